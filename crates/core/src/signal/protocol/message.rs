@@ -1,0 +1,238 @@
+//! A message: a protocol with the values of its fields.
+
+use super::{Layout, MAX_FIELDS, Period, Protocol, ProtocolId, Turn, Values};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use std::fmt;
+use thiserror::Error;
+use utoipa::ToSchema;
+
+/// A protocol and the values of its fields: what one key says.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(try_from = "RawMessage", into = "RawMessage")]
+pub struct Message {
+    protocol: ProtocolId,
+    values: Values,
+}
+
+/// A message as it stands in JSON.
+#[derive(Clone, Serialize, Deserialize, ToSchema)]
+#[schema(as = Message)]
+pub struct RawMessage {
+    /// The protocol's name.
+    protocol: ProtocolId,
+    /// Field names and values, such as `{"address": 4, "command": 8}`.
+    fields: BTreeMap<String, u32>,
+}
+
+impl utoipa::PartialSchema for Message {
+    fn schema() -> utoipa::openapi::RefOr<utoipa::openapi::schema::Schema> {
+        <RawMessage as utoipa::PartialSchema>::schema()
+    }
+}
+
+impl ToSchema for Message {
+    fn name() -> std::borrow::Cow<'static, str> {
+        "Message".into()
+    }
+
+    fn schemas(schemas: &mut Vec<(String, utoipa::openapi::RefOr<utoipa::openapi::schema::Schema>)>) {
+        <RawMessage as ToSchema>::schemas(schemas);
+    }
+}
+
+/// Why fields do not make a message.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum FieldError {
+    /// No such protocol.
+    #[error("There is no protocol “{name}”. Known are: {known}.")]
+    Protocol {
+        /// What was asked for.
+        name: String,
+        /// What there is.
+        known: String,
+    },
+    /// No such field.
+    #[error("{protocol} has no field “{name}”. Its fields are: {known}.")]
+    Unknown {
+        /// The protocol.
+        protocol: ProtocolId,
+        /// What was given.
+        name: String,
+        /// What there is.
+        known: String,
+    },
+    /// A field without a value.
+    #[error("{protocol} needs the field “{name}” (0–{max}).")]
+    Missing {
+        /// The protocol.
+        protocol: ProtocolId,
+        /// The field.
+        name: &'static str,
+        /// Its greatest value.
+        max: u32,
+    },
+    /// A value outside of its range.
+    #[error("The field “{name}” of {protocol} is {value}; it goes from 0 to {max}.")]
+    Range {
+        /// The protocol.
+        protocol: ProtocolId,
+        /// The field.
+        name: &'static str,
+        /// What was given.
+        value: u32,
+        /// Its greatest value.
+        max: u32,
+    },
+    /// Values that do not go together.
+    #[error("{0}")]
+    Rule(&'static str),
+}
+
+impl From<Message> for RawMessage {
+    fn from(message: Message) -> Self {
+        Self {
+            protocol: message.protocol,
+            fields: message.fields().map(|(name, value)| (name.to_owned(), value)).collect(),
+        }
+    }
+}
+
+impl TryFrom<RawMessage> for Message {
+    type Error = FieldError;
+
+    fn try_from(raw: RawMessage) -> Result<Self, FieldError> {
+        Self::new(raw.protocol, raw.fields.iter().map(|(name, &value)| (name.as_str(), value)))
+    }
+}
+
+impl Message {
+    /// A message from named values; a `toggle` that is not given is 0.
+    ///
+    /// # Errors
+    /// Where a field is unknown, missing or out of range, or values do not go together.
+    pub fn new<'a>(
+        protocol: ProtocolId,
+        fields: impl IntoIterator<Item = (&'a str, u32)>,
+    ) -> Result<Self, FieldError> {
+        let specs = protocol.protocol().fields;
+        let mut given = [None; MAX_FIELDS];
+        for (name, value) in fields {
+            let at = specs.iter().position(|spec| spec.name == name).ok_or_else(|| FieldError::Unknown {
+                protocol,
+                name: name.chars().take(40).collect(),
+                known: specs.iter().map(|spec| spec.name).collect::<Vec<_>>().join(", "),
+            })?;
+            if value > specs[at].max {
+                let (name, max) = (specs[at].name, specs[at].max);
+                return Err(FieldError::Range { protocol, name, value, max });
+            }
+            given[at] = Some(value);
+        }
+        let mut values = [0; MAX_FIELDS];
+        for (at, spec) in specs.iter().enumerate() {
+            values[at] =
+                given[at].or(spec.default).ok_or(FieldError::Missing { protocol, name: spec.name, max: spec.max })?;
+        }
+        (protocol.protocol().valid)(&values).map_err(FieldError::Rule)?;
+        Ok(Self { protocol, values })
+    }
+
+    pub(super) fn from_values(protocol: ProtocolId, values: Values) -> Self {
+        Self { protocol, values }
+    }
+
+    /// Its protocol's name.
+    #[must_use]
+    pub fn protocol_id(&self) -> ProtocolId {
+        self.protocol
+    }
+
+    /// Its protocol.
+    #[must_use]
+    pub fn protocol(&self) -> &'static Protocol {
+        self.protocol.protocol()
+    }
+
+    /// Field names and values in canonical order.
+    pub fn fields(&self) -> impl Iterator<Item = (&'static str, u32)> {
+        self.protocol().fields.iter().zip(self.values).map(|(spec, value)| (spec.name, value))
+    }
+
+    /// The value of one field.
+    #[must_use]
+    pub fn get(&self, name: &str) -> Option<u32> {
+        self.fields().find(|(field, _)| *field == name).map(|(_, value)| value)
+    }
+
+    /// The same message with its toggle bit set to `toggle`; unchanged where the protocol has none.
+    #[must_use]
+    pub fn with_toggle(mut self, toggle: bool) -> Self {
+        if let Some(at) = self.protocol().fields.iter().position(|spec| spec.name == "toggle") {
+            self.values[at] = u32::from(toggle);
+        }
+        self
+    }
+
+    /// Do both say the same, a toggle bit apart?
+    #[must_use]
+    pub fn same_key(&self, other: &Self) -> bool {
+        self.with_toggle(false) == other.with_toggle(false)
+    }
+
+    /// One frame laid out in units.
+    #[must_use]
+    pub fn layout(&self, turn: Turn) -> Layout {
+        (self.protocol().layout)(&self.values, turn)
+    }
+
+    /// Marks and spaces in µs of a press of `frames` frames (at least 1), each with its silence, so
+    /// that the sum is the time for which the press occupies the medium.
+    #[must_use]
+    pub fn encode(&self, frames: u32) -> Vec<u32> {
+        let mut durations = Vec::new();
+        let (mut due, mut sent) = (0.0, 0u32);
+        for number in 0..frames.max(1) {
+            let layout = self.layout(if number == 0 { Turn::First } else { Turn::Held });
+            let frame = layout.durations_us();
+            let length: u32 = frame.iter().sum();
+            due += match self.protocol().period {
+                Period::StartToStart(us) => us,
+                Period::Silence(us) => f64::from(layout.length_us()) + us,
+            };
+            sent += length;
+            durations.extend(frame);
+            let silence = whole(due).saturating_sub(sent).max(1);
+            sent += silence;
+            durations.push(silence);
+        }
+        durations
+    }
+
+    /// How many frames a press should have: what receivers want at least.
+    #[must_use]
+    pub fn least_frames(&self) -> u32 {
+        self.protocol().least_frames
+    }
+}
+
+#[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a press is far shorter than u32::MAX µs")]
+fn whole(us: f64) -> u32 {
+    us.round() as u32
+}
+
+impl fmt::Debug for Message {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{self}")
+    }
+}
+
+impl fmt::Display for Message {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}", self.protocol)?;
+        for (name, value) in self.fields() {
+            write!(f, " {name}={value}")?;
+        }
+        Ok(())
+    }
+}

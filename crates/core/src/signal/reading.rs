@@ -1,0 +1,399 @@
+//! Reading a capture: every protocol tried, what fits ranked, and how well it fits.
+//!
+//! # What the confidence means
+//! The best frame is laid out anew from its fields with exact timing, and the receiver's mark stretch
+//! and the sender's clock error are fitted out by least squares. What is left is the *error* of every
+//! duration. `confidence` is `1 − worst error / flip`, where *flip* is the error at which a 0 would
+//! read as a 1 (half of the distance between the two lengths), times the share of the frames that say
+//! the same key. 1 is a perfect signal; at 0 a bit is a coin toss.
+
+use super::clean::{Cleaned, Frame, clean};
+use super::layout::PartSpan;
+use super::protocol::{Message, Misfit, Protocol, ProtocolId, Turn};
+use super::Capture;
+use serde::Serialize;
+use std::collections::BTreeMap;
+use utoipa::ToSchema;
+
+/// Frames beyond this many say nothing new.
+const FRAMES_READ: usize = 64;
+
+/// What a capture says.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Reading {
+    /// The most likely reading, if there is any.
+    pub best: Option<Candidate>,
+    /// Every reading that fits, the most likely first.
+    pub candidates: Vec<Candidate>,
+    /// A sentence: what it is, or why it was not recognised.
+    pub why: String,
+    /// The capture after cleaning: mark, space, …, in µs.
+    pub cleaned: Cleaned,
+    /// The frames of the cleaned capture.
+    pub frames: Vec<FrameSeen>,
+}
+
+/// Where a frame lies in the cleaned capture.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct FrameSeen {
+    /// Start, in µs.
+    pub start_us: u64,
+    /// From its first mark to the end of its last, in µs.
+    pub length_us: u64,
+    /// How many durations it has.
+    pub durations: usize,
+    /// The silence after it in µs; none where the capture ends.
+    pub gap_us: Option<u32>,
+}
+
+/// One way to read a capture.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Candidate {
+    /// The protocol.
+    pub protocol: ProtocolId,
+    /// Its fields.
+    pub fields: BTreeMap<String, u32>,
+    /// 0–1: how far the worst duration is from reading differently (see the module's text).
+    pub confidence: f64,
+    /// How many frames say this key.
+    pub frames_matched: usize,
+    /// How many short frames say that it is still held.
+    pub held_signs: usize,
+    /// How many frames there are.
+    pub frames_total: usize,
+    /// By how much marks are longer (and spaces shorter) than sent, in µs.
+    pub stretch_us: f64,
+    /// How much slower (+) or faster (−) the sender's clock runs, in %.
+    pub unit_error_percent: f64,
+    /// The largest error of a duration once stretch and clock are taken out, in µs.
+    pub worst_error_us: f64,
+    /// The root mean square of the errors, in µs.
+    pub rms_error_us: f64,
+    /// Nominal carrier in Hz.
+    pub carrier_hz: u32,
+    /// Measured time from the first frame's start to the next one's, in µs.
+    pub period_us: Option<u64>,
+    /// Start of the frame that is drawn, in µs.
+    pub frame_start_us: u64,
+    /// Its parts over its measured durations, in µs from the frame's start.
+    pub parts: Vec<PartSpan>,
+    /// The error of each of its durations in µs, stretch and clock taken out.
+    pub errors_us: Vec<f64>,
+    /// Sentences on what else was seen.
+    pub remarks: Vec<String>,
+    /// The message itself.
+    #[serde(skip)]
+    pub message: Message,
+}
+
+/// Reads a capture against every protocol.
+#[must_use]
+pub fn read(capture: &Capture) -> Reading {
+    let cleaned = clean(capture);
+    let frames = cleaned.frames();
+    let mut candidates: Vec<Candidate> = Vec::new();
+    let mut nearest: Option<(&Protocol, Misfit)> = None;
+    for protocol in Protocol::all() {
+        match read_as(protocol, &frames) {
+            Ok(candidate) => candidates.push(candidate),
+            Err(misfit) => {
+                if nearest.is_none_or(|(_, best)| misfit.progress() > best.progress()) {
+                    nearest = Some((protocol, misfit));
+                }
+            }
+        }
+    }
+    candidates.sort_by(|a, b| b.confidence.total_cmp(&a.confidence));
+    let best = candidates.first().cloned();
+    let why = best.as_ref().map_or_else(|| why_not(&frames, nearest), why);
+    let frames = frames.iter().map(seen).collect();
+    Reading { best, candidates, why, cleaned, frames }
+}
+
+fn seen(frame: &Frame<'_>) -> FrameSeen {
+    FrameSeen {
+        start_us: frame.start_us,
+        length_us: frame.durations_us.iter().map(|&us| u64::from(us)).sum(),
+        durations: frame.durations_us.len(),
+        gap_us: frame.gap_us,
+    }
+}
+
+/// Reads all frames as one protocol; the error is that of the frame that came furthest.
+fn read_as(protocol: &'static Protocol, frames: &[Frame<'_>]) -> Result<Candidate, Misfit> {
+    let mut fits: Vec<(usize, Message)> = Vec::new();
+    let mut held_signs = 0;
+    let mut misfit = Misfit::Count { expected: 1, found: 0 };
+    for (index, frame) in frames.iter().take(FRAMES_READ).enumerate() {
+        match protocol.decode(frame.durations_us) {
+            Ok(message) => fits.push((index, message)),
+            Err(_) if protocol.is_held_sign(frame.durations_us) => held_signs += 1,
+            Err(error) if error.progress() >= misfit.progress() => misfit = error,
+            Err(_) => {}
+        }
+    }
+    let (message, matched) = majority(&fits).ok_or(misfit)?;
+    let leads = |index: usize| frames[index].durations_us.len() == message.layout(Turn::First).durations_us().len();
+    if matched.len() < 2 && !leads(matched[0]) {
+        // A frame without its leader proves nothing alone.
+        return Err(Misfit::Leader { found: (0, 0), expected: (0, 0) });
+    }
+    let toggles = matched.iter().any(|&at| fits.iter().any(|&(i, m)| i == at && m != message));
+    let fitted = matched
+        .iter()
+        .map(|&index| (index, fit(&message, &fits, index, frames[index].durations_us)))
+        .min_by(|a, b| a.1.worst_us.total_cmp(&b.1.worst_us));
+    let Some((index, fit)) = fitted else { return Err(misfit) };
+    let frames_total = frames.len().min(FRAMES_READ);
+    let share = (matched.len() + held_signs) as f64 / frames_total.max(1) as f64;
+    let remarks = remarks(protocol, &matched, &fits, message, toggles, held_signs, frames_total);
+    Ok(Candidate {
+        protocol: protocol.id,
+        fields: message.fields().map(|(name, value)| (name.to_owned(), value)).collect(),
+        confidence: ((1.0 - fit.worst_us / protocol.flip_us) * share).clamp(0.0, 1.0),
+        frames_matched: matched.len(),
+        held_signs,
+        frames_total,
+        stretch_us: fit.stretch_us,
+        unit_error_percent: (fit.scale - 1.0) * 100.0,
+        worst_error_us: fit.worst_us,
+        rms_error_us: fit.rms_us,
+        carrier_hz: protocol.carrier_hz,
+        period_us: (matched.len() > 1).then(|| frames[matched[1]].start_us - frames[matched[0]].start_us),
+        frame_start_us: frames[index].start_us,
+        parts: fit.parts,
+        errors_us: fit.errors_us,
+        remarks,
+        message,
+    })
+}
+
+/// The key that most frames say (the earliest on a tie) and the frames that say it.
+fn majority(fits: &[(usize, Message)]) -> Option<(Message, Vec<usize>)> {
+    let mut best: Option<(Message, Vec<usize>)> = None;
+    for &(_, message) in fits {
+        if best.as_ref().is_some_and(|(known, _)| known.same_key(&message)) {
+            continue;
+        }
+        let same: Vec<usize> = fits.iter().filter(|(_, other)| other.same_key(&message)).map(|&(i, _)| i).collect();
+        if best.as_ref().is_none_or(|(_, known)| same.len() > known.len()) {
+            best = Some((message, same));
+        }
+    }
+    best
+}
+
+fn remarks(
+    protocol: &Protocol,
+    matched: &[usize],
+    fits: &[(usize, Message)],
+    message: Message,
+    toggles: bool,
+    held_signs: usize,
+    total: usize,
+) -> Vec<String> {
+    let mut remarks = Vec::new();
+    if let Some((_, other)) = fits.iter().find(|(_, other)| !other.same_key(&message)) {
+        remarks.push(format!("Two keys were heard: some frames say {other}. Learn one key at a time."));
+    }
+    if toggles {
+        remarks.push("The toggle bit changed: the key was pressed more than once.".to_owned());
+    }
+    let strays = total.saturating_sub(matched.len() + held_signs);
+    if strays > 0 && fits.len() == matched.len() {
+        remarks.push(format!("{strays} of {total} frames did not fit, cut short perhaps."));
+    }
+    if matched.len() + held_signs < protocol.least_frames as usize {
+        remarks.push(format!(
+            "Only {} of the {} frames that receivers want was held long enough to be heard; a press is sent with {}.",
+            matched.len(),
+            protocol.least_frames,
+            protocol.least_frames
+        ));
+    }
+    remarks
+}
+
+/// How well a frame fits its message.
+struct Fit {
+    stretch_us: f64,
+    scale: f64,
+    worst_us: f64,
+    rms_us: f64,
+    errors_us: Vec<f64>,
+    parts: Vec<PartSpan>,
+}
+
+/// Least squares over the frame: mark = scale · nominal + stretch, space = scale · nominal − stretch.
+fn fit(message: &Message, fits: &[(usize, Message)], index: usize, measured: &[u32]) -> Fit {
+    let own = fits.iter().find(|(i, _)| *i == index).map_or(*message, |&(_, own)| own);
+    let first = own.layout(Turn::First);
+    let layout = if first.durations_us().len() == measured.len() { first } else { own.layout(Turn::Held) };
+    let ideal = layout.durations_us();
+    let (mut aa, mut ab, mut bb, mut ay, mut by) = (0.0, 0.0, 0.0, 0.0, 0.0);
+    let rows = || {
+        ideal.iter().zip(measured).enumerate().map(|(i, (&nominal, &us))| {
+            (f64::from(nominal), if i % 2 == 0 { 1.0 } else { -1.0 }, f64::from(us))
+        })
+    };
+    for (nominal, sign, us) in rows() {
+        aa += nominal * nominal;
+        ab += nominal * sign;
+        bb += 1.0;
+        ay += nominal * us;
+        by += sign * us;
+    }
+    let det = aa * bb - ab * ab;
+    let (scale, stretch) =
+        if det.abs() < 1e-6 { (1.0, 0.0) } else { ((ay * bb - ab * by) / det, (aa * by - ab * ay) / det) };
+    let errors_us: Vec<f64> = rows().map(|(nominal, sign, us)| us - scale * nominal - sign * stretch).collect();
+    // A leader may be off without any bit being in danger: it is judged by its decoder alone.
+    let bits = usize::from(ideal.first().is_some_and(|&us| us > 2_000)) * 2;
+    let worst_us = errors_us.iter().skip(bits).fold(0.0f64, |worst, error| worst.max(error.abs()));
+    let rms_us = (errors_us.iter().map(|e| e * e).sum::<f64>() / errors_us.len().max(1) as f64).sqrt();
+    Fit { stretch_us: stretch, scale, worst_us, rms_us, errors_us, parts: layout.spans_over(measured) }
+}
+
+fn why(best: &Candidate) -> String {
+    let checks = best.protocol.protocol().check_bits;
+    let check = match (checks, best.frames_matched) {
+        (0, 1) => "a single frame without check bits, so nothing confirms it; hold the key longer".to_owned(),
+        (0, n) => format!("{n} frames say the same"),
+        (_, 1) => format!("its {checks} check bits agree"),
+        (_, n) => format!("its {checks} check bits agree and {n} frames say the same"),
+    };
+    format!("Read as {}: {check}.", best.message)
+}
+
+fn why_not(frames: &[Frame<'_>], nearest: Option<(&Protocol, Misfit)>) -> String {
+    let longest = frames.iter().map(|frame| frame.durations_us.len()).max().unwrap_or(0);
+    if longest < 8 {
+        return format!(
+            "Not recognised: the longest frame has {longest} durations, fewer than any protocol. The key was held too briefly, or the remote was too far from the learner."
+        );
+    }
+    match nearest {
+        Some((protocol, misfit)) if misfit.progress() >= 2 => {
+            format!("Not recognised. It comes closest to {}, but {misfit}.", protocol.id)
+        }
+        Some((protocol, misfit @ Misfit::Count { .. })) => {
+            format!("Not recognised. It opens like {}, but {misfit}.", protocol.id)
+        }
+        _ => format!(
+            "Not recognised: no known protocol opens with {} µs and {} µs.",
+            frames[0].durations_us[0],
+            frames[0].durations_us.get(1).copied().unwrap_or(0)
+        ),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::signal::text;
+    use rstest::rstest;
+
+    fn nec(frames: u32) -> Vec<u32> {
+        Message::new(ProtocolId::Nec, [("address", 4), ("command", 8)]).unwrap().encode(frames)
+    }
+
+    fn read_durations(durations: Vec<u32>) -> Reading {
+        read(&Capture::new(durations, None).unwrap())
+    }
+
+    #[test]
+    fn a_clean_frame_reads_with_full_confidence_and_every_bit_placed() {
+        let best = read_durations(nec(1)).best.unwrap();
+        assert_eq!(best.message.to_string(), "nec address=4 command=8");
+        assert!(best.confidence > 0.99, "{}", best.confidence);
+        assert_eq!(best.parts.len(), 34);
+        assert_eq!(best.parts[0].label, "leader");
+        assert_eq!(best.parts[3].value, Some(true), "address 4 has its third bit set");
+    }
+
+    #[test]
+    fn short_held_frames_are_folded_into_one_press() {
+        let best = read_durations(nec(3)).best.unwrap();
+        assert_eq!((best.frames_matched, best.held_signs, best.frames_total), (1, 2, 3));
+        assert!(best.remarks.is_empty(), "{:?}", best.remarks);
+    }
+
+    #[rstest]
+    #[case(100)]
+    #[case(-60)]
+    #[case(150)]
+    fn the_stretch_of_the_receiver_is_estimated_and_removed(#[case] stretch: i32) {
+        let sign = |index: usize| if index % 2 == 0 { stretch } else { -stretch };
+        let stretched = nec(1).into_iter().enumerate().map(|(i, us)| us.saturating_add_signed(sign(i))).collect();
+        let best = read_durations(stretched).best.unwrap();
+        assert!((best.stretch_us - f64::from(stretch)).abs() < 1.0, "{}", best.stretch_us);
+        assert!(best.confidence > 0.99);
+    }
+
+    #[test]
+    fn a_slow_sender_clock_is_measured() {
+        let slow = nec(1).iter().map(|&us| us + us / 25).collect();
+        let best = read_durations(slow).best.unwrap();
+        assert!((best.unit_error_percent - 4.0).abs() < 0.3, "{}", best.unit_error_percent);
+    }
+
+    #[test]
+    fn two_keys_in_one_capture_are_said() {
+        let mut both = nec(1);
+        both.extend(Message::new(ProtocolId::Nec, [("address", 4), ("command", 9)]).unwrap().encode(1));
+        let best = read_durations(both).best.unwrap();
+        assert!(best.remarks[0].contains("Two keys were heard"), "{:?}", best.remarks);
+    }
+
+    #[test]
+    fn a_toggle_that_flips_is_two_presses_of_one_key() {
+        let press = Message::new(ProtocolId::Rc5, [("address", 5), ("command", 70)]).unwrap();
+        let mut both = press.encode(1);
+        both.extend(press.with_toggle(true).encode(1));
+        let best = read_durations(both).best.unwrap();
+        assert_eq!(best.frames_matched, 2);
+        assert!(best.remarks[0].contains("toggle bit changed"));
+    }
+
+    #[test]
+    fn a_frame_with_a_wrong_check_says_which_bits() {
+        let mut wrong = nec(1);
+        // Flip the last check bit: a long space becomes a short one.
+        wrong[65] = if wrong[65] > 1000 { 563 } else { 1688 };
+        let reading = read_durations(wrong);
+        assert!(reading.best.is_none());
+        assert!(reading.why.contains("bits 25–32 are not the complement of bits 17–24"), "{}", reading.why);
+    }
+
+    #[test]
+    fn a_cut_frame_is_not_recognised_and_says_so() {
+        let reading = read_durations(nec(1)[..31].to_vec());
+        assert!(reading.best.is_none());
+        assert!(reading.why.contains("cut short"), "{}", reading.why);
+    }
+
+    #[test]
+    fn a_single_frame_without_check_bits_asks_for_more() {
+        let sirc = Message::new(ProtocolId::Sirc12, [("address", 1), ("command", 21)]).unwrap();
+        let best = read_durations(sirc.encode(1)).best.unwrap();
+        assert!(best.remarks[0].contains("Only 1 of the 3 frames"), "{:?}", best.remarks);
+        assert!(read_durations(sirc.encode(3)).best.unwrap().remarks.is_empty());
+    }
+
+    #[test]
+    fn one_bare_frame_is_not_taken_for_a_key() {
+        let message = Message::new(ProtocolId::Pd16, [("address", 7), ("command", 9)]).unwrap();
+        let press = message.encode(2);
+        let bare = press[36..].to_vec();
+        assert!(read_durations(bare).best.is_none());
+        assert!(read_durations(press).best.is_some());
+    }
+
+    #[test]
+    fn text_of_noise_says_why_it_is_nothing() {
+        let parsed = text::parse(b"+1350 -1834 +601 -880 +2946 -692 +1113 -1689 +541 -4219").unwrap();
+        let reading = read(&parsed.capture);
+        assert!(reading.best.is_none());
+        assert!(reading.why.starts_with("Not recognised"));
+    }
+}
