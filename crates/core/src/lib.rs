@@ -8,11 +8,13 @@
 //! room is brought from here to there ([`plan`]). [`room`] is the same physics run forwards: a
 //! simulated room that receives waveforms. [`edit`] is the one way in which a site changes.
 
-// pub mod device;
-// pub mod edit;
-// pub mod id;
-// pub mod plan;
-// pub mod room;
+pub mod device;
+pub mod demo;
+pub mod edit;
+pub mod finding;
+pub mod id;
+pub mod plan;
+pub mod room;
 pub mod signal;
-// pub mod site;
-// pub mod wiring;
+pub mod site;
+pub mod wiring;

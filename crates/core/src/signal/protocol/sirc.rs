@@ -10,7 +10,7 @@
 //! significant first. 45 ms from start to start; receivers want at least 3 frames (*from memory*).
 
 use super::distance::{STRETCH_US, clamped};
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never};
+use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Values, always, field, lsb_first, never};
 use crate::signal::layout::Part;
 
 const UNIT_US: f64 = 600.0;

@@ -1,0 +1,300 @@
+//! What an edit must satisfy.
+
+use super::Entity;
+use crate::device::{AfterPowerOn, Profile, Selection, Span};
+use crate::id::DeviceId;
+use crate::site::{Activity, Code, Connection, Device, Site};
+use std::collections::BTreeSet;
+use thiserror::Error;
+
+/// The longest name, in characters.
+pub const NAME_MAX: usize = 80;
+
+/// The longest duration of anything a device does, in ms (10 minutes).
+const SPAN_MAX_MS: u32 = 600_000;
+
+/// The most inputs, outputs and functions of a profile.
+const INPUTS_MAX: usize = 32;
+const FUNCTIONS_MAX: usize = 400;
+
+/// Why an edit is refused.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum EditError {
+    /// A field has no usable value.
+    #[error("{field}: {problem}")]
+    Field {
+        /// Which field, as the screen calls it.
+        field: String,
+        /// What is wrong and what to do.
+        problem: String,
+    },
+    /// What it refers to does not exist.
+    #[error("The {0} that this refers to does not exist any more. Reload the page and choose another one.")]
+    NoSuch(&'static str),
+    /// The entity itself is gone.
+    #[error("This was removed in the meantime. Undo the removal to get it back.")]
+    Gone,
+    /// Others still need it.
+    #[error("{0}")]
+    InUse(String),
+}
+
+fn field(field: &str, problem: impl Into<String>) -> EditError {
+    EditError::Field { field: field.to_owned(), problem: problem.into() }
+}
+
+/// The entity with blanks at the ends of its names taken away.
+pub(super) fn tidied(mut entity: Entity) -> Entity {
+    let tidy = |name: &mut String| *name = name.trim().to_owned();
+    match &mut entity {
+        Entity::House(e) => tidy(&mut e.name),
+        Entity::Room(e) => tidy(&mut e.name),
+        Entity::Device(e) => tidy(&mut e.name),
+        Entity::Activity(e) => tidy(&mut e.name),
+        Entity::Profile(e) => {
+            tidy(&mut e.maker);
+            tidy(&mut e.model);
+            e.inputs.iter_mut().for_each(|input| tidy(&mut input.name));
+            e.outputs.iter_mut().for_each(|output| tidy(&mut output.name));
+            e.functions.iter_mut().for_each(|function| tidy(&mut function.name));
+        }
+        Entity::Connection(_) | Entity::Code(_) => {}
+    }
+    entity
+}
+
+fn name(what: &str, name: &str) -> Result<(), EditError> {
+    let length = name.chars().count();
+    if length == 0 {
+        Err(field(what, "is empty. Give it a name."))
+    } else if length > NAME_MAX {
+        Err(field(what, format!("has {length} characters; at most {NAME_MAX} fit. Shorten it.")))
+    } else if name.chars().any(char::is_control) {
+        Err(field(what, "holds a control character. Type it again instead of pasting it."))
+    } else {
+        Ok(())
+    }
+}
+
+fn unique<'a>(what: &str, own: &str, mut others: impl Iterator<Item = &'a str>) -> Result<(), EditError> {
+    match others.find(|other| other.to_lowercase() == own.to_lowercase()) {
+        Some(_) => Err(field(what, format!("“{own}” is taken. Choose another name."))),
+        None => Ok(()),
+    }
+}
+
+/// Checks an entity that is to be put in its place.
+pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    match entity {
+        Entity::House(house) => {
+            if house.id != site.house.id {
+                return Err(EditError::NoSuch("house"));
+            }
+            name("Name of the house", &house.name)
+        }
+        Entity::Room(room) => {
+            name("Name of the room", &room.name)?;
+            unique("Name of the room", &room.name, site.rooms.iter().filter(|r| r.id != room.id).map(|r| r.name.as_str()))
+        }
+        Entity::Profile(profile) => self::profile(profile),
+        Entity::Device(device) => self::device(site, device),
+        Entity::Connection(connection) => self::connection(site, connection),
+        Entity::Code(code) => self::code(site, code),
+        Entity::Activity(activity) => self::activity(site, activity),
+    }
+}
+
+fn device(site: &Site, device: &Device) -> Result<(), EditError> {
+    name("Name of the device", &device.name)?;
+    site.room(device.room).ok_or(EditError::NoSuch("room"))?;
+    site.profile(device.profile).ok_or(EditError::NoSuch("profile"))?;
+    let others = site.devices_in(device.room).filter(|d| d.id != device.id).map(|d| d.name.as_str());
+    unique("Name of the device", &device.name, others)?;
+    if let Some(before) = site.device(device.id)
+        && before.profile != device.profile
+        && (site.codes.iter().any(|c| c.device == device.id)
+            || site.connections.iter().any(|c| c.from_device == device.id || c.to_device == device.id))
+    {
+        return Err(EditError::InUse(format!(
+            "{} has cables or codes of its present profile. Remove them first, or add a new device with the other profile.",
+            before.name
+        )));
+    }
+    Ok(())
+}
+
+fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
+    let output = site.output(connection.from_device, connection.from_output).ok_or(EditError::NoSuch("output"))?;
+    let input = site.input(connection.to_device, connection.to_input).ok_or(EditError::NoSuch("input"))?;
+    if connection.from_device == connection.to_device {
+        return Err(field("Cable", "leads back into the same device. Choose another device at one end."));
+    }
+    if output.cable != input.cable {
+        return Err(field(
+            "Cable",
+            format!("{} is {:?} and {} is {:?}; the plug does not fit. Choose an input of the same kind.", output.name, output.cable, input.name, input.cable),
+        ));
+    }
+    Ok(())
+}
+
+fn code(site: &Site, code: &Code) -> Result<(), EditError> {
+    let profile = site.profile_of(code.device).ok_or(EditError::NoSuch("device"))?;
+    profile.function(code.function).ok_or(EditError::NoSuch("function"))?;
+    match site.code(code.device, code.function) {
+        Some(known) if known.id != code.id => {
+            Err(field("Code", "this function has a code already; someone saved one in the meantime. Reload and compare."))
+        }
+        _ => Ok(()),
+    }
+}
+
+fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
+    name("Name of the activity", &activity.name)?;
+    site.room(activity.room).ok_or(EditError::NoSuch("room"))?;
+    let others = site.activities.iter().filter(|a| a.room == activity.room && a.id != activity.id).map(|a| a.name.as_str());
+    unique("Name of the activity", &activity.name, others)?;
+    let role = |device: DeviceId, what: &'static str| site.profile_of(device).ok_or(EditError::NoSuch(what));
+    if !role(activity.source, "source")?.kind.plays() {
+        return Err(field("Source", format!("{} plays nothing. Choose a source.", site.device_name(activity.source))));
+    }
+    if let Some(device) = activity.seen_on
+        && !role(device, "display")?.kind.shows()
+    {
+        return Err(field("Seen on", format!("{} shows no picture. Choose a display.", site.device_name(device))));
+    }
+    if let Some(device) = activity.heard_on
+        && !role(device, "sound device")?.kind.sounds()
+    {
+        return Err(field("Heard on", format!("{} makes no sound. Choose another device.", site.device_name(device))));
+    }
+    if activity.seen_on.is_none() && activity.heard_on.is_none() {
+        return Err(field("Seen on", "nothing is seen or heard. Choose where, or both."));
+    }
+    let mut moved = BTreeSet::new();
+    for movement in &activity.moves {
+        if role(movement.device, "moving device")?.motion.is_none() {
+            return Err(field("Moves", format!("{} does not move.", site.device_name(movement.device))));
+        }
+        if !moved.insert(movement.device) {
+            return Err(field("Moves", format!("{} is named twice.", site.device_name(movement.device))));
+        }
+    }
+    Ok(())
+}
+
+fn profile(profile: &Profile) -> Result<(), EditError> {
+    name("Maker", &profile.maker)?;
+    name("Model", &profile.model)?;
+    if profile.inputs.len() > INPUTS_MAX || profile.outputs.len() > INPUTS_MAX {
+        return Err(field("Inputs", format!("there are more than {INPUTS_MAX}. Remove some.")));
+    }
+    if profile.functions.len() > FUNCTIONS_MAX {
+        return Err(field("Functions", format!("there are more than {FUNCTIONS_MAX}. Remove some.")));
+    }
+    let names: [(&str, Vec<&str>); 3] = [
+        ("Input", profile.inputs.iter().map(|i| i.name.as_str()).collect()),
+        ("Output", profile.outputs.iter().map(|o| o.name.as_str()).collect()),
+        ("Function", profile.functions.iter().map(|f| f.name.as_str()).collect()),
+    ];
+    for (what, names) in names {
+        for (at, own) in names.iter().enumerate() {
+            name(what, own)?;
+            unique(what, own, names[..at].iter().copied())?;
+        }
+    }
+    let ids: BTreeSet<_> = profile.functions.iter().map(|f| f.id).collect();
+    if ids.len() != profile.functions.len() {
+        return Err(field("Functions", "two of them have the same id."));
+    }
+    for (key, part) in profile.keys() {
+        if !ids.contains(&key) {
+            return Err(field("Functions", format!("the key for “{part}” is missing. Add the function or choose another key.")));
+        }
+    }
+    if let AfterPowerOn::Fixed { id } = profile.after_power_on
+        && profile.input_index(id).is_none()
+    {
+        return Err(field("Input after power-on", "is not one of the inputs. Choose another one."));
+    }
+    if profile.selection != Selection::None && profile.inputs.is_empty() {
+        return Err(field("Inputs", "there is a way to choose an input but no input. Add one, or set the selection to none."));
+    }
+    spans(profile)
+}
+
+fn spans(profile: &Profile) -> Result<(), EditError> {
+    let times = &profile.times;
+    let mut spans: Vec<(&str, Span)> = vec![
+        ("Warm-up", times.warm_up),
+        ("Picture", times.picture),
+        ("Cool-down", times.cool_down),
+        ("Input change", times.input),
+    ];
+    if let Some(motion) = &profile.motion {
+        spans.extend([("Travel up", motion.travel_up), ("Travel down", motion.travel_down)]);
+    }
+    if let Selection::Menu { closes_after, .. } = profile.selection {
+        spans.push(("List closes after", closes_after));
+        if closes_after.lo_ms <= times.gap_ms {
+            return Err(field(
+                "List closes after",
+                "must be longer than the pause between commands, or no entry can ever be chosen.",
+            ));
+        }
+    }
+    for (what, span) in spans {
+        if span.lo_ms > span.hi_ms {
+            return Err(field(what, format!("{} ms is more than {} ms; the shortest time stands first.", span.lo_ms, span.hi_ms)));
+        }
+        if span.hi_ms > SPAN_MAX_MS {
+            return Err(field(what, "is longer than 10 minutes. Times are in seconds on the screen and in ms in the API."));
+        }
+    }
+    if times.gap_ms > 60_000 {
+        return Err(field("Pause after a command", "is longer than a minute."));
+    }
+    Ok(())
+}
+
+/// Checks that an entity may be removed.
+pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    let users = |names: Vec<&str>| names.join(", ");
+    match entity {
+        Entity::House(_) => Err(EditError::InUse("A house cannot be removed from inside.".to_owned())),
+        Entity::Room(room) => {
+            let devices: Vec<&str> = site.devices_in(room.id).map(|d| d.name.as_str()).collect();
+            let activities: Vec<&str> =
+                site.activities.iter().filter(|a| a.room == room.id).map(|a| a.name.as_str()).collect();
+            if devices.is_empty() && activities.is_empty() {
+                return Ok(());
+            }
+            let what = users(devices.into_iter().chain(activities).collect());
+            Err(EditError::InUse(format!("{} still holds {what}. Remove or move them first.", room.name)))
+        }
+        Entity::Profile(profile) => {
+            let devices: Vec<&str> =
+                site.devices.iter().filter(|d| d.profile == profile.id).map(|d| d.name.as_str()).collect();
+            if devices.is_empty() {
+                return Ok(());
+            }
+            let what = users(devices);
+            Err(EditError::InUse(format!("{} {} is the profile of {what}. Remove them first.", profile.maker, profile.model)))
+        }
+        Entity::Device(device) => {
+            let uses = |a: &&Activity| {
+                a.source == device.id
+                    || a.seen_on == Some(device.id)
+                    || a.heard_on == Some(device.id)
+                    || a.moves.iter().any(|m| m.device == device.id)
+            };
+            let activities: Vec<&str> = site.activities.iter().filter(uses).map(|a| a.name.as_str()).collect();
+            if activities.is_empty() {
+                return Ok(());
+            }
+            let what = users(activities);
+            Err(EditError::InUse(format!("{} is part of {what}. Choose another device there first.", device.name)))
+        }
+        Entity::Connection(_) | Entity::Code(_) | Entity::Activity(_) => Ok(()),
+    }
+}

@@ -1,0 +1,97 @@
+//! What an edit did, in a few words for the log.
+
+use super::{Change, Entity};
+use crate::site::{CodeBody, Site};
+use serde_json::Value;
+
+/// A line for the log: what was added, removed, or changed from what to what. `site` is the site
+/// after the change; names of what was removed come from the change itself.
+#[must_use]
+pub fn describe(site: &Site, changes: &[Change]) -> String {
+    let Some(change) = changes.last() else { return "Nothing changed".to_owned() };
+    let more = changes.len() - 1;
+    let line = match (&change.before, &change.after) {
+        (None, Some(after)) => format!("Added {}", name(site, after)),
+        (Some(before), None) => format!("Removed {}", name(site, before)),
+        (Some(before), Some(after)) => format!("{}: {}", name(site, after), difference(before, after)),
+        (None, None) => "Nothing changed".to_owned(),
+    };
+    match more {
+        0 => line,
+        1 => format!("{line}, and 1 thing that hung on it"),
+        _ => format!("{line}, and {more} things that hung on it"),
+    }
+}
+
+fn name(site: &Site, entity: &Entity) -> String {
+    match entity {
+        Entity::House(e) => e.name.clone(),
+        Entity::Room(e) => e.name.clone(),
+        Entity::Profile(e) => format!("{} {}", e.maker, e.model),
+        Entity::Device(e) => e.name.clone(),
+        Entity::Connection(e) => {
+            format!("the cable {} → {}", site.device_name(e.from_device), site.device_name(e.to_device))
+        }
+        Entity::Code(e) => {
+            let what = match &e.body {
+                CodeBody::Decoded { message } => message.to_string(),
+                CodeBody::Raw { .. } => "raw timing".to_owned(),
+            };
+            format!("{} “{}” ({what})", site.device_name(e.device), site.function_name(e.device, e.function))
+        }
+        Entity::Activity(e) => e.name.clone(),
+    }
+}
+
+/// The first difference in words, and how many more there are.
+fn difference(before: &Entity, after: &Entity) -> String {
+    let (Ok(before), Ok(after)) = (serde_json::to_value(before), serde_json::to_value(after)) else {
+        return "changed".to_owned();
+    };
+    let mut differences = Vec::new();
+    walk(&before, &after, "", &mut differences);
+    let mut line = differences.first().cloned().unwrap_or_else(|| "changed".to_owned());
+    if differences.len() > 1 {
+        line = format!("{line}, and {} more", differences.len() - 1);
+    }
+    line
+}
+
+fn walk(before: &Value, after: &Value, label: &str, found: &mut Vec<String>) {
+    match (before, after) {
+        (Value::Object(a), Value::Object(b)) => {
+            for (key, value) in b {
+                walk(a.get(key).unwrap_or(&Value::Null), value, key, found);
+            }
+        }
+        (Value::Array(a), Value::Array(b)) if a.len() == b.len() => {
+            a.iter().zip(b).for_each(|(a, b)| walk(a, b, label, found));
+        }
+        (Value::Array(a), Value::Array(b)) => found.push(format!("{} {} → {}", spoken(label), a.len(), b.len())),
+        _ if before != after => found.push(format!("{} {} → {}", spoken(label), plain(label, before), plain(label, after))),
+        _ => {}
+    }
+}
+
+/// `hi_ms` → “longest”, `warm_up` → “warm up”.
+fn spoken(label: &str) -> String {
+    match label {
+        "lo_ms" => "shortest time".to_owned(),
+        "hi_ms" => "longest time".to_owned(),
+        "gap_ms" => "pause after a command".to_owned(),
+        other => other.replace('_', " "),
+    }
+}
+
+fn plain(label: &str, value: &Value) -> String {
+    match value {
+        Value::Null => "none".to_owned(),
+        Value::Number(ms) if label.ends_with("_ms") => {
+            crate::plan::seconds(ms.as_u64().and_then(|ms| u32::try_from(ms).ok()).unwrap_or(0))
+        }
+        Value::String(text) if text.len() == 36 => "another".to_owned(),
+        Value::String(text) => format!("“{text}”"),
+        Value::Object(_) | Value::Array(_) => "changed".to_owned(),
+        other => other.to_string(),
+    }
+}

@@ -1,0 +1,189 @@
+//! Edits of the demo house.
+
+use super::*;
+use crate::demo::{self, ids};
+use crate::device::Selection;
+use crate::id::{CodeId, DeviceId};
+use proptest::prelude::*;
+use rstest::rstest;
+
+fn put(entity: Entity) -> Edit {
+    Edit::Put { entity, base: None }
+}
+
+fn remove(kind: EntityKind, id: Uuid) -> Edit {
+    Edit::Remove { kind, id, base: 0 }
+}
+
+fn device(site: &Site, id: DeviceId) -> Device {
+    site.device(id).unwrap().clone()
+}
+
+#[test]
+fn a_renamed_device_is_one_change_and_undo_brings_the_house_back() {
+    let before = demo::marram_point();
+    let mut site = before.clone();
+    let renamed = Device { name: "  Beamer ".to_owned(), ..device(&site, ids::projector()) };
+    let changes = apply(&mut site, &put(Entity::Device(renamed))).unwrap();
+    assert_eq!(site.device_name(ids::projector()), "Beamer");
+    assert_eq!(describe(&site, &changes), "Beamer: name “Projector” → “Beamer”");
+    revert(&mut site, &changes);
+    assert_eq!(site, before);
+}
+
+#[test]
+fn the_same_again_changes_nothing() {
+    let mut site = demo::marram_point();
+    let same = put(Entity::Device(device(&site, ids::projector())));
+    assert_eq!(apply(&mut site, &same), Ok(vec![]));
+}
+
+#[test]
+fn removing_a_device_takes_its_cables_and_codes_along_and_undo_brings_all_back() {
+    let before = demo::marram_point();
+    let mut site = before.clone();
+    site.activities.retain(|a| a.source != ids::streamer());
+    let with_one_activity = site.clone();
+    let changes = apply(&mut site, &remove(EntityKind::Device, ids::streamer().0)).unwrap();
+    assert_eq!(changes.len(), 1 + 5 + 1, "a cable, five codes, the device");
+    assert_eq!(describe(&site, &changes), "Removed Streamer, and 6 things that hung on it");
+    assert!(!site.codes.iter().any(|c| c.device == ids::streamer()));
+    revert(&mut site, &changes);
+    assert_eq!(site, with_one_activity);
+}
+
+#[test]
+fn a_profile_that_loses_an_input_loses_its_cable() {
+    let mut site = demo::marram_point();
+    let mut profile = site.profile_of(ids::receiver()).unwrap().clone();
+    profile.inputs.remove(1);
+    let changes = apply(&mut site, &put(Entity::Profile(profile))).unwrap();
+    assert_eq!(changes.len(), 2);
+    assert!(!site.connections.iter().any(|c| c.from_device == ids::streamer()));
+}
+
+#[test]
+fn times_are_told_in_seconds() {
+    let mut site = demo::marram_point();
+    let mut profile = site.profile_of(ids::projector()).unwrap().clone();
+    profile.times.warm_up.hi_ms = 31_000;
+    let changes = apply(&mut site, &put(Entity::Profile(profile))).unwrap();
+    assert_eq!(describe(&site, &changes), "Tarnbeck P2: longest time 29.4 s → 31 s");
+}
+
+#[rstest]
+#[case::empty("", "Give it a name")]
+#[case::blank("   ", "Give it a name")]
+#[case::long(&"x".repeat(10_000), "10000 characters; at most 80")]
+#[case::control("Pro\0jector", "control character")]
+#[case::taken("receiver", "“receiver” is taken")]
+fn bad_names_get_a_sentence(#[case] name: &str, #[case] expected: &str) {
+    let mut site = demo::marram_point();
+    let renamed = Device { name: name.to_owned(), ..device(&site, ids::projector()) };
+    let error = apply(&mut site, &put(Entity::Device(renamed))).unwrap_err().to_string();
+    assert!(error.contains(expected), "{error}");
+    assert_eq!(site, demo::marram_point(), "and nothing has changed");
+}
+
+#[test]
+fn a_device_in_use_is_not_removed() {
+    let mut site = demo::marram_point();
+    let error = apply(&mut site, &remove(EntityKind::Device, ids::projector().0)).unwrap_err();
+    assert_eq!(error.to_string(), "Projector is part of Feature film, Streaming. Choose another device there first.");
+    let error = apply(&mut site, &remove(EntityKind::Room, ids::boat_hall().0)).unwrap_err();
+    assert!(error.to_string().contains("Boat Hall still holds"));
+    assert_eq!(apply(&mut site, &remove(EntityKind::Device, Uuid::from_u128(3))), Err(EditError::Gone));
+}
+
+#[test]
+fn a_plug_that_does_not_fit_and_a_second_code_are_refused() {
+    let mut site = demo::marram_point();
+    let speakers = site.profile_of(ids::receiver()).unwrap().outputs[1].id;
+    let mut cable = site.connections[2];
+    cable.from_output = speakers;
+    let error = apply(&mut site, &put(Entity::Connection(cable))).unwrap_err().to_string();
+    assert!(error.contains("the plug does not fit"), "{error}");
+    let second = Code { id: CodeId(Uuid::from_u128(2)), ..site.codes[0].clone() };
+    let error = apply(&mut site, &put(Entity::Code(second))).unwrap_err().to_string();
+    assert!(error.contains("has a code already"), "{error}");
+}
+
+#[rstest]
+#[case::reversed_span(|p: &mut Profile| p.times.warm_up.lo_ms = 99_000, "the shortest time stands first")]
+#[case::too_long(|p: &mut Profile| p.times.cool_down.hi_ms = 700_000, "longer than 10 minutes")]
+#[case::no_inputs(|p: &mut Profile| p.inputs.clear(), "no input")]
+#[case::lost_key(|p: &mut Profile| { p.functions.remove(0); }, "the key for “power on” is missing")]
+#[case::twins(|p: &mut Profile| p.inputs[1].name = "hdmi 1".to_owned(), "“hdmi 1” is taken")]
+#[case::list_shuts(|p: &mut Profile| p.times.gap_ms = 9_000, "no entry can ever be chosen")]
+fn profiles_that_contradict_themselves_are_refused(#[case] spoil: fn(&mut Profile), #[case] expected: &str) {
+    let mut site = demo::marram_point();
+    let mut profile = site.profile_of(ids::projector()).unwrap().clone();
+    spoil(&mut profile);
+    let error = apply(&mut site, &put(Entity::Profile(profile))).unwrap_err().to_string();
+    assert!(error.contains(expected), "{error}");
+}
+
+#[test]
+fn an_activity_must_be_playable() {
+    let mut site = demo::marram_point();
+    let film = site.activity(ids::feature_film()).unwrap().clone();
+    let cases = [
+        (Activity { source: ids::projector(), ..film.clone() }, "plays nothing"),
+        (Activity { seen_on: Some(ids::streamer()), ..film.clone() }, "shows no picture"),
+        (Activity { heard_on: Some(ids::streamer()), ..film.clone() }, "makes no sound"),
+        (Activity { seen_on: None, heard_on: None, ..film.clone() }, "nothing is seen or heard"),
+        (Activity { source: DeviceId(Uuid::from_u128(1)), ..film.clone() }, "does not exist"),
+        (Activity { name: "Streaming".to_owned(), ..film }, "is taken"),
+    ];
+    for (activity, expected) in cases {
+        let error = apply(&mut site, &put(Entity::Activity(activity))).unwrap_err().to_string();
+        assert!(error.contains(expected), "{error}");
+    }
+}
+
+#[test]
+fn the_demo_house_passes_every_check_and_is_in_order() {
+    let demo = demo::marram_point();
+    let mut site = Site {
+        rooms: vec![],
+        profiles: vec![],
+        devices: vec![],
+        connections: vec![],
+        codes: vec![],
+        activities: vec![],
+        ..demo.clone()
+    };
+    for entity in entities(&demo) {
+        apply(&mut site, &put(entity)).unwrap();
+    }
+    assert_eq!(site, demo);
+    let profile = site.profile_of(ids::projector()).unwrap();
+    assert!(matches!(profile.selection, Selection::Menu { .. }));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn undo_then_redo_is_identity(names in prop::collection::vec("[A-Z][a-z]{3,9}", 1..8)) {
+        let mut site = demo::marram_point();
+        let mut done: Vec<(Site, Vec<Change>)> = vec![];
+        for (at, name) in names.iter().enumerate() {
+            let id = [ids::projector(), ids::screen(), ids::streamer()][at % 3];
+            let before = site.clone();
+            let renamed = Device { name: name.clone(), ..device(&site, id) };
+            if let Ok(changes) = apply(&mut site, &put(Entity::Device(renamed))) {
+                done.push((before, changes));
+            }
+        }
+        let last = site.clone();
+        for (before, changes) in done.iter().rev() {
+            revert(&mut site, changes);
+            prop_assert_eq!(&site, before);
+        }
+        for (_, changes) in &done {
+            carry_out(&mut site, changes);
+        }
+        prop_assert_eq!(site, last);
+    }
+}

@@ -1,0 +1,105 @@
+//! What the engine has found about a house: the notes in the margin.
+
+use crate::id::{ActivityId, ConnectionId, DeviceId, FunctionId};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// How much a finding matters. The order is that of the margin, worst first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Weight {
+    /// Someone can be hurt.
+    Hazard,
+    /// It will not work.
+    Stops,
+    /// It may not work.
+    Caution,
+    /// Worth knowing.
+    Remark,
+}
+
+/// Which stage of the work mends it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Stage {
+    /// Devices and wiring.
+    Kit,
+    /// Commands.
+    Codes,
+    /// Activities and plans.
+    Sequences,
+    /// The room that answers.
+    Rehearse,
+}
+
+/// Where a finding is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Place {
+    /// The stage that mends it.
+    pub stage: Stage,
+    /// The device, if it is about one.
+    pub device: Option<DeviceId>,
+    /// The function, if it is about one.
+    pub function: Option<FunctionId>,
+    /// The cable, if it is about one.
+    pub connection: Option<ConnectionId>,
+    /// The activity, if it is about one.
+    pub activity: Option<ActivityId>,
+}
+
+impl Place {
+    /// On a stage, nowhere in particular.
+    #[must_use]
+    pub const fn on(stage: Stage) -> Self {
+        Self { stage, device: None, function: None, connection: None, activity: None }
+    }
+
+    /// At a device.
+    #[must_use]
+    pub const fn device(mut self, device: DeviceId) -> Self {
+        self.device = Some(device);
+        self
+    }
+
+    /// At a function.
+    #[must_use]
+    pub const fn function(mut self, function: FunctionId) -> Self {
+        self.function = Some(function);
+        self
+    }
+
+    /// At a cable.
+    #[must_use]
+    pub const fn connection(mut self, connection: ConnectionId) -> Self {
+        self.connection = Some(connection);
+        self
+    }
+
+    /// At an activity.
+    #[must_use]
+    pub const fn activity(mut self, activity: ActivityId) -> Self {
+        self.activity = Some(activity);
+        self
+    }
+}
+
+/// One finding: a sentence with its reason, and where to mend it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Finding {
+    /// How much it matters.
+    pub weight: Weight,
+    /// One or two words that name the kind.
+    pub title: String,
+    /// What was found, why, and what to do.
+    pub text: String,
+    /// Where.
+    pub place: Place,
+}
+
+impl Finding {
+    /// A finding.
+    #[must_use]
+    pub fn new(weight: Weight, title: &str, text: impl Into<String>, place: Place) -> Self {
+        Self { weight, title: title.to_owned(), text: text.into(), place }
+    }
+}

@@ -1,0 +1,51 @@
+//! Identifiers: one type for each kind of thing, so that a device's id is never taken for a room's.
+
+use serde::{Deserialize, Serialize};
+use std::fmt;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+macro_rules! ids {
+    ($($(#[$doc:meta])* $name:ident),+ $(,)?) => {$(
+        $(#[$doc])*
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+        #[serde(transparent)]
+        #[schema(value_type = Uuid)]
+        pub struct $name(pub Uuid);
+
+        impl From<Uuid> for $name {
+            fn from(id: Uuid) -> Self {
+                Self(id)
+            }
+        }
+
+        impl fmt::Display for $name {
+            fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+                self.0.fmt(f)
+            }
+        }
+    )+};
+}
+
+ids! {
+    /// A house.
+    HouseId,
+    /// A room.
+    RoomId,
+    /// A device profile: how a kind of device behaves.
+    ProfileId,
+    /// An input of a profile.
+    InputId,
+    /// An output of a profile.
+    OutputId,
+    /// A function of a profile: something that a key or a command does.
+    FunctionId,
+    /// A device.
+    DeviceId,
+    /// A cable from an output to an input.
+    ConnectionId,
+    /// The code of a function of a device.
+    CodeId,
+    /// An activity.
+    ActivityId,
+}

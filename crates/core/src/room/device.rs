@@ -1,0 +1,342 @@
+//! One simulated device: its automaton in time.
+
+use super::receiver::Receiver;
+use super::{Heard, takes};
+use crate::device::{Automaton, Effect, Medium, Position, Power, Profile, Selection, State};
+use crate::id::{DeviceId, FunctionId, InputId};
+use crate::plan::goal::DeviceGoal;
+use crate::plan::seconds;
+use crate::site::Device;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// A device that gets its next key sooner than this share of its gap does not notice it.
+const DEAF_SHARE: u32 = 2;
+
+/// What a device did with a key that it understood.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case", tag = "did")]
+pub enum Outcome {
+    /// It did as told.
+    Obeyed {
+        /// What happened, in words.
+        what: String,
+    },
+    /// It did nothing.
+    Ignored {
+        /// Why.
+        why: String,
+    },
+}
+
+/// Power, as anyone can see it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum PowerView {
+    /// Off.
+    Off,
+    /// Starting up.
+    Starting,
+    /// On.
+    On,
+    /// Off and cooling.
+    Cooling,
+    /// It is always on.
+    Always,
+}
+
+/// A device as it stands.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct DeviceView {
+    /// The device.
+    pub device: DeviceId,
+    /// Its power.
+    pub power: PowerView,
+    /// The chosen input, if it has inputs.
+    pub input: Option<InputId>,
+    /// The marked entry, while its list is open.
+    pub marked: Option<InputId>,
+    /// How far it is down, in %, if it moves.
+    pub down_percent: Option<u8>,
+    /// Which way it is moving.
+    pub moving: Option<Position>,
+    /// Until when it is busy, in ms.
+    pub busy_until_ms: Option<u64>,
+    /// What it is doing, in words.
+    pub doing: Option<String>,
+}
+
+/// Something under way.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Busy {
+    effect: Effect,
+    from_ms: u64,
+    until_ms: u64,
+    /// How far down it was when it started to move, in ‰.
+    from_down: u32,
+}
+
+#[derive(Debug, Clone)]
+pub(super) struct SimDevice {
+    id: DeviceId,
+    name: String,
+    profile: Profile,
+    receiver: Receiver,
+    pace: f64,
+    state: State,
+    /// How far it is down, in ‰, when it stands still.
+    down: u32,
+    busy: Option<Busy>,
+    last_key_ms: Option<u64>,
+    list_closes_ms: Option<u64>,
+}
+
+impl SimDevice {
+    pub(super) fn new(device: &Device, profile: &Profile, receiver: Receiver, pace: f64) -> Self {
+        let on = profile.power == Power::AlwaysOn;
+        Self {
+            id: device.id,
+            name: device.name.clone(),
+            profile: profile.clone(),
+            receiver,
+            pace,
+            state: State { on, input: 0, cursor: None, position: Position::Up },
+            down: 0,
+            busy: None,
+            last_key_ms: None,
+            list_closes_ms: None,
+        }
+    }
+
+    pub(super) fn id(&self) -> DeviceId {
+        self.id
+    }
+
+    /// Goes on from where `old`, the same device before an edit, was.
+    pub(super) fn take_state(&mut self, old: &Self) {
+        let inputs = u8::try_from(self.profile.inputs.len()).unwrap_or(u8::MAX).max(1);
+        self.state = State { input: old.state.input.min(inputs - 1), cursor: None, ..old.state };
+        self.state.on |= self.profile.power == Power::AlwaysOn;
+        (self.down, self.busy, self.last_key_ms) = (old.down, old.busy, old.last_key_ms);
+    }
+
+    pub(super) fn busy_until_ms(&self) -> Option<u64> {
+        self.busy.map(|busy| busy.until_ms)
+    }
+
+    pub(super) fn advance(&mut self, now_ms: u64) {
+        if let Some(busy) = self.busy
+            && busy.until_ms <= now_ms
+        {
+            self.down = self.down_at(now_ms);
+            self.busy = None;
+        }
+        if self.list_closes_ms.is_some_and(|at| at <= now_ms) {
+            self.state.cursor = None;
+            self.list_closes_ms = None;
+        }
+    }
+
+    /// How far down it is, in ‰.
+    fn down_at(&self, now_ms: u64) -> u32 {
+        let Some(busy) = self.busy.filter(|busy| busy.effect == Effect::Travel) else { return self.down };
+        let target = if self.state.position == Position::Down { 1000.0 } else { 0.0 };
+        let whole = (busy.until_ms - busy.from_ms).max(1);
+        let share = (now_ms.saturating_sub(busy.from_ms) as f64 / whole as f64).min(1.0);
+        let from = f64::from(busy.from_down);
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "between 0 and 1000")]
+        let down = (from + share * (target - from)).round() as u32;
+        down
+    }
+
+    pub(super) fn receive(&mut self, now_ms: u64, medium: Medium, durations_us: &[u32]) -> Option<Heard> {
+        let function = self.receiver.understand(medium, durations_us)?;
+        let name = self.profile.function(function).map_or_else(String::new, |f| f.name.clone());
+        let outcome = match self.deaf(now_ms, function) {
+            Some(why) => Outcome::Ignored { why },
+            None => self.press(now_ms, function),
+        };
+        self.last_key_ms = Some(now_ms);
+        Some(Heard { device: self.id, function, name, outcome })
+    }
+
+    /// Why it does not take this key now.
+    fn deaf(&self, now_ms: u64, key: FunctionId) -> Option<String> {
+        let power_key = match self.profile.power {
+            Power::AlwaysOn => false,
+            Power::Discrete { on, off } => key == on || key == off,
+            Power::Toggle { key: toggle } => key == toggle,
+        };
+        if let Some(busy) = self.busy {
+            let left = seconds(u32::try_from(busy.until_ms.saturating_sub(now_ms)).unwrap_or(u32::MAX));
+            match busy.effect {
+                Effect::WarmUp => return Some(format!("it is starting up and takes commands in {left}")),
+                Effect::CoolDown if power_key => return Some(format!("it is cooling and takes power keys in {left}")),
+                Effect::Input => return Some(format!("its input is changing for {left} more")),
+                _ => {}
+            }
+        }
+        let gap = u64::from(self.profile.times.gap_ms / DEAF_SHARE);
+        if self.last_key_ms.is_some_and(|last| now_ms < last + gap) {
+            return Some(format!("the key came too soon after the last; it wants {}", seconds(self.profile.times.gap_ms)));
+        }
+        if !self.state.on && !power_key {
+            return Some("it is off".to_owned());
+        }
+        None
+    }
+
+    fn press(&mut self, now_ms: u64, key: FunctionId) -> Outcome {
+        if let Some(outcome) = self.press_moving(now_ms, key) {
+            return outcome;
+        }
+        let automaton = Automaton::new(&self.profile);
+        let (after, effect) = automaton.press(self.state, key);
+        let settle = match effect {
+            Effect::WarmUp | Effect::Input => automaton.shows_after(after, effect),
+            _ => automaton.settle(after, effect),
+        };
+        let (before, from_down) = (self.state, self.down);
+        let takes_ms = takes(settle, self.pace);
+        self.state = after;
+        self.list_closes_ms = after.cursor.and(self.list_closes(now_ms));
+        if takes_ms > 0 {
+            // It takes commands again after the warm-up, which may be before it shows anything.
+            let until = match effect {
+                Effect::WarmUp => takes(self.profile.times.warm_up, self.pace),
+                _ => takes_ms,
+            };
+            self.busy = Some(Busy { effect, from_ms: now_ms, until_ms: now_ms + until, from_down });
+        }
+        if before == after && effect == Effect::None {
+            let known = self.profile.keys().iter().any(|(id, _)| *id == key);
+            let what = if known { "nothing to change" } else { "done" };
+            return Outcome::Obeyed { what: what.to_owned() };
+        }
+        Outcome::Obeyed { what: self.told(before, effect) }
+    }
+
+    /// Keys of something that moves: a stop, and a reversal, which only stops the motor.
+    fn press_moving(&mut self, now_ms: u64, key: FunctionId) -> Option<Outcome> {
+        let motion = self.profile.motion?;
+        let stop = motion.stop == Some(key);
+        let moving = self.busy.is_some_and(|busy| busy.effect == Effect::Travel);
+        let reversal = (key == motion.up && self.state.position == Position::Down)
+            || (key == motion.down && self.state.position == Position::Up);
+        if stop || (moving && reversal) {
+            self.down = self.down_at(now_ms);
+            self.busy = self.busy.filter(|busy| busy.effect != Effect::Travel);
+            self.state.position = if self.down >= 500 { Position::Down } else { Position::Up };
+            let what = format!("stopped at {} % down", self.down / 10);
+            return Some(Outcome::Obeyed { what });
+        }
+        // Stopped half-way: the state alone does not say so, the position does.
+        let (to, target, span) = if key == motion.down {
+            (Position::Down, 1000, motion.travel_down)
+        } else if key == motion.up {
+            (Position::Up, 0, motion.travel_up)
+        } else {
+            return None;
+        };
+        if moving || self.down == target {
+            return Some(Outcome::Obeyed { what: "nothing to change".to_owned() });
+        }
+        let whole = takes(span, self.pace);
+        let until_ms = now_ms + whole * u64::from(self.down.abs_diff(target)) / 1000;
+        self.busy = Some(Busy { effect: Effect::Travel, from_ms: now_ms, until_ms, from_down: self.down });
+        self.state.position = to;
+        Some(Outcome::Obeyed { what: if to == Position::Down { "going down" } else { "going up" }.to_owned() })
+    }
+
+    fn list_closes(&self, now_ms: u64) -> Option<u64> {
+        match self.profile.selection {
+            Selection::Menu { closes_after, .. } => Some(now_ms + takes(closes_after, self.pace)),
+            _ => None,
+        }
+    }
+
+    fn told(&self, before: State, effect: Effect) -> String {
+        let input = |index: u8| self.profile.inputs.get(usize::from(index)).map_or("?", |input| input.name.as_str());
+        match effect {
+            Effect::WarmUp => "starting up".to_owned(),
+            Effect::CoolDown if self.profile.times.cool_down.hi_ms > 0 => "off, cooling".to_owned(),
+            Effect::CoolDown => "off".to_owned(),
+            Effect::Input => format!("input {} → {}", input(before.input), input(self.state.input)),
+            Effect::Travel => "moving".to_owned(),
+            Effect::None => match self.state.cursor {
+                Some(entry) => format!("list at {}", input(entry)),
+                None if before.cursor.is_some() => format!("list closed, input {}", input(self.state.input)),
+                None => "on".to_owned(),
+            },
+        }
+    }
+
+    fn input_id(&self, index: u8) -> Option<InputId> {
+        self.profile.inputs.get(usize::from(index)).map(|input| input.id)
+    }
+
+    pub(super) fn view(&self, now_ms: u64) -> DeviceView {
+        let busy = self.busy.filter(|busy| busy.until_ms > now_ms);
+        let power = match (self.profile.power, self.state.on, busy.map(|busy| busy.effect)) {
+            (Power::AlwaysOn, ..) => PowerView::Always,
+            (_, true, Some(Effect::WarmUp)) => PowerView::Starting,
+            (_, true, _) => PowerView::On,
+            (_, false, Some(Effect::CoolDown)) => PowerView::Cooling,
+            (_, false, _) => PowerView::Off,
+        };
+        let down = self.profile.motion.is_some().then(|| self.down_at(now_ms));
+        let moving = busy.filter(|busy| busy.effect == Effect::Travel).map(|_| self.state.position);
+        DeviceView {
+            device: self.id,
+            power,
+            input: self.state.on.then(|| self.input_id(self.state.input)).flatten(),
+            marked: self.state.cursor.and_then(|entry| self.input_id(entry)),
+            down_percent: down.and_then(|down| u8::try_from(down / 10).ok()),
+            moving,
+            busy_until_ms: busy.map(|busy| busy.until_ms),
+            doing: busy.map(|busy| doing(busy.effect, self.state).to_owned()),
+        }
+    }
+
+    /// Where it is not what `goal` wants: a sentence.
+    pub(super) fn difference(&self, goal: &DeviceGoal, now_ms: u64) -> Option<String> {
+        let standing = match goal.position {
+            Some(Position::Down) => self.down_at(now_ms) == 1000,
+            Some(Position::Up) => self.down_at(now_ms) == 0,
+            None => true,
+        };
+        let waking = self.busy.is_some_and(|busy| busy.until_ms > now_ms && busy.effect != Effect::CoolDown);
+        if goal.target(&self.profile).met_by(self.state) && standing && !waking {
+            return None;
+        }
+        Some(format!("{} should be {} but is {}.", self.name, goal.wish, self.is_now(now_ms)))
+    }
+
+    fn is_now(&self, now_ms: u64) -> String {
+        let mut words = Vec::new();
+        if self.profile.motion.is_some() {
+            words.push(format!("{} % down", self.down_at(now_ms) / 10));
+        } else {
+            words.push(if self.state.on { "on" } else { "off" }.to_owned());
+        }
+        if let Some(input) = self.state.on.then(|| self.profile.inputs.get(usize::from(self.state.input))).flatten() {
+            words.push(format!("input {}", input.name));
+        }
+        if self.state.cursor.is_some() {
+            words.push("with its list open".to_owned());
+        }
+        words.extend(self.busy.filter(|busy| busy.until_ms > now_ms).map(|busy| doing(busy.effect, self.state).to_owned()));
+        words.join(", ")
+    }
+}
+
+fn doing(effect: Effect, state: State) -> &'static str {
+    match effect {
+        Effect::None => "busy",
+        Effect::WarmUp => "starting up",
+        Effect::CoolDown => "cooling down",
+        Effect::Input => "input coming up",
+        Effect::Travel if state.position == Position::Down => "going down",
+        Effect::Travel => "going up",
+    }
+}
