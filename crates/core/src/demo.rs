@@ -314,9 +314,12 @@ pub fn marram_point() -> Site {
     };
     let missing = [function_id(RECEIVER, 2), function_id(DISC_PLAYER, 4)];
     let codes = (0..)
-        .zip(profiles.iter().zip([PROJECTOR, SCREEN, RECEIVER, DISC_PLAYER, STREAMER]).flat_map(|(profile, number)| {
-            profile.functions.iter().map(move |function| (number, function))
-        }))
+        .zip(
+            profiles
+                .iter()
+                .zip([PROJECTOR, SCREEN, RECEIVER, DISC_PLAYER, STREAMER])
+                .flat_map(|(profile, number)| profile.functions.iter().map(move |function| (number, function))),
+        )
         .filter(|(_, (_, function))| !missing.contains(&function.id))
         .filter_map(|(index, (number, function))| {
             Some(Code {

@@ -168,9 +168,11 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
             let entity = find(site, *kind, *id).ok_or(EditError::Gone)?;
             check::remove(site, &entity)?;
             let mut changes = match &entity {
-                Entity::Device(device) => hanging_on(site, |c| c.from_device == device.id || c.to_device == device.id, |c| {
-                    c.device == device.id
-                }),
+                Entity::Device(device) => hanging_on(
+                    site,
+                    |c| c.from_device == device.id || c.to_device == device.id,
+                    |c| c.device == device.id,
+                ),
                 _ => vec![],
             };
             changes.push(Change { before: Some(entity), after: None });

@@ -8,8 +8,8 @@
 //! room is brought from here to there ([`plan`]). [`room`] is the same physics run forwards: a
 //! simulated room that receives waveforms. [`edit`] is the one way in which a site changes.
 
-pub mod device;
 pub mod demo;
+pub mod device;
 pub mod edit;
 pub mod finding;
 pub mod id;

@@ -1,1 +1,23 @@
-//! x
+//! PostgreSQL through Diesel.
+//!
+//! A house is read as one [`Snapshot`] and changed only through [`Store::edit`], [`Store::undo`] and
+//! [`Store::redo`]: each locks the house, checks versions, applies the change in the core, writes the
+//! rows and a line of history in one transaction, and gives the new snapshot back.
+//!
+//! Files in the order in which data flows: [`schema`] tables, `rows` between rows and core types,
+//! `write` single changes, `history` the log, `house` the operations.
+
+mod error;
+mod history;
+mod house;
+mod rows;
+pub mod schema;
+#[cfg(any(test, feature = "testing"))]
+pub mod testing;
+#[cfg(test)]
+mod tests;
+mod write;
+
+pub use error::StoreError;
+pub use history::{LogEntry, LogKind};
+pub use house::{HouseSummary, Saved, Snapshot, Store};

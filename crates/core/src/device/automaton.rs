@@ -164,12 +164,10 @@ impl<'a> Automaton<'a> {
     fn press_selection(&self, state: State, key: FunctionId) -> (State, Effect) {
         match self.profile.selection {
             Selection::None => (state, Effect::None),
-            Selection::Discrete => {
-                match self.profile.inputs.iter().position(|input| input.select == Some(key)) {
-                    Some(index) => self.choose(state, self.index(Some(index))),
-                    None => (state, Effect::None),
-                }
-            }
+            Selection::Discrete => match self.profile.inputs.iter().position(|input| input.select == Some(key)) {
+                Some(index) => self.choose(state, self.index(Some(index))),
+                None => (state, Effect::None),
+            },
             Selection::Cycle { next, previous } => {
                 let forward = key == next;
                 if forward || previous == Some(key) {
@@ -180,9 +178,7 @@ impl<'a> Automaton<'a> {
             }
             Selection::Menu { open, next, previous, confirm, opens, ends, .. } => {
                 let cursor = match state.cursor {
-                    None if key == open => {
-                        Some(if opens == ListOpens::First { 0 } else { state.input })
-                    }
+                    None if key == open => Some(if opens == ListOpens::First { 0 } else { state.input }),
                     None => None,
                     Some(entry) if key == confirm => return self.choose(State { cursor: None, ..state }, entry),
                     Some(entry) if key == next || key == previous => Some(self.step(entry, key == next, ends)),

@@ -66,7 +66,11 @@ fn a_list_that_wraps_and_opens_anywhere_cannot_be_made_certain() {
     let profile = projector(ListOpens::Current, ListEnds::Wrap);
     let belief = anything(&profile).into_iter().filter(|s| s.on && s.cursor.is_none()).collect();
     assert_eq!(solve(&profile, &belief, on_input(1)), Err(NoWord::Proved));
-    assert_eq!(solve(&profile, &on(0), on_input(1)).unwrap(), ["Source", "Right", "OK"], "but it can from a known input");
+    assert_eq!(
+        solve(&profile, &on(0), on_input(1)).unwrap(),
+        ["Source", "Right", "OK"],
+        "but it can from a known input"
+    );
 }
 
 #[test]

@@ -94,7 +94,11 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
         }
         Entity::Room(room) => {
             name("Name of the room", &room.name)?;
-            unique("Name of the room", &room.name, site.rooms.iter().filter(|r| r.id != room.id).map(|r| r.name.as_str()))
+            unique(
+                "Name of the room",
+                &room.name,
+                site.rooms.iter().filter(|r| r.id != room.id).map(|r| r.name.as_str()),
+            )
         }
         Entity::Profile(profile) => self::profile(profile),
         Entity::Device(device) => self::device(site, device),
@@ -132,7 +136,10 @@ fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
     if output.cable != input.cable {
         return Err(field(
             "Cable",
-            format!("{} is {:?} and {} is {:?}; the plug does not fit. Choose an input of the same kind.", output.name, output.cable, input.name, input.cable),
+            format!(
+                "{} is {:?} and {} is {:?}; the plug does not fit. Choose an input of the same kind.",
+                output.name, output.cable, input.name, input.cable
+            ),
         ));
     }
     Ok(())
@@ -142,9 +149,10 @@ fn code(site: &Site, code: &Code) -> Result<(), EditError> {
     let profile = site.profile_of(code.device).ok_or(EditError::NoSuch("device"))?;
     profile.function(code.function).ok_or(EditError::NoSuch("function"))?;
     match site.code(code.device, code.function) {
-        Some(known) if known.id != code.id => {
-            Err(field("Code", "this function has a code already; someone saved one in the meantime. Reload and compare."))
-        }
+        Some(known) if known.id != code.id => Err(field(
+            "Code",
+            "this function has a code already; someone saved one in the meantime. Reload and compare.",
+        )),
         _ => Ok(()),
     }
 }
@@ -152,7 +160,8 @@ fn code(site: &Site, code: &Code) -> Result<(), EditError> {
 fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
     name("Name of the activity", &activity.name)?;
     site.room(activity.room).ok_or(EditError::NoSuch("room"))?;
-    let others = site.activities.iter().filter(|a| a.room == activity.room && a.id != activity.id).map(|a| a.name.as_str());
+    let others =
+        site.activities.iter().filter(|a| a.room == activity.room && a.id != activity.id).map(|a| a.name.as_str());
     unique("Name of the activity", &activity.name, others)?;
     let role = |device: DeviceId, what: &'static str| site.profile_of(device).ok_or(EditError::NoSuch(what));
     if !role(activity.source, "source")?.kind.plays() {
@@ -209,7 +218,10 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
     }
     for (key, part) in profile.keys() {
         if !ids.contains(&key) {
-            return Err(field("Functions", format!("the key for “{part}” is missing. Add the function or choose another key.")));
+            return Err(field(
+                "Functions",
+                format!("the key for “{part}” is missing. Add the function or choose another key."),
+            ));
         }
     }
     if let AfterPowerOn::Fixed { id } = profile.after_power_on
@@ -218,7 +230,10 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
         return Err(field("Input after power-on", "is not one of the inputs. Choose another one."));
     }
     if profile.selection != Selection::None && profile.inputs.is_empty() {
-        return Err(field("Inputs", "there is a way to choose an input but no input. Add one, or set the selection to none."));
+        return Err(field(
+            "Inputs",
+            "there is a way to choose an input but no input. Add one, or set the selection to none.",
+        ));
     }
     spans(profile)
 }
@@ -245,10 +260,16 @@ fn spans(profile: &Profile) -> Result<(), EditError> {
     }
     for (what, span) in spans {
         if span.lo_ms > span.hi_ms {
-            return Err(field(what, format!("{} ms is more than {} ms; the shortest time stands first.", span.lo_ms, span.hi_ms)));
+            return Err(field(
+                what,
+                format!("{} ms is more than {} ms; the shortest time stands first.", span.lo_ms, span.hi_ms),
+            ));
         }
         if span.hi_ms > SPAN_MAX_MS {
-            return Err(field(what, "is longer than 10 minutes. Times are in seconds on the screen and in ms in the API."));
+            return Err(field(
+                what,
+                "is longer than 10 minutes. Times are in seconds on the screen and in ms in the API.",
+            ));
         }
     }
     if times.gap_ms > 60_000 {
@@ -279,7 +300,10 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
                 return Ok(());
             }
             let what = users(devices);
-            Err(EditError::InUse(format!("{} {} is the profile of {what}. Remove them first.", profile.maker, profile.model)))
+            Err(EditError::InUse(format!(
+                "{} {} is the profile of {what}. Remove them first.",
+                profile.maker, profile.model
+            )))
         }
         Entity::Device(device) => {
             let uses = |a: &&Activity| {

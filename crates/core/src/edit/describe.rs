@@ -68,7 +68,9 @@ fn walk(before: &Value, after: &Value, label: &str, found: &mut Vec<String>) {
             a.iter().zip(b).for_each(|(a, b)| walk(a, b, label, found));
         }
         (Value::Array(a), Value::Array(b)) => found.push(format!("{} {} → {}", spoken(label), a.len(), b.len())),
-        _ if before != after => found.push(format!("{} {} → {}", spoken(label), plain(label, before), plain(label, after))),
+        _ if before != after => {
+            found.push(format!("{} {} → {}", spoken(label), plain(label, before), plain(label, after)))
+        }
         _ => {}
     }
 }

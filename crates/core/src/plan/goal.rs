@@ -34,11 +34,7 @@ impl DeviceGoal {
     #[must_use]
     pub fn target(&self, profile: &Profile) -> Target {
         let index = self.input.and_then(|input| profile.input_index(input));
-        Target {
-            on: self.on,
-            input: index.and_then(|index| u8::try_from(index).ok()),
-            position: self.position,
-        }
+        Target { on: self.on, input: index.and_then(|index| u8::try_from(index).ok()), position: self.position }
     }
 }
 

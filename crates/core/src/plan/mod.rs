@@ -272,7 +272,9 @@ fn hazards(site: &Site, chains: &[Chain]) -> Vec<Finding> {
             let text = if stop.is_some() {
                 format!("{name} moves in this plan. Keep people and things clear of it, and its Stop key within reach.")
             } else {
-                format!("{name} moves in this plan and has no Stop key. Keep people and things clear of it, and add a stop.")
+                format!(
+                    "{name} moves in this plan and has no Stop key. Keep people and things clear of it, and add a stop."
+                )
             };
             Finding::new(Weight::Hazard, "Keep clear", text, Place::on(Stage::Kit).device(chain.device))
         })

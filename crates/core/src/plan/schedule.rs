@@ -266,10 +266,8 @@ impl Search<'_> {
         };
         let (_, first, start) = open().min_by_key(|(job, op, start)| (start + op.send_ms, *job))?;
         let (medium, end) = (first.medium, start + first.send_ms);
-        let mut branches: Vec<usize> = open()
-            .filter(|(_, op, start)| op.medium == medium && *start < end)
-            .map(|(job, _, _)| job)
-            .collect();
+        let mut branches: Vec<usize> =
+            open().filter(|(_, op, start)| op.medium == medium && *start < end).map(|(job, _, _)| job).collect();
         let tail = |job: usize| {
             let own = &self.jobs[job];
             let rest = own.rest(node.starts[job].len(), |op| if own.needed { op.shows_ms } else { op.settles_ms });
@@ -283,25 +281,30 @@ impl Search<'_> {
 /// Walks back from the command that is seen or heard last to whatever made each one wait.
 fn critical(jobs: &[Job], starts: &[Vec<u32>], ready: u32) -> Vec<(usize, usize)> {
     let all = || {
-        starts.iter().enumerate().flat_map(|(job, own)| own.iter().enumerate().map(move |(op, &start)| (job, op, start)))
+        starts
+            .iter()
+            .enumerate()
+            .flat_map(|(job, own)| own.iter().enumerate().map(move |(op, &start)| (job, op, start)))
     };
     let ends_at = |job: usize, op: usize, start: u32| start + jobs[job].ops[op].send_ms;
-    let mut at = all().find(|&(job, op, start)| {
-        jobs[job].needed && ends_at(job, op, start) + jobs[job].ops[op].shows_ms == ready
-    });
+    let mut at = all()
+        .find(|&(job, op, start)| jobs[job].needed && ends_at(job, op, start) + jobs[job].ops[op].shows_ms == ready);
     let mut chain = Vec::new();
     while let Some((job, op, start)) = at {
         chain.push((job, op));
         if start == 0 {
             break;
         }
-        let own = op.checked_sub(1).map(|before| (job, before, starts[job][before])).filter(|&(job, before, from)| {
-            ends_at(job, before, from) + jobs[job].ops[before].lag_ms == start
-        });
+        let own = op
+            .checked_sub(1)
+            .map(|before| (job, before, starts[job][before]))
+            .filter(|&(job, before, from)| ends_at(job, before, from) + jobs[job].ops[before].lag_ms == start);
         let medium = jobs[job].ops[op].medium;
         at = own.or_else(|| {
             all().find(|&(other, place, from)| {
-                jobs[other].ops[place].medium == medium && ends_at(other, place, from) == start && (other, place) != (job, op)
+                jobs[other].ops[place].medium == medium
+                    && ends_at(other, place, from) == start
+                    && (other, place) != (job, op)
             })
         });
     }
@@ -377,8 +380,11 @@ mod tests {
             shows_ms: tail,
             settles_ms: tail,
         });
-        let job = (prop::collection::vec(op, 1..4), 0u32..500, any::<bool>())
-            .prop_map(|(ops, head_ms, needed)| Job { head_ms, ops, needed });
+        let job = (prop::collection::vec(op, 1..4), 0u32..500, any::<bool>()).prop_map(|(ops, head_ms, needed)| Job {
+            head_ms,
+            ops,
+            needed,
+        });
         prop::collection::vec(job, 1..4)
     }
 

@@ -90,7 +90,8 @@ fn room_off_switches_everything_off_and_the_screen_up() {
     let mut names: Vec<(String, &str)> =
         plan.steps.iter().map(|s| (whole().device_name(s.device), s.name.as_str())).collect();
     names.sort();
-    let expected = [("Disc player", "Power off"), ("Projector", "Power off"), ("Receiver", "Power off"), ("Screen", "Up")];
+    let expected =
+        [("Disc player", "Power off"), ("Projector", "Power off"), ("Receiver", "Power off"), ("Screen", "Up")];
     assert_eq!(names, expected.map(|(device, key)| (device.to_owned(), key)));
     assert!(plan.end_ms >= 90_000, "the lamp cools for up to 90 s");
 }
@@ -135,7 +136,10 @@ fn a_cut_cable_is_said_with_the_place_to_mend() {
     let plan = plan(&site, ids::boat_hall(), Situation::Off, film());
     assert!(!plan.runnable);
     let finding = plan.findings.iter().find(|f| f.title == "No path").unwrap();
-    assert_eq!(finding.text, "No cable brings the picture of Disc player to Projector. Wire them in Kit, or choose other devices for Feature film.");
+    assert_eq!(
+        finding.text,
+        "No cable brings the picture of Disc player to Projector. Wire them in Kit, or choose other devices for Feature film."
+    );
 }
 
 #[rstest]

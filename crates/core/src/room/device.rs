@@ -178,7 +178,10 @@ impl SimDevice {
         }
         let gap = u64::from(self.profile.times.gap_ms / DEAF_SHARE);
         if self.last_key_ms.is_some_and(|last| now_ms < last + gap) {
-            return Some(format!("the key came too soon after the last; it wants {}", seconds(self.profile.times.gap_ms)));
+            return Some(format!(
+                "the key came too soon after the last; it wants {}",
+                seconds(self.profile.times.gap_ms)
+            ));
         }
         if !self.state.on && !power_key {
             return Some("it is off".to_owned());
@@ -325,7 +328,9 @@ impl SimDevice {
         if self.state.cursor.is_some() {
             words.push("with its list open".to_owned());
         }
-        words.extend(self.busy.filter(|busy| busy.until_ms > now_ms).map(|busy| doing(busy.effect, self.state).to_owned()));
+        words.extend(
+            self.busy.filter(|busy| busy.until_ms > now_ms).map(|busy| doing(busy.effect, self.state).to_owned()),
+        );
         words.join(", ")
     }
 }

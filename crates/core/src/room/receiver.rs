@@ -67,7 +67,9 @@ fn resembles(heard: &[u32], known: &[u32]) -> bool {
     let marks = |durations: &[u32]| durations.len() - usize::from(durations.len() % 2 == 0);
     let (count, expected) = (marks(heard), marks(known));
     count == expected
-        && heard.iter().zip(known).take(count).all(|(&a, &b)| {
-            (f64::from(a) - f64::from(b)).abs() <= RAW_TOLERANCE * f64::from(b) + 100.0
-        })
+        && heard
+            .iter()
+            .zip(known)
+            .take(count)
+            .all(|(&a, &b)| (f64::from(a) - f64::from(b)).abs() <= RAW_TOLERANCE * f64::from(b) + 100.0)
 }

@@ -92,22 +92,30 @@ pub enum CaptureError {
     )]
     Empty,
     /// More than a capture can hold.
-    #[error("The capture holds {0} durations; at most {MAX_DURATIONS} can be read. Keep one key press and remove the rest.")]
+    #[error(
+        "The capture holds {0} durations; at most {MAX_DURATIONS} can be read. Keep one key press and remove the rest."
+    )]
     TooMany(usize),
     /// More bytes than a capture can hold.
     #[error("The capture is {0} bytes long; at most 1 MB can be read. Keep one key press and remove the rest.")]
     TooLarge(usize),
     /// Not text.
-    #[error("This is not text (a byte 0 or an unreadable character stands at byte {0}). Export the capture as pulse/space text or signed text.")]
+    #[error(
+        "This is not text (a byte 0 or an unreadable character stands at byte {0}). Export the capture as pulse/space text or signed text."
+    )]
     Binary(usize),
     /// A duration of 0 µs.
-    #[error("Value {position} is 0 µs. Every mark and space lasts at least 1 µs; remove the value or learn the key again.")]
+    #[error(
+        "Value {position} is 0 µs. Every mark and space lasts at least 1 µs; remove the value or learn the key again."
+    )]
     Zero {
         /// Counted from 1.
         position: usize,
     },
     /// Longer than a signal lasts.
-    #[error("Value {position} is {us} µs, longer than 10 s. Durations are in microseconds; cut the recording to one key press.")]
+    #[error(
+        "Value {position} is {us} µs, longer than 10 s. Durations are in microseconds; cut the recording to one key press."
+    )]
     TooLong {
         /// Counted from 1.
         position: usize,
@@ -126,7 +134,9 @@ pub enum CaptureError {
         word: String,
     },
     /// A decimal comma or point.
-    #[error("Line {line}: “{word}” has a decimal part. Durations are whole microseconds; if these are milliseconds, multiply by 1000 (9.02 ms is 9020).")]
+    #[error(
+        "Line {line}: “{word}” has a decimal part. Durations are whole microseconds; if these are milliseconds, multiply by 1000 (9.02 ms is 9020)."
+    )]
     Decimal {
         /// Counted from 1.
         line: usize,
@@ -142,13 +152,17 @@ pub enum CaptureError {
         word: String,
     },
     /// Everything is too short to be microseconds.
-    #[error("The longest value is {longest}; that is too short for microseconds. If these are milliseconds, multiply by 1000.")]
+    #[error(
+        "The longest value is {longest}; that is too short for microseconds. If these are milliseconds, multiply by 1000."
+    )]
     Milliseconds {
         /// The longest value in the text.
         longest: u32,
     },
     /// No mark at all.
-    #[error("There is no mark (carrier on) in this capture, only silence. Learn the key again with the remote close to the learner.")]
+    #[error(
+        "There is no mark (carrier on) in this capture, only silence. Learn the key again with the remote close to the learner."
+    )]
     NoMark,
 }
 

@@ -71,7 +71,10 @@ pub fn clean(capture: &Capture) -> Cleaned {
     }
     let mut removed = Vec::new();
     if blips > 0 {
-        removed.push(format!("{blips} stray {} taken out (under {BLIP_US} µs, alone).", plural(blips, "blip was", "blips were")));
+        removed.push(format!(
+            "{blips} stray {} taken out (under {BLIP_US} µs, alone).",
+            plural(blips, "blip was", "blips were")
+        ));
     }
     if glitches > 0 {
         removed.push(format!(

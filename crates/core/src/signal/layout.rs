@@ -108,7 +108,11 @@ impl Layout {
         self.rounded(self.sounding().map(|chip| u32::from(chip.units)).sum())
     }
 
-    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a frame is far shorter than u32::MAX µs")]
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "a frame is far shorter than u32::MAX µs"
+    )]
     fn rounded(&self, units: u32) -> u32 {
         (f64::from(units) * self.unit_us).round() as u32
     }

@@ -7,10 +7,10 @@
 //! read as a 1 (half of the distance between the two lengths), times the share of the frames that say
 //! the same key. 1 is a perfect signal; at 0 a bit is a coin toss.
 
+use super::Capture;
 use super::clean::{Cleaned, Frame, clean};
 use super::layout::PartSpan;
 use super::protocol::{Message, Misfit, Protocol, ProtocolId, Turn};
-use super::Capture;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -232,9 +232,11 @@ fn fit(message: &Message, fits: &[(usize, Message)], index: usize, measured: &[u
     let ideal = layout.durations_us();
     let (mut aa, mut ab, mut bb, mut ay, mut by) = (0.0, 0.0, 0.0, 0.0, 0.0);
     let rows = || {
-        ideal.iter().zip(measured).enumerate().map(|(i, (&nominal, &us))| {
-            (f64::from(nominal), if i % 2 == 0 { 1.0 } else { -1.0 }, f64::from(us))
-        })
+        ideal
+            .iter()
+            .zip(measured)
+            .enumerate()
+            .map(|(i, (&nominal, &us))| (f64::from(nominal), if i % 2 == 0 { 1.0 } else { -1.0 }, f64::from(us)))
     };
     for (nominal, sign, us) in rows() {
         aa += nominal * nominal;

@@ -19,8 +19,13 @@ use crate::signal::layout::Part;
 
 const UNIT_US: f64 = 432.0;
 const FRAME: Distance = Distance { unit_ns: 432_000, leader: (8, 4), bits: 48 };
-const FIELDS: [FieldSpec; 5] =
-    [field("vendor", 0xffff), field("device", 15), field("subdevice", 255), field("function", 255), field("extension", 15)];
+const FIELDS: [FieldSpec; 5] = [
+    field("vendor", 0xffff),
+    field("device", 15),
+    field("subdevice", 255),
+    field("function", 255),
+    field("extension", 15),
+];
 
 pub(super) static KASEIKYO: Protocol = Protocol {
     id: ProtocolId::Kaseikyo,

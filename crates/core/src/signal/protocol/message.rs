@@ -111,10 +111,7 @@ impl Message {
     ///
     /// # Errors
     /// Where a field is unknown, missing or out of range, or values do not go together.
-    pub fn new<'a>(
-        protocol: ProtocolId,
-        fields: impl IntoIterator<Item = (&'a str, u32)>,
-    ) -> Result<Self, FieldError> {
+    pub fn new<'a>(protocol: ProtocolId, fields: impl IntoIterator<Item = (&'a str, u32)>) -> Result<Self, FieldError> {
         let specs = protocol.protocol().fields;
         let mut given = [None; MAX_FIELDS];
         for (name, value) in fields {

@@ -81,10 +81,16 @@ impl fmt::Display for Misfit {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match *self {
             Self::Count { expected, found } if found < expected => {
-                write!(f, "the frame has {found} durations where {expected} belong: it is cut short, or another protocol")
+                write!(
+                    f,
+                    "the frame has {found} durations where {expected} belong: it is cut short, or another protocol"
+                )
             }
             Self::Count { expected, found } => {
-                write!(f, "the frame has {found} durations where {expected} belong: two presses ran together, or another protocol")
+                write!(
+                    f,
+                    "the frame has {found} durations where {expected} belong: two presses ran together, or another protocol"
+                )
             }
             Self::Leader { found, expected } => write!(
                 f,
@@ -99,11 +105,9 @@ impl fmt::Display for Misfit {
                 write!(f, "{kind} {} lasts {us} µs, which is none of its lengths", index / 2 + 1)
             }
             Self::Halves { bit } => write!(f, "the two halves of bit {} are alike", bit + 1),
-            Self::Complement { checked, of } => write!(
-                f,
-                "bits {}–{} are not the complement of bits {}–{}",
-                checked.0, checked.1, of.0, of.1
-            ),
+            Self::Complement { checked, of } => {
+                write!(f, "bits {}–{} are not the complement of bits {}–{}", checked.0, checked.1, of.0, of.1)
+            }
             Self::Check { what, expected, found } => {
                 write!(f, "its {what} is {found} where its other bits give {expected}")
             }

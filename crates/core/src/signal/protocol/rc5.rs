@@ -11,7 +11,9 @@
 //! Period 4096 cycles, 113.8 ms. The frame is 24.9 ms long (*from memory*).
 
 use super::biphase::Halves;
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never, toggle};
+use super::{
+    FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never, toggle,
+};
 
 /// 32 cycles of 36 kHz.
 const UNIT_US: f64 = 32.0 / 0.036;

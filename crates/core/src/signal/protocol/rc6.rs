@@ -12,7 +12,9 @@
 //! Period 106.7 ms. Source: *from memory*.
 
 use super::biphase::Halves;
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never, toggle};
+use super::{
+    FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never, toggle,
+};
 use crate::signal::layout::Part;
 
 /// 16 cycles of 36 kHz.

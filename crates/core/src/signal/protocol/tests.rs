@@ -88,9 +88,11 @@ fn every_capture_that_the_project_did_not_make_is_read_as_expected() {
     }
 }
 
-const IRP_NEC: &str = "{38.4k,562.5}<1,-1|1,-3>(16,-8,D:8,S:8,F:8,~F:8,1,^108m,(16,-4,1,^108m)*)[D:0..255,S:0..255=255-D,F:0..255]";
+const IRP_NEC: &str =
+    "{38.4k,562.5}<1,-1|1,-3>(16,-8,D:8,S:8,F:8,~F:8,1,^108m,(16,-4,1,^108m)*)[D:0..255,S:0..255=255-D,F:0..255]";
 const IRP_RC5: &str = "{36k,msb,888.888889}<1,-1|-1,1>(1,~F:1:6,T:1,D:5,F:6,^113.778m)*[D:0..31,F:0..127,T:0..1]";
-const IRP_RC6: &str = "{36k,444.444444,msb}<-1,1|1,-1>(6,-2,1:1,0:3,<-2,2|2,-2>(T:1),D:8,F:8,^106.7m)*[D:0..255,F:0..255,T:0..1]";
+const IRP_RC6: &str =
+    "{36k,444.444444,msb}<-1,1|1,-1>(6,-2,1:1,0:3,<-2,2|2,-2>(T:1),D:8,F:8,^106.7m)*[D:0..255,F:0..255,T:0..1]";
 const IRP_SIRC12: &str = "{40k,600}<1,-1|2,-1>(4,-1,F:7,D:5,^45m)*[D:0..31,F:0..127]";
 const IRP_SIRC15: &str = "{40k,600}<1,-1|2,-1>(4,-1,F:7,D:8,^45m)*[D:0..255,F:0..127]";
 const IRP_SIRC20: &str = "{40k,600}<1,-1|2,-1>(4,-1,F:7,D:5,S:8,^45m)*[D:0..31,F:0..127,S:0..255]";
@@ -109,7 +111,11 @@ const IRP_PD16: &str = "{38k,525}<1,-1|1,-3>(16,-8,D:8,F:8,1,-45,(D:8,F:8,1,-45)
 #[case::kaseikyo(ProtocolId::Kaseikyo, IRP_KASEIKYO, &[("vendor", "V"), ("device", "D"), ("subdevice", "S"), ("function", "F"), ("extension", "E")])]
 #[case::pd32(ProtocolId::Pd32, IRP_PD32, &[("address", "D"), ("command", "F")])]
 #[case::pd16(ProtocolId::Pd16, IRP_PD16, &[("address", "D"), ("command", "F")])]
-fn the_irp_crate_encodes_the_same_edges(#[case] id: ProtocolId, #[case] notation: &str, #[case] letters: &[(&str, &str)]) {
+fn the_irp_crate_encodes_the_same_edges(
+    #[case] id: ProtocolId,
+    #[case] notation: &str,
+    #[case] letters: &[(&str, &str)],
+) {
     let irp = Irp::parse(notation).unwrap();
     // A notation that is all repeat counts its first frame as one.
     let repeats = if matches!(id, ProtocolId::Nec | ProtocolId::Pd16) { 1 } else { 2 };

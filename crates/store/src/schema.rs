@@ -1,0 +1,111 @@
+//! The tables, as `migrations/` makes them.
+#![allow(missing_docs, reason = "columns are described where the tables are made")]
+
+diesel::table! {
+    house (id) { id -> Uuid, name -> Text, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
+}
+
+diesel::table! {
+    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, version -> BigInt, }
+}
+
+diesel::table! {
+    profile (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        maker -> Text,
+        model -> Text,
+        kind -> Text,
+        medium -> Text,
+        behaviour -> Jsonb,
+        version -> BigInt,
+    }
+}
+
+diesel::table! {
+    function (id) { id -> Uuid, profile_id -> Uuid, position -> Integer, name -> Text, answers_to -> Nullable<Jsonb>, }
+}
+
+diesel::table! {
+    input (id) {
+        id -> Uuid,
+        profile_id -> Uuid,
+        position -> Integer,
+        name -> Text,
+        cable -> Text,
+        select_function_id -> Nullable<Uuid>,
+    }
+}
+
+diesel::table! {
+    output (id) { id -> Uuid, profile_id -> Uuid, position -> Integer, name -> Text, cable -> Text, }
+}
+
+diesel::table! {
+    device (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        room_id -> Uuid,
+        profile_id -> Uuid,
+        name -> Text,
+        position -> Integer,
+        version -> BigInt,
+    }
+}
+
+diesel::table! {
+    connection (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        from_device_id -> Uuid,
+        from_output_id -> Uuid,
+        to_device_id -> Uuid,
+        to_input_id -> Uuid,
+        version -> BigInt,
+    }
+}
+
+diesel::table! {
+    code (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        device_id -> Uuid,
+        function_id -> Uuid,
+        body -> Jsonb,
+        captured -> Nullable<Jsonb>,
+        version -> BigInt,
+    }
+}
+
+diesel::table! {
+    activity (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        room_id -> Uuid,
+        name -> Text,
+        position -> Integer,
+        source_device_id -> Uuid,
+        seen_on_device_id -> Nullable<Uuid>,
+        heard_on_device_id -> Nullable<Uuid>,
+        moves -> Jsonb,
+        version -> BigInt,
+    }
+}
+
+diesel::table! {
+    change (house_id, revision) {
+        house_id -> Uuid,
+        revision -> BigInt,
+        at -> Timestamptz,
+        who -> Text,
+        kind -> Text,
+        title -> Text,
+        changes -> Jsonb,
+        undone -> Bool,
+        about -> Nullable<BigInt>,
+    }
+}
+
+diesel::allow_tables_to_appear_in_same_query!(
+    house, room, profile, function, input, output, device, connection, code, activity, change
+);

@@ -1,0 +1,184 @@
+//! The store against a real PostgreSQL, a fresh database a test.
+
+use crate::{LogKind, Saved, Snapshot, Store, StoreError, testing};
+use kestrel_core::demo::{self, ids};
+use kestrel_core::edit::{Edit, Entity, EntityKind};
+use kestrel_core::id::{CodeId, HouseId};
+use kestrel_core::site::{Code, Device};
+use uuid::Uuid;
+
+async fn demo_house() -> Store {
+    let (store, _) = testing::fresh().await;
+    assert!(store.add_house(&demo::marram_point()).await.unwrap());
+    store
+}
+
+fn rename(now: &Snapshot, name: &str) -> Edit {
+    let device = now.site.device(ids::projector()).unwrap();
+    let base = now.versions.get(&device.id.0).copied();
+    Edit::Put { entity: Entity::Device(Device { name: name.to_owned(), ..device.clone() }), base }
+}
+
+async fn edit(store: &Store, edits: &[Edit]) -> Saved {
+    store.edit(ids::house(), "tester", edits).await.unwrap()
+}
+
+#[tokio::test]
+async fn a_house_comes_back_as_it_was_stored() {
+    let store = demo_house().await;
+    let snapshot = store.load(ids::house()).await.unwrap();
+    assert_eq!(snapshot.site, demo::marram_point());
+    assert_eq!((snapshot.revision, snapshot.undo, snapshot.redo), (0, None, None));
+    let houses = store.houses().await.unwrap();
+    assert_eq!((houses.len(), houses[0].name.as_str()), (1, "Marram Point"));
+    assert!(!store.add_house(&demo::marram_point()).await.unwrap(), "a second time it is there already");
+}
+
+#[tokio::test]
+async fn an_edit_is_kept_with_its_line_in_the_log() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let saved = edit(&store, &[rename(&now, "Beamer")]).await;
+    assert_eq!(saved.title, "Beamer: name “Projector” → “Beamer”");
+    let loaded = store.load(ids::house()).await.unwrap();
+    assert_eq!(loaded, saved.snapshot, "what an edit returns is what is stored");
+    assert_eq!(loaded.undo.as_deref(), Some("Beamer: name “Projector” → “Beamer”"));
+    let log = store.log(ids::house(), None, 10).await.unwrap();
+    assert_eq!((log.len(), log[0].who.as_str(), log[0].kind), (1, "tester", LogKind::Edit));
+    assert_eq!(log[0].changes, saved.changes);
+}
+
+#[tokio::test]
+async fn undo_and_redo_walk_the_whole_history() {
+    let store = demo_house().await;
+    let first = store.load(ids::house()).await.unwrap();
+    let second = edit(&store, &[rename(&first, "Beamer")]).await.snapshot;
+    let third = edit(&store, &[rename(&second, "Lantern")]).await.snapshot;
+    let name = async |store: &Store| store.load(ids::house()).await.unwrap().site.device_name(ids::projector());
+    store.undo(ids::house(), "tester").await.unwrap();
+    assert_eq!(name(&store).await, "Beamer");
+    store.undo(ids::house(), "tester").await.unwrap();
+    assert_eq!(store.load(ids::house()).await.unwrap().site, first.site);
+    assert!(matches!(store.undo(ids::house(), "tester").await, Err(StoreError::Nothing("undo"))));
+    store.redo(ids::house(), "tester").await.unwrap();
+    assert_eq!(name(&store).await, "Beamer");
+    let last = store.redo(ids::house(), "tester").await.unwrap();
+    assert_eq!(last.snapshot.site, third.site);
+    assert!(matches!(store.redo(ids::house(), "tester").await, Err(StoreError::Nothing("redo"))));
+    assert_eq!(store.log(ids::house(), None, 50).await.unwrap().len(), 6, "nothing is ever taken out of the log");
+}
+
+#[tokio::test]
+async fn a_new_edit_after_an_undo_ends_the_redo() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    edit(&store, &[rename(&now, "Beamer")]).await;
+    let undone = store.undo(ids::house(), "tester").await.unwrap();
+    assert!(undone.snapshot.redo.is_some());
+    let saved = edit(&store, &[rename(&undone.snapshot, "Lantern")]).await;
+    assert_eq!(saved.snapshot.redo, None);
+}
+
+#[tokio::test]
+async fn a_stale_edit_is_refused_and_says_what_came_between() {
+    let store = demo_house().await;
+    let seen_by_both = store.load(ids::house()).await.unwrap();
+    edit(&store, &[rename(&seen_by_both, "Beamer")]).await;
+    let error = store.edit(ids::house(), "other", &[rename(&seen_by_both, "Lantern")]).await.unwrap_err();
+    let message = error.to_string();
+    assert!(message.starts_with("Beamer was changed in the meantime (“Beamer: name"), "{message}");
+    assert!(matches!(error, StoreError::Stale { version: 1, .. }));
+    assert_eq!(store.load(ids::house()).await.unwrap().site.device_name(ids::projector()), "Beamer");
+}
+
+#[tokio::test]
+async fn an_undo_makes_older_versions_stale_too() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let renamed = edit(&store, &[rename(&now, "Beamer")]).await.snapshot;
+    store.undo(ids::house(), "tester").await.unwrap();
+    assert!(matches!(
+        store.edit(ids::house(), "other", &[rename(&renamed, "Lantern")]).await,
+        Err(StoreError::Stale { .. })
+    ));
+}
+
+#[tokio::test]
+async fn two_pages_that_save_at_once_do_not_lose_either() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let edits = [rename(&now, "Beamer"), rename(&now, "Lantern")];
+    let (a, b) = tokio::join!(store.edit(ids::house(), "a", &edits[..1]), store.edit(ids::house(), "b", &edits[1..]));
+    assert_eq!([a.is_ok(), b.is_ok()].iter().filter(|ok| **ok).count(), 1, "one is saved, one is told");
+}
+
+#[tokio::test]
+async fn a_step_of_several_edits_is_saved_whole_or_not_at_all() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let bad = Edit::Remove { kind: EntityKind::Device, id: ids::receiver().0, base: 0 };
+    let error = store.edit(ids::house(), "tester", &[rename(&now, "Beamer"), bad]).await.unwrap_err();
+    assert!(error.to_string().contains("is part of Feature film"), "{error}");
+    assert_eq!(store.load(ids::house()).await.unwrap(), now);
+}
+
+#[tokio::test]
+async fn removing_and_bringing_back_keeps_every_row() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let edits = [
+        Edit::Remove { kind: EntityKind::Activity, id: ids::streaming().0, base: 0 },
+        Edit::Remove { kind: EntityKind::Device, id: ids::streamer().0, base: 0 },
+    ];
+    edit(&store, &edits).await;
+    store.undo(ids::house(), "tester").await.unwrap();
+    assert_eq!(store.load(ids::house()).await.unwrap().site, now.site);
+}
+
+#[tokio::test]
+async fn parts_of_a_profile_can_trade_names_and_places() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let mut profile = now.site.profile_of(ids::receiver()).unwrap().clone();
+    profile.inputs.swap(0, 1);
+    let (first, second) = (profile.inputs[0].name.clone(), profile.inputs[1].name.clone());
+    (profile.inputs[0].name, profile.inputs[1].name) = (second, first);
+    edit(&store, &[Edit::Put { entity: Entity::Profile(profile.clone()), base: Some(0) }]).await;
+    let loaded = store.load(ids::house()).await.unwrap();
+    assert_eq!(loaded.site.profile_of(ids::receiver()), Some(&profile));
+}
+
+#[tokio::test]
+async fn an_id_that_is_taken_or_gone_is_said() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let Edit::Put { entity, .. } = rename(&now, "Beamer") else { unreachable!() };
+    let error = store.edit(ids::house(), "tester", &[Edit::Put { entity, base: None }]).await.unwrap_err();
+    assert!(matches!(error, StoreError::Exists));
+    let gone = Edit::Remove { kind: EntityKind::Code, id: Uuid::from_u128(1), base: 4 };
+    assert!(store.edit(ids::house(), "tester", &[gone]).await.unwrap_err().to_string().contains("was removed"));
+    assert!(matches!(store.load(HouseId(Uuid::from_u128(1))).await, Err(StoreError::NoHouse)));
+}
+
+#[tokio::test]
+async fn a_code_keeps_its_capture() {
+    let store = demo_house().await;
+    let body = demo::missing_code().unwrap();
+    let captured = kestrel_core::signal::Capture::new(body.press_us(), Some(38_000)).unwrap();
+    let code = Code {
+        id: CodeId(Uuid::from_u128(77)),
+        device: ids::receiver(),
+        function: ids::receiver_disc(),
+        body,
+        captured: Some(captured),
+    };
+    edit(&store, &[Edit::Put { entity: Entity::Code(code.clone()), base: None }]).await;
+    let loaded = store.load(ids::house()).await.unwrap();
+    assert_eq!(loaded.site.code(ids::receiver(), ids::receiver_disc()), Some(&code));
+}
+
+#[tokio::test]
+async fn a_database_that_is_not_there_is_said_and_not_a_panic() {
+    let store = Store::new("postgres://kestrel:x@127.0.0.1:9/none").unwrap();
+    assert!(matches!(store.ping().await, Err(StoreError::Unreachable(_))));
+}
