@@ -1,0 +1,269 @@
+//! The bench on a paused clock (pipes) and over real sockets.
+
+use crate::driver::{Driver, DriverError};
+use crate::gateway::Gateway;
+use crate::rehearsal::{Rehearsal, RehearsalError, RunEnd, StepState};
+use crate::{clock::Clock, rehearsal::RunView};
+use kestrel_core::demo::{self, ids};
+use kestrel_core::device::{Medium, Position};
+use kestrel_core::id::{CodeId, DeviceId, FunctionId};
+use kestrel_core::plan::Situation;
+use kestrel_core::room::{Outcome, PowerView};
+use kestrel_core::signal::{Message, ProtocolId};
+use kestrel_core::site::{Code, CodeBody, Site};
+use rstest::rstest;
+use std::sync::{Arc, Mutex};
+use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
+use tokio::net::{TcpListener, TcpStream};
+use uuid::Uuid;
+
+fn whole() -> Site {
+    let mut site = demo::marram_point();
+    site.codes.push(Code {
+        id: CodeId(Uuid::from_u128(1)),
+        device: ids::receiver(),
+        function: ids::receiver_disc(),
+        body: demo::missing_code().unwrap(),
+        captured: None,
+    });
+    site
+}
+
+fn film() -> Situation {
+    Situation::In { activity: ids::feature_film() }
+}
+
+fn function(site: &Site, device: DeviceId, name: &str) -> FunctionId {
+    site.profile_of(device).unwrap().functions.iter().find(|f| f.name == name).unwrap().id
+}
+
+/// Waits until the last run has ended.
+async fn ended(rehearsal: &Rehearsal) -> RunView {
+    let mut changes = rehearsal.changes();
+    loop {
+        if let Some(run) = rehearsal.view().run.filter(|run| run.end.is_some()) {
+            return run;
+        }
+        changes.changed().await.unwrap();
+    }
+}
+
+fn power(rehearsal: &Rehearsal, device: DeviceId) -> PowerView {
+    rehearsal.view().devices.iter().find(|view| view.device == device).unwrap().power
+}
+
+#[tokio::test(start_paused = true)]
+async fn a_film_from_off_ends_ready_and_room_off_ends_off() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
+    rehearsal.run(film()).await.unwrap();
+    let run = ended(&rehearsal).await;
+    assert_eq!((run.end, run.troubles), (Some(RunEnd::Ready), vec![]));
+    assert!(run.steps.iter().all(|step| step.state == StepState::Sent));
+    let screen = rehearsal.view().devices.into_iter().find(|view| view.device == ids::screen()).unwrap();
+    assert_eq!(screen.down_percent, Some(100));
+    rehearsal.run(Situation::Off).await.unwrap();
+    assert_eq!(ended(&rehearsal).await.end, Some(RunEnd::Ready));
+    assert_eq!(power(&rehearsal, ids::projector()), PowerView::Cooling);
+}
+
+#[tokio::test(start_paused = true)]
+async fn the_next_film_waits_for_the_lamp_to_cool() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
+    rehearsal.run(film()).await.unwrap();
+    ended(&rehearsal).await;
+    rehearsal.run(Situation::Off).await.unwrap();
+    ended(&rehearsal).await;
+    let plan = rehearsal.plan(film());
+    let on = plan.steps.iter().find(|step| step.device == ids::projector()).unwrap();
+    assert!(on.start_ms > 50_000, "the lamp may still cool for a minute: {}", on.start_ms);
+    rehearsal.run(film()).await.unwrap();
+    assert_eq!(ended(&rehearsal).await.end, Some(RunEnd::Ready));
+}
+
+#[tokio::test(start_paused = true)]
+async fn a_code_that_the_device_does_not_know_ends_wrong_and_says_so() {
+    let mut site = whole();
+    let code = site.codes.iter_mut().find(|code| code.function == ids::receiver_disc()).unwrap();
+    let message = Message::new(ProtocolId::NecExt, [("address", 0x7a11), ("command", 0x77)]).unwrap();
+    code.body = CodeBody::Decoded { message };
+    // The stream is chosen first, so that the wrong code matters.
+    let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::boat_hall(), 1.0);
+    rehearsal.run(Situation::In { activity: ids::streaming() }).await.unwrap();
+    ended(&rehearsal).await;
+    rehearsal.run(film()).await.unwrap();
+    let run = ended(&rehearsal).await;
+    assert_eq!(run.end, Some(RunEnd::Wrong));
+    assert_eq!(
+        run.troubles,
+        [
+            "Receiver should be on, input Disc but is on, input Stream.",
+            "Nobody understood nec-ext address=31249 command=119."
+        ]
+    );
+}
+
+#[tokio::test(start_paused = true)]
+async fn a_new_request_supersedes_the_running_one() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
+    rehearsal.run(film()).await.unwrap();
+    tokio::time::sleep(std::time::Duration::from_secs(10)).await;
+    rehearsal.run(Situation::Off).await.unwrap();
+    let run = ended(&rehearsal).await;
+    assert_eq!((run.number, run.to), (2, Situation::Off));
+    assert_eq!(run.end, Some(RunEnd::Ready), "{:?}", run.troubles);
+}
+
+#[tokio::test(start_paused = true)]
+async fn stop_halts_the_run_and_what_moves() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
+    rehearsal.run(film()).await.unwrap();
+    tokio::time::sleep(std::time::Duration::from_secs(8)).await;
+    rehearsal.stop().await.unwrap();
+    let view = rehearsal.view();
+    let screen = view.devices.iter().find(|view| view.device == ids::screen()).unwrap();
+    assert_eq!(screen.moving, None);
+    assert!((10..60).contains(&screen.down_percent.unwrap()), "{screen:?}");
+    let run = view.run.unwrap();
+    assert_eq!(run.end, Some(RunEnd::Stopped));
+    assert!(run.steps.iter().any(|step| step.state == StepState::Dropped));
+}
+
+#[tokio::test(start_paused = true)]
+async fn one_press_reaches_its_device_and_its_belief() {
+    let site = Arc::new(whole());
+    let rehearsal = Rehearsal::in_memory(site.clone(), ids::boat_hall(), 1.0);
+    let on = function(&site, ids::receiver(), "Power on");
+    let heard = rehearsal.send_once(ids::receiver(), on).await.unwrap();
+    assert_eq!(heard.len(), 1);
+    assert_eq!(heard[0].outcome, Outcome::Obeyed { what: "starting up".to_owned() });
+    let view = rehearsal.view();
+    let belief = view.beliefs.iter().find(|belief| belief.device == ids::receiver()).unwrap();
+    assert_eq!(belief.text, "on, any input");
+    let down = function(&site, ids::screen(), "Down");
+    rehearsal.send_once(ids::screen(), down).await.unwrap();
+    let view = rehearsal.view();
+    assert_eq!(view.devices.iter().find(|v| v.device == ids::screen()).unwrap().moving, Some(Position::Down));
+}
+
+#[tokio::test(start_paused = true)]
+async fn what_cannot_be_sent_is_said_before_anything_is() {
+    let site = Arc::new(demo::marram_point());
+    let rehearsal = Rehearsal::in_memory(site, ids::boat_hall(), 1.0);
+    let error = rehearsal.run(film()).await.unwrap_err();
+    assert!(matches!(&error, RehearsalError::NotRunnable(why) if why.contains("no code for “Disc”")), "{error}");
+    let error = rehearsal.send_once(ids::receiver(), ids::receiver_disc()).await.unwrap_err();
+    assert!(error.to_string().starts_with("Receiver has no code for “Disc”"), "{error}");
+    assert!(rehearsal.view().wire.is_empty());
+}
+
+#[tokio::test(start_paused = true)]
+async fn an_edit_keeps_the_room_as_it_is() {
+    let mut site = whole();
+    let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), ids::boat_hall(), 1.0);
+    rehearsal.run(film()).await.unwrap();
+    ended(&rehearsal).await;
+    site.devices[0].name = "Box".to_owned();
+    rehearsal.refit(Arc::new(site));
+    assert_eq!(power(&rehearsal, ids::projector()), PowerView::On);
+    assert_eq!(rehearsal.plan(film()).steps.len(), 0, "and nothing has to be sent again");
+}
+
+/// The same over a real socket, with the clock at its fastest.
+#[tokio::test]
+async fn one_press_goes_over_a_real_socket() {
+    let site = Arc::new(whole());
+    let rehearsal = Rehearsal::start(site.clone(), ids::boat_hall(), 20.0).await.unwrap();
+    let heard = rehearsal.send_once(ids::projector(), function(&site, ids::projector(), "Power on")).await.unwrap();
+    assert_eq!(heard[0].device, ids::projector());
+    assert!(rehearsal.view().gateway.starts_with("127.0.0.1:"));
+}
+
+type Air = Arc<Mutex<Vec<(Medium, Vec<u32>)>>>;
+
+async fn gateway(rate: f64) -> (std::net::SocketAddr, Air) {
+    let air = Air::default();
+    let told = air.clone();
+    let gateway = Gateway::new("test", Clock::new(rate), move |_, medium, durations| {
+        told.lock().unwrap().push((medium, durations.to_vec()));
+    });
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    tokio::spawn(gateway.listen(listener));
+    (address, air)
+}
+
+/// Sends lines to a gateway and gives as many answers.
+async fn talk(address: std::net::SocketAddr, lines: &[u8], answers: usize) -> Vec<String> {
+    let (read, mut write) = TcpStream::connect(address).await.unwrap().into_split();
+    write.write_all(lines).await.unwrap();
+    let mut reader = BufReader::new(read).lines();
+    let mut heard = Vec::new();
+    for _ in 0..answers {
+        heard.push(reader.next_line().await.unwrap().unwrap());
+    }
+    heard
+}
+
+#[rstest]
+#[case::garbage(b"hello\n", r#"{"id":0,"ok":false,"error":"not a request: expected value at line 1 column 1"}"#)]
+#[case::no_durations(
+    br#"{"id":3,"do":"send","medium":"ir","carrier_hz":38000,"durations_us":[]}
+"#,
+    r#"{"id":3,"ok":false,"error":"durations_us needs 1 to 100000 values of 1 to 10000000 µs"}"#
+)]
+#[case::hello(b"\n{\"id\":4,\"do\":\"hello\"}\n", r#"{"id":4,"ok":true,"name":"test","media":["ir","rf433"]}"#)]
+#[case::no_utf8(b"\xff\xfe\n", r#"{"id":0,"ok":false,"error":"not a request: expected value at line 1 column 1"}"#)]
+#[tokio::test]
+async fn the_gateway_answers_every_line(#[case] line: &[u8], #[case] answer: &str) {
+    let (address, air) = gateway(20.0).await;
+    assert_eq!(talk(address, line, 1).await, [answer]);
+    assert!(air.lock().unwrap().is_empty());
+}
+
+#[tokio::test]
+async fn a_megabyte_line_is_refused_and_the_next_one_is_served() {
+    let (address, _) = gateway(20.0).await;
+    let mut lines = vec![b'x'; 2_500_000];
+    lines.extend(b"\n{\"id\":9,\"do\":\"hello\"}\n");
+    let answers = talk(address, &lines, 2).await;
+    assert!(answers[0].contains("1000000 bytes at most"), "{answers:?}");
+    assert!(answers[1].contains("\"id\":9,\"ok\":true"), "{answers:?}");
+}
+
+#[tokio::test]
+async fn sends_on_one_medium_keep_their_order_and_media_overlap() {
+    let (address, air) = gateway(20.0).await;
+    let driver = Driver::connect(address).await.unwrap();
+    let long = vec![400_000, 400_000];
+    let (first, second, radio) = tokio::join!(
+        driver.send(Medium::Ir, 38_000, &long, 20.0),
+        driver.send(Medium::Ir, 38_000, &[500, 500], 20.0),
+        driver.send(Medium::Rf433, 0, &[350, 350], 20.0)
+    );
+    assert_eq!((first, second, radio), (Ok(()), Ok(()), Ok(())));
+    let order: Vec<(Medium, u32)> = air.lock().unwrap().iter().map(|(medium, d)| (*medium, d[0])).collect();
+    assert_eq!(order, [(Medium::Rf433, 350), (Medium::Ir, 400_000), (Medium::Ir, 500)]);
+}
+
+#[tokio::test]
+async fn a_driver_says_what_is_wrong_with_its_peer() {
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    let hangs_up = tokio::spawn(async move {
+        let _ = listener.accept().await;
+    });
+    assert!(matches!(Driver::connect(address).await, Err(DriverError::Closed)));
+    hangs_up.await.unwrap();
+    let error = Driver::connect(address).await.err().unwrap();
+    assert!(matches!(error, DriverError::Unreachable { .. }), "{error}");
+}
+
+#[tokio::test(start_paused = true)]
+async fn a_peer_that_accepts_and_is_silent_is_given_up() {
+    let (ours, theirs) = tokio::io::duplex(1024);
+    let (read, write) = tokio::io::split(ours);
+    let driver = Driver::over(read, write);
+    let error = driver.send(Medium::Ir, 38_000, &[500], 1.0).await.unwrap_err();
+    assert_eq!(error, DriverError::Silent(3));
+    drop(theirs);
+}
