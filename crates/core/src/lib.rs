@@ -8,6 +8,7 @@
 //! room is brought from here to there ([`plan`]). [`room`] is the same physics run forwards: a
 //! simulated room that receives waveforms. [`edit`] is the one way in which a site changes.
 
+pub mod check;
 pub mod demo;
 pub mod device;
 pub mod edit;

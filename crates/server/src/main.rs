@@ -1,2 +1,18 @@
-//! x
-fn main() {}
+//! `kestrel-dune`: the server and the command line of Kestrel Dune.
+
+mod cli;
+mod guard;
+mod houses;
+mod page;
+mod problem;
+mod routes;
+mod serve;
+#[cfg(test)]
+mod tests;
+
+use clap::Parser;
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    cli::run(cli::Cli::parse())
+}

@@ -158,6 +158,16 @@ impl Store {
         .await
     }
 
+    /// How many changes a house has seen.
+    ///
+    /// # Errors
+    /// [`StoreError::NoHouse`] where there is none.
+    pub async fn revision(&self, house: HouseId) -> Result<i64, StoreError> {
+        let mut conn = self.connection().await?;
+        let revision = house::table.find(house.0).select(house::revision).first(&mut conn).await.optional()?;
+        revision.ok_or(StoreError::NoHouse)
+    }
+
     /// A house as it stands.
     ///
     /// # Errors

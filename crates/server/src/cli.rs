@@ -1,0 +1,153 @@
+//! The command line. Verbs print for people, or one JSON document with `--json`; errors go to
+//! standard error, with exit code 2 for bad input and 1 for everything else.
+
+use crate::serve::{self, Options};
+use clap::{Parser, Subcommand};
+use kestrel_core::signal::{Message, ProtocolId, Reading, read, text};
+use std::fmt::Write as _;
+use std::io::Read;
+use std::process::ExitCode;
+
+/// Works out whether a room will behave before anyone drives there.
+#[derive(Parser)]
+#[command(name = "kestrel-dune", version, about)]
+pub struct Cli {
+    #[command(subcommand)]
+    verb: Verb,
+}
+
+#[derive(Subcommand)]
+enum Verb {
+    /// Serve the application (needs the database).
+    Serve(Options),
+    /// Serve the application, with the demo house if there is no house yet (needs the database).
+    Demo(Options),
+    /// Say what a capture means (pulse/space text or signed text; - reads standard input).
+    Decode {
+        /// The file.
+        file: String,
+        /// Print one JSON document.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Print the signed text of a message: encode nec address=4 command=8
+    Encode {
+        /// The protocol.
+        protocol: String,
+        /// Fields, each as name=value (decimal, or hexadecimal with 0x).
+        fields: Vec<String>,
+        /// How many more frames follow the first, as while a key is held.
+        #[arg(long, default_value_t = 0)]
+        repeats: u32,
+    },
+    /// Print the description of the HTTP interface (OpenAPI).
+    Openapi,
+}
+
+/// What went wrong: bad input, or anything else.
+enum Failure {
+    Input(String),
+    Other(String),
+}
+
+/// Runs the command line.
+pub fn run(cli: Cli) -> ExitCode {
+    let done = match cli.verb {
+        Verb::Serve(options) => serve::run(&options, false).map_err(Failure::Other),
+        Verb::Demo(options) => serve::run(&options, true).map_err(Failure::Other),
+        Verb::Decode { file, json } => decode(&file, json),
+        Verb::Encode { protocol, fields, repeats } => encode(&protocol, &fields, repeats),
+        Verb::Openapi => crate::routes::openapi_json().map(print).map_err(Failure::Other),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(Failure::Input(message)) => {
+            eprintln!("kestrel-dune: {message}");
+            ExitCode::from(2)
+        }
+        Err(Failure::Other(message)) => {
+            eprintln!("kestrel-dune: {message}");
+            ExitCode::from(1)
+        }
+    }
+}
+
+/// Prints to standard output; a reader that has gone away is no error.
+fn print(text: impl AsRef<str>) {
+    use std::io::Write;
+    let _ = writeln!(std::io::stdout(), "{}", text.as_ref());
+}
+
+fn input(file: &str) -> Result<Vec<u8>, Failure> {
+    let mut bytes = Vec::new();
+    // One byte more than is read, so that a text that is too long is told from one that just fits.
+    let limit = text::MAX_TEXT_BYTES as u64 + 1;
+    let result = if file == "-" {
+        std::io::stdin().lock().take(limit).read_to_end(&mut bytes)
+    } else {
+        std::fs::File::open(file).and_then(|opened| opened.take(limit).read_to_end(&mut bytes))
+    };
+    result.map(|_| bytes).map_err(|error| Failure::Input(format!("{file} cannot be read: {error}")))
+}
+
+fn decode(file: &str, json: bool) -> Result<(), Failure> {
+    let parsed = text::parse(&input(file)?).map_err(|error| Failure::Input(format!("{file}: {error}")))?;
+    let reading = read(&parsed.capture);
+    if json {
+        let document = serde_json::to_string_pretty(&reading).map_err(|error| Failure::Other(error.to_string()))?;
+        print(document);
+    } else {
+        print(table(&parsed.remarks, &reading).trim_end());
+    }
+    Ok(())
+}
+
+fn table(remarks: &[String], reading: &Reading) -> String {
+    let mut out = String::new();
+    let _ = writeln!(out, "{}", reading.why);
+    for candidate in &reading.candidates {
+        let _ = writeln!(
+            out,
+            "{:<10} confidence {:>3.0} %   stretch {:+.0} µs   clock {:+.1} %   worst error {:.0} µs   frames {} of {}",
+            candidate.protocol.name(),
+            candidate.confidence * 100.0,
+            candidate.stretch_us,
+            candidate.unit_error_percent,
+            candidate.worst_error_us,
+            candidate.frames_matched + candidate.held_signs,
+            candidate.frames_total,
+        );
+        for (name, value) in &candidate.fields {
+            let _ = writeln!(out, "  {name:<10} {value:>6}  0x{value:x}");
+        }
+        for remark in &candidate.remarks {
+            let _ = writeln!(out, "  {remark}");
+        }
+    }
+    for remark in remarks.iter().chain(&reading.cleaned.removed) {
+        let _ = writeln!(out, "{remark}");
+    }
+    out
+}
+
+fn encode(protocol: &str, fields: &[String], repeats: u32) -> Result<(), Failure> {
+    if repeats > 1000 {
+        return Err(Failure::Input("--repeats goes from 0 to 1000".to_owned()));
+    }
+    let bad = |error: kestrel_core::signal::FieldError| Failure::Input(error.to_string());
+    let id: ProtocolId = protocol.parse().map_err(bad)?;
+    let fields: Vec<(&str, u32)> = fields.iter().map(|field| pair(field)).collect::<Result<_, _>>()?;
+    let message = Message::new(id, fields).map_err(bad)?;
+    print(text::to_signed(&message.encode(1 + repeats)));
+    Ok(())
+}
+
+fn pair(field: &str) -> Result<(&str, u32), Failure> {
+    let expected = || Failure::Input(format!("“{field}” is not name=value, such as command=8 or command=0x08"));
+    let (name, value) = field.split_once('=').ok_or_else(expected)?;
+    let number = match value.strip_prefix("0x") {
+        Some(digits) => u32::from_str_radix(digits, 16),
+        None => value.parse(),
+    };
+    Ok((name, number.map_err(|_| expected())?))
+}

@@ -1,0 +1,156 @@
+//! The houses that are open: their present snapshots, their rehearsals, and who listens.
+
+use crate::problem::Problem;
+use chrono::{DateTime, Utc};
+use kestrel_bench::Rehearsal;
+use kestrel_core::edit::Edit;
+use kestrel_core::id::{HouseId, RoomId};
+use kestrel_store::{LogKind, Saved, Snapshot, Store};
+use serde::Serialize;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, PoisonError};
+use tokio::sync::{broadcast, watch};
+use utoipa::ToSchema;
+
+/// Tells open pages that a house has changed.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Edited {
+    /// The house.
+    pub house: HouseId,
+    /// Its revision after the change.
+    pub revision: i64,
+    /// When, in UTC.
+    pub at: DateTime<Utc>,
+    /// Who.
+    pub who: String,
+    /// What kind of change.
+    pub kind: LogKind,
+    /// What happened, in words.
+    pub title: String,
+}
+
+/// Everything that routes share.
+#[derive(Clone)]
+pub struct Houses {
+    store: Store,
+    open: Arc<Mutex<HashMap<HouseId, Arc<Snapshot>>>>,
+    rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomId, (HouseId, Rehearsal)>>>,
+    edits: broadcast::Sender<Edited>,
+    closing: watch::Sender<bool>,
+}
+
+/// What is done to the history.
+#[derive(Debug, Clone, Copy)]
+pub enum Step {
+    Undo,
+    Redo,
+}
+
+impl Houses {
+    pub fn new(store: Store) -> Self {
+        Self {
+            store,
+            open: Arc::default(),
+            rehearsals: Arc::default(),
+            edits: broadcast::channel(256).0,
+            closing: watch::channel(false).0,
+        }
+    }
+
+    pub fn store(&self) -> &Store {
+        &self.store
+    }
+
+    /// Ends every stream of events, so that the server can stop.
+    pub fn close(&self) {
+        let _ = self.closing.send(true);
+    }
+
+    /// Resolves when the server stops.
+    pub fn closing(&self) -> impl Future<Output = ()> + Send + 'static + use<> {
+        let mut closing = self.closing.subscribe();
+        async move {
+            let _ = closing.wait_for(|closed| *closed).await;
+        }
+    }
+
+    pub fn edits(&self) -> broadcast::Receiver<Edited> {
+        self.edits.subscribe()
+    }
+
+    /// A house as it stands; read from the database only where it has changed there.
+    pub async fn snapshot(&self, house: HouseId) -> Result<Arc<Snapshot>, Problem> {
+        let revision = self.store.revision(house).await?;
+        if let Some(known) = lock(&self.open).get(&house).filter(|known| known.revision == revision) {
+            return Ok(known.clone());
+        }
+        let fresh = Arc::new(self.store.load(house).await?);
+        lock(&self.open).insert(house, fresh.clone());
+        Ok(fresh)
+    }
+
+    /// Carries edits out and tells everyone.
+    pub async fn edit(&self, house: HouseId, who: &str, edits: &[Edit]) -> Result<(Arc<Snapshot>, String), Problem> {
+        let saved = self.store.edit(house, who, edits).await?;
+        Ok(self.announce(house, who, saved).await)
+    }
+
+    /// Undoes or redoes and tells everyone.
+    pub async fn step(&self, house: HouseId, who: &str, step: Step) -> Result<(Arc<Snapshot>, String), Problem> {
+        let saved = match step {
+            Step::Undo => self.store.undo(house, who).await?,
+            Step::Redo => self.store.redo(house, who).await?,
+        };
+        Ok(self.announce(house, who, saved).await)
+    }
+
+    async fn announce(&self, house: HouseId, who: &str, saved: Saved) -> (Arc<Snapshot>, String) {
+        let snapshot = Arc::new(saved.snapshot);
+        let newer = lock(&self.open).get(&house).is_some_and(|known| known.revision > snapshot.revision);
+        if !newer {
+            lock(&self.open).insert(house, snapshot.clone());
+        }
+        if !saved.changes.is_empty() {
+            let site = Arc::new(snapshot.site.clone());
+            let mut rehearsals = self.rehearsals.lock().await;
+            rehearsals.retain(|room, (owner, rehearsal)| {
+                let stays = *owner != house || site.room(*room).is_some();
+                if stays && *owner == house {
+                    rehearsal.refit(site.clone());
+                }
+                stays
+            });
+            let _ = self.edits.send(Edited {
+                house,
+                revision: snapshot.revision,
+                at: saved.at,
+                who: who.to_owned(),
+                kind: saved.kind,
+                title: saved.title.clone(),
+            });
+        }
+        (snapshot, saved.title)
+    }
+
+    /// The rehearsal of a room; started where there is none yet.
+    pub async fn rehearsal(&self, house: HouseId, room: RoomId) -> Result<Rehearsal, Problem> {
+        let snapshot = self.snapshot(house).await?;
+        snapshot.site.room(room).ok_or_else(no_room)?;
+        let mut rehearsals = self.rehearsals.lock().await;
+        if let Some((_, rehearsal)) = rehearsals.get(&room) {
+            return Ok(rehearsal.clone());
+        }
+        let fresh = Rehearsal::start(Arc::new(snapshot.site.clone()), room, 1.0).await?;
+        rehearsals.insert(room, (house, fresh.clone()));
+        Ok(fresh)
+    }
+}
+
+/// There is no such room.
+pub fn no_room() -> Problem {
+    Problem::not_found("There is no such room in this house. Choose one from the list.")
+}
+
+fn lock<T>(mutex: &Mutex<T>) -> std::sync::MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}

@@ -1,0 +1,143 @@
+//! Problem details (RFC 9457): every error on the wire has this shape.
+
+use axum::Json;
+use axum::extract::rejection::{BytesRejection, JsonRejection, PathRejection, QueryRejection};
+use axum::extract::{FromRequest, FromRequestParts};
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use kestrel_bench::rehearsal::RehearsalError;
+use kestrel_core::signal::CaptureError;
+use kestrel_store::StoreError;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// What went wrong, for a program (`kind`, `status`) and for a person (`detail`).
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Problem {
+    /// Always `about:blank`: the kind tells more.
+    #[serde(rename = "type")]
+    pub type_uri: &'static str,
+    /// The status in words.
+    pub title: String,
+    /// The HTTP status.
+    pub status: u16,
+    /// A word for programs: `stale`, `refused`, `not-found`, `bad-request`, `unreachable`, ….
+    pub kind: &'static str,
+    /// A sentence that says what happened and what to do.
+    pub detail: String,
+    /// The version that is there now, for `stale`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub version: Option<i64>,
+}
+
+impl Problem {
+    /// A problem.
+    pub fn new(status: StatusCode, kind: &'static str, detail: impl Into<String>) -> Self {
+        Self {
+            type_uri: "about:blank",
+            title: status.canonical_reason().unwrap_or("Error").to_owned(),
+            status: status.as_u16(),
+            kind,
+            detail: detail.into(),
+            version: None,
+        }
+    }
+
+    /// Nothing of that name.
+    pub fn not_found(detail: impl Into<String>) -> Self {
+        Self::new(StatusCode::NOT_FOUND, "not-found", detail)
+    }
+}
+
+impl IntoResponse for Problem {
+    fn into_response(self) -> Response {
+        let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
+        (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(self)).into_response()
+    }
+}
+
+impl From<StoreError> for Problem {
+    fn from(error: StoreError) -> Self {
+        let detail = error.to_string();
+        match error {
+            StoreError::NoHouse => Self::not_found(detail),
+            StoreError::Stale { version, .. } => {
+                Self { version: Some(version), ..Self::new(StatusCode::CONFLICT, "stale", detail) }
+            }
+            StoreError::Exists | StoreError::Nothing(_) => Self::new(StatusCode::CONFLICT, "conflict", detail),
+            StoreError::Refused(kestrel_core::edit::EditError::Gone) => Self::new(StatusCode::CONFLICT, "gone", detail),
+            StoreError::Refused(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail),
+            StoreError::Unreachable(why) => {
+                tracing::warn!(%why, "the database cannot be reached");
+                Self::new(StatusCode::SERVICE_UNAVAILABLE, "unreachable", detail)
+            }
+            StoreError::Unreadable(_) | StoreError::Database(_) => {
+                tracing::error!(?error, "the store failed");
+                Self::new(StatusCode::INTERNAL_SERVER_ERROR, "store", detail)
+            }
+        }
+    }
+}
+
+impl From<CaptureError> for Problem {
+    fn from(error: CaptureError) -> Self {
+        let status = match error {
+            CaptureError::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
+            _ => StatusCode::UNPROCESSABLE_ENTITY,
+        };
+        Self::new(status, "capture", error.to_string())
+    }
+}
+
+impl From<RehearsalError> for Problem {
+    fn from(error: RehearsalError) -> Self {
+        let detail = error.to_string();
+        match error {
+            RehearsalError::Socket(_) => Self::new(StatusCode::SERVICE_UNAVAILABLE, "socket", detail),
+            RehearsalError::Driver(_) => Self::new(StatusCode::BAD_GATEWAY, "driver", detail),
+            RehearsalError::NoCode { .. } => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "no-code", detail),
+            RehearsalError::NotRunnable(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-runnable", detail),
+            RehearsalError::NoDevice => Self::not_found(detail),
+        }
+    }
+}
+
+macro_rules! rejections {
+    ($($rejection:ty),+) => {$(
+        impl From<$rejection> for Problem {
+            fn from(rejection: $rejection) -> Self {
+                let status = rejection.status();
+                let kind = if status == StatusCode::PAYLOAD_TOO_LARGE { "too-large" } else { "bad-request" };
+                Self::new(status, kind, format!("The request cannot be read: {}.", rejection.body_text()))
+            }
+        }
+    )+};
+}
+
+rejections!(JsonRejection, PathRejection, QueryRejection, BytesRejection);
+
+/// A JSON body; what is wrong with it is told as a problem.
+#[derive(FromRequest)]
+#[from_request(via(axum::Json), rejection(Problem))]
+pub struct Body<T>(pub T);
+
+/// Parts of the path; what is wrong with them is told as a problem.
+#[derive(FromRequestParts)]
+#[from_request(via(axum::extract::Path), rejection(Problem))]
+pub struct Path<T>(pub T);
+
+/// The query; what is wrong with it is told as a problem.
+#[derive(FromRequestParts)]
+#[from_request(via(axum::extract::Query), rejection(Problem))]
+pub struct Query<T>(pub T);
+
+/// Raw bytes; what is wrong with them is told as a problem.
+pub struct Raw(pub axum::body::Bytes);
+
+impl<S: Send + Sync> FromRequest<S> for Raw {
+    type Rejection = Problem;
+
+    async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
+        Ok(Self(axum::body::Bytes::from_request(request, state).await?))
+    }
+}

@@ -1,0 +1,86 @@
+//! The HTTP interface, described once: `/api/openapi.json` is made from these functions.
+
+mod houses;
+mod plans;
+mod readings;
+mod rehearsals;
+
+use crate::houses::Houses;
+use crate::problem::Problem;
+use axum::Router;
+use axum::body::Body;
+use axum::extract::State;
+use axum::http::{HeaderMap, Response, StatusCode};
+use axum::response::IntoResponse;
+use utoipa::OpenApi;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+#[derive(OpenApi)]
+#[openapi(
+    info(
+        title = "Kestrel Dune",
+        description = "The workbench of a home cinema and AV control programmer. Durations end in _us or _ms, \
+                       levels in _percent. Errors are problem details (RFC 9457).",
+        license(name = "MIT OR Apache-2.0")
+    ),
+    components(schemas(crate::houses::Edited))
+)]
+struct Description;
+
+/// The routes and their description.
+pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
+    OpenApiRouter::with_openapi(Description::openapi())
+        .routes(routes!(health))
+        .routes(routes!(houses::list))
+        .routes(routes!(houses::show))
+        .routes(routes!(houses::edit))
+        .routes(routes!(houses::undo))
+        .routes(routes!(houses::redo))
+        .routes(routes!(houses::log))
+        .routes(routes!(houses::events))
+        .routes(routes!(readings::read_text))
+        .routes(routes!(readings::read_code))
+        .routes(routes!(plans::notes))
+        .routes(routes!(plans::plan))
+        .routes(routes!(rehearsals::show))
+        .routes(routes!(rehearsals::events))
+        .routes(routes!(rehearsals::run))
+        .routes(routes!(rehearsals::stop))
+        .routes(routes!(rehearsals::reset))
+        .routes(routes!(rehearsals::rate))
+        .routes(routes!(rehearsals::send))
+        .split_for_parts()
+}
+
+/// The description as it is kept in docs/.
+pub fn openapi_json() -> Result<String, String> {
+    api().1.to_pretty_json().map_err(|error| error.to_string())
+}
+
+/// Is the server up, and does its database answer?
+#[utoipa::path(get, path = "/healthz", responses(
+    (status = 200, description = "Both do.", body = String),
+    (status = 503, description = "The database does not answer.", body = Problem),
+))]
+async fn health(State(houses): State<Houses>) -> Result<&'static str, Problem> {
+    houses.store().ping().await?;
+    Ok("ok")
+}
+
+/// The address exists, the method does not.
+pub async fn wrong_method() -> Problem {
+    Problem::new(StatusCode::METHOD_NOT_ALLOWED, "method", "This address does not take that method.")
+}
+
+/// A bug: the request fails, the server goes on.
+pub fn panicked(_: Box<dyn std::any::Any + Send>) -> Response<Body> {
+    let detail = "Something in the server went wrong. Nothing was saved; try again.";
+    Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "internal", detail).into_response()
+}
+
+/// Who asks: the name that the page was given, for the log.
+fn who(headers: &HeaderMap) -> String {
+    let name = headers.get("kestrel-who").and_then(|value| value.to_str().ok()).unwrap_or("").trim();
+    if name.is_empty() { "someone".to_owned() } else { name.chars().take(80).collect() }
+}

@@ -1,0 +1,71 @@
+//! Plans and the notes in the margin.
+
+use crate::houses::{Houses, no_room};
+use crate::problem::{Path, Problem, Query};
+use axum::Json;
+use axum::extract::State;
+use kestrel_core::check::{self, Notes};
+use kestrel_core::id::{ActivityId, HouseId, RoomId};
+use kestrel_core::plan::{self, Plan, Situation};
+use serde::Deserialize;
+use utoipa::IntoParams;
+use uuid::Uuid;
+
+/// What is left to do in a room, and what was found about it.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/notes", tag = "plans",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)),
+    responses((status = 200, body = Notes), (status = 404, body = Problem))
+)]
+pub async fn notes(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+) -> Result<Json<Notes>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    snapshot.site.room(room).ok_or_else(no_room)?;
+    Ok(Json(check::room(&snapshot.site, room)))
+}
+
+/// From where to where.
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct PlanQuery {
+    /// `off`, `unknown`, or the id of an activity.
+    from: String,
+    /// `off`, or the id of an activity.
+    to: String,
+}
+
+/// The plan that leads from one situation to another.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/plan", tag = "plans",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path), PlanQuery),
+    responses((status = 200, body = Plan), (status = 400, body = Problem), (status = 404, body = Problem))
+)]
+pub async fn plan(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+    Query(query): Query<PlanQuery>,
+) -> Result<Json<Plan>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    snapshot.site.room(room).ok_or_else(no_room)?;
+    let (from, to) = (situation("from", &query.from)?, situation("to", &query.to)?);
+    if to == Situation::Unknown {
+        return Err(bad("to", "a plan cannot lead to “unknown”"));
+    }
+    Ok(Json(plan::plan(&snapshot.site, room, from, to)))
+}
+
+fn situation(name: &str, word: &str) -> Result<Situation, Problem> {
+    match word {
+        "off" => Ok(Situation::Off),
+        "unknown" => Ok(Situation::Unknown),
+        id => match id.parse::<Uuid>() {
+            Ok(id) => Ok(Situation::In { activity: ActivityId(id) }),
+            Err(_) => Err(bad(name, "expected off, unknown, or the id of an activity")),
+        },
+    }
+}
+
+fn bad(name: &str, why: &str) -> Problem {
+    Problem::new(axum::http::StatusCode::BAD_REQUEST, "bad-request", format!("The query “{name}”: {why}."))
+}

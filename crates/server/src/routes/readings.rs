@@ -1,0 +1,72 @@
+//! Reading captures.
+
+use crate::houses::Houses;
+use crate::problem::{Path, Problem, Raw};
+use axum::Json;
+use axum::extract::State;
+use kestrel_core::id::{CodeId, HouseId};
+use kestrel_core::signal::{Capture, Reading, read, text};
+use kestrel_core::site::Code;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// What was pasted, as a capture, and what it says.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct ReadText {
+    /// `pulse-space` or `signed`.
+    pub format: String,
+    /// What had to be assumed or joined.
+    pub remarks: Vec<String>,
+    /// The capture.
+    pub capture: Capture,
+    /// What it says.
+    pub reading: Reading,
+}
+
+/// Reads a capture: pulse/space text or signed text, at most 1 MB.
+#[utoipa::path(
+    post, path = "/api/readings", tag = "codes",
+    request_body(content = String, content_type = "text/plain"),
+    responses(
+        (status = 200, body = ReadText),
+        (status = 413, description = "Too long.", body = Problem),
+        (status = 422, description = "Not a capture, with the line.", body = Problem),
+    )
+)]
+pub async fn read_text(Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
+    let parsed = text::parse(&bytes)?;
+    let reading = read(&parsed.capture);
+    Ok(Json(ReadText { format: parsed.format.to_owned(), remarks: parsed.remarks, capture: parsed.capture, reading }))
+}
+
+/// A stored code with its reading.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct ReadCode {
+    /// The code.
+    pub code: Code,
+    /// Is the reading that of a capture, or of the timing that would be sent?
+    pub captured: bool,
+    /// What it says.
+    pub reading: Reading,
+}
+
+/// A stored code: what it says, over its capture or over the timing that is sent.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/codes/{code}", tag = "codes",
+    params(("house" = HouseId, Path), ("code" = CodeId, Path)),
+    responses((status = 200, body = ReadCode), (status = 404, body = Problem))
+)]
+pub async fn read_code(
+    State(houses): State<Houses>,
+    Path((house, code)): Path<(HouseId, CodeId)>,
+) -> Result<Json<ReadCode>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    let code = snapshot.site.codes.iter().find(|known| known.id == code).cloned();
+    let code = code.ok_or_else(|| Problem::not_found("This code was removed. Undo brings it back."))?;
+    let sent = || Capture::new(code.body.press_us(), Some(code.body.carrier_hz()));
+    let capture = match &code.captured {
+        Some(capture) => capture.clone(),
+        None => sent()?,
+    };
+    Ok(Json(ReadCode { captured: code.captured.is_some(), reading: read(&capture), code }))
+}
