@@ -1,0 +1,70 @@
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+import type { Problem } from "./types";
+
+/** What went wrong with a request: a problem of the server, or no answer at all. */
+export class RequestError extends Error {
+  readonly problem: Problem;
+
+  constructor(problem: Problem) {
+    super(problem.detail);
+    this.problem = problem;
+  }
+
+  /** Could the same request succeed later without any change? */
+  get passing(): boolean {
+    return this.problem.status === 503 || this.problem.status === 0;
+  }
+}
+
+const WHO = "kestrel-who";
+
+/** The name under which edits of this browser stand in the log. */
+export function whoAmI(): string {
+  return localStorage.getItem(WHO) ?? "";
+}
+
+/** Sets the name under which edits of this browser stand in the log. */
+export function setWho(name: string): void {
+  localStorage.setItem(WHO, name.trim());
+}
+
+const client = createClient<paths>({ baseUrl: "/" });
+
+client.use({
+  onRequest({ request }) {
+    const who = whoAmI();
+    // Header values are Latin-1; a name outside of it is sent without its accents.
+    if (who) request.headers.set("kestrel-who", who.normalize("NFKD").replace(/[^\x20-\x7e]/g, ""));
+    return request;
+  },
+});
+
+/** The answer's data, or a [RequestError]. */
+export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let settled;
+  try {
+    settled = await answer;
+  } catch {
+    throw new RequestError(lost(0));
+  }
+  if (settled.response.ok && settled.data !== undefined) return settled.data;
+  const problem = settled.error as Partial<Problem> | undefined;
+  if (problem && typeof problem.detail === "string") throw new RequestError(problem as Problem);
+  throw new RequestError(lost(settled.response.status));
+}
+
+function lost(status: number): Problem {
+  const unreachable = status === 0 || status >= 502;
+  return {
+    type: "about:blank",
+    title: "No answer",
+    status: unreachable ? 0 : status,
+    kind: "unreachable",
+    detail: unreachable
+      ? "The server cannot be reached. What you typed is still here; it will be tried again."
+      : `The server answered with status ${status} and no explanation.`,
+  };
+}
+
+export { client };

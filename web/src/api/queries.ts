@@ -1,0 +1,103 @@
+import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { client, data, RequestError } from "./client";
+import type { Edit, Entity, HouseView } from "./types";
+
+/** Waiting for a server or a database that is away goes on for ever; other errors are final. */
+export function retry(_count: number, error: Error): boolean {
+  return error instanceof RequestError && error.passing;
+}
+
+export const keys = {
+  houses: ["houses"] as const,
+  house: (house: string) => ["house", house] as const,
+  notes: (house: string, room: string) => ["house", house, "notes", room] as const,
+  plan: (house: string, room: string, from: string, to: string) => ["house", house, "plan", room, from, to] as const,
+  code: (house: string, code: string, version: number) => ["house", house, "code", code, version] as const,
+  log: (house: string) => ["house", house, "log"] as const,
+};
+
+export function useHouses() {
+  return useQuery({ queryKey: keys.houses, queryFn: () => data(client.GET("/api/houses")) });
+}
+
+export function useHouse(house: string) {
+  return useQuery({
+    queryKey: keys.house(house),
+    queryFn: () => data(client.GET("/api/houses/{house}", { params: { path: { house } } })),
+  });
+}
+
+export function useNotes(house: string, room: string) {
+  return useQuery({
+    queryKey: keys.notes(house, room),
+    queryFn: () => data(client.GET("/api/houses/{house}/rooms/{room}/notes", { params: { path: { house, room } } })),
+    placeholderData: (before) => before,
+  });
+}
+
+export function usePlan(house: string, room: string, from: string, to: string) {
+  return useQuery({
+    queryKey: keys.plan(house, room, from, to),
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/plan", {
+          params: { path: { house, room }, query: { from, to } },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+}
+
+export function useCode(house: string, code: string | undefined, version: number) {
+  return useQuery({
+    queryKey: keys.code(house, code ?? "", version),
+    queryFn: () =>
+      data(client.GET("/api/houses/{house}/codes/{code}", { params: { path: { house, code: code ?? "" } } })),
+    enabled: code !== undefined,
+  });
+}
+
+export function useLog(house: string, open: boolean) {
+  return useQuery({
+    queryKey: keys.log(house),
+    queryFn: () =>
+      data(client.GET("/api/houses/{house}/log", { params: { path: { house }, query: { limit: 200 } } })),
+    enabled: open,
+  });
+}
+
+/** Puts the house that came back in place and lets everything that follows from it be asked anew. */
+export function accept(queries: QueryClient, view: HouseView): void {
+  const id = view.house.id;
+  const known = queries.getQueryData<HouseView>(keys.house(id));
+  if (!known || known.revision <= view.revision) queries.setQueryData(keys.house(id), view);
+  for (const part of ["notes", "plan", "log"]) void queries.invalidateQueries({ queryKey: ["house", id, part] });
+  void queries.invalidateQueries({ queryKey: keys.houses });
+}
+
+/** Saves edits as one step of the history. */
+export function useEdit(house: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (edits: Edit[]) =>
+      data(client.POST("/api/houses/{house}/edits", { params: { path: { house } }, body: { edits } })),
+    onSuccess: (saved) => accept(queries, saved.house),
+  });
+}
+
+/** Undo and redo. */
+export function useHistoryStep(house: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (step: "undo" | "redo") =>
+      step === "undo"
+        ? data(client.POST("/api/houses/{house}/undo", { params: { path: { house } } }))
+        : data(client.POST("/api/houses/{house}/redo", { params: { path: { house } } })),
+    onSuccess: (saved) => accept(queries, saved.house),
+  });
+}
+
+/** An edit that puts an entity in its place; `base` is the version that was seen, none for a new one. */
+export function put(entity: Entity, base: number | undefined): Edit {
+  return { do: "put", entity, base: base ?? null };
+}

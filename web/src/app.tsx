@@ -1,0 +1,35 @@
+import { Navigate, Route, Routes } from "react-router";
+import { useHouses } from "./api/queries";
+import { Room } from "./shell/Room";
+import { Waiting } from "./ui/Waiting";
+
+/** The first room of the first house; where there is no house, how to get one. */
+function Start() {
+  const houses = useHouses();
+  const first = houses.data?.[0];
+  if (first) return <Navigate to={`/houses/${first.id}`} replace />;
+  if (houses.isSuccess) {
+    return (
+      <main className="mx-auto mt-24 max-w-xl px-4">
+        <h1 className="text-xl">No house yet</h1>
+        <p className="mt-2">
+          Start the application with <code className="font-mono">./kestrel demo</code> to load the demo house.
+        </p>
+      </main>
+    );
+  }
+  return <Waiting what="the list of houses" error={houses.error} />;
+}
+
+/** Everything that the page shows, by address. */
+export function App() {
+  return (
+    <Routes>
+      <Route path="/" element={<Start />} />
+      <Route path="/houses/:house" element={<Room />} />
+      <Route path="/houses/:house/rooms/:room" element={<Room />} />
+      <Route path="/houses/:house/rooms/:room/:stage" element={<Room />} />
+      <Route path="*" element={<Navigate to="/" replace />} />
+    </Routes>
+  );
+}

@@ -1,0 +1,101 @@
+import { PanelRightClose, PanelRightOpen, TriangleAlert } from "lucide-react";
+import type { Finding } from "../api/types";
+import { useRoom } from "./context";
+import { STAGES } from "./stages";
+
+const TONE: Record<Finding["weight"], string> = {
+  hazard: "text-caution",
+  stops: "text-stop",
+  caution: "text-caution",
+  remark: "text-second",
+};
+
+/** What each weight is called, so that colour never says it alone. */
+const WORD: Record<Finding["weight"], string> = {
+  hazard: "Hazard",
+  stops: "Stops",
+  caution: "Caution",
+  remark: "Remark",
+};
+
+/** Notes in the margin: what the engine has found, worst first, each with the way to its place. */
+export function Margin({
+  shown,
+  onToggle,
+  findings,
+}: {
+  shown: boolean;
+  onToggle: () => void;
+  findings: Finding[] | undefined;
+}) {
+  const count = findings?.length ?? 0;
+  if (!shown) {
+    return (
+      <aside aria-label="Notes in the margin" className="border-l border-rule bg-soft">
+        <button
+          type="button"
+          className="flex h-full w-11 flex-col items-center gap-2 pt-4"
+          aria-expanded={false}
+          aria-label={`Show the notes in the margin (${count})`}
+          title="Show the notes (M)"
+          onClick={onToggle}
+        >
+          <PanelRightOpen aria-hidden size={17} />
+          <span className="font-mono text-[12px]">{count}</span>
+        </button>
+      </aside>
+    );
+  }
+  return (
+    <aside aria-label="Notes in the margin" className="w-[292px] shrink-0 overflow-auto border-l border-rule bg-soft px-4 py-3">
+      <div className="flex items-center">
+        <h2 className="text-[14px]">Notes in the margin</h2>
+        <span className="ml-auto font-mono text-[12px] text-muted">{count}</span>
+        <button
+          type="button"
+          className="btn ml-1 border-transparent px-2"
+          aria-expanded
+          aria-label="Fold the notes away"
+          title="Fold the notes away (M)"
+          onClick={onToggle}
+        >
+          <PanelRightClose aria-hidden size={16} />
+        </button>
+      </div>
+      {count === 0 && <p className="mt-2 text-muted">Nothing to mend in this room.</p>}
+      <ul>
+        {findings?.map((finding) => <Note key={finding.title + finding.text} finding={finding} />)}
+      </ul>
+    </aside>
+  );
+}
+
+function Note({ finding }: { finding: Finding }) {
+  const { go } = useRoom();
+  const { place } = finding;
+  const select: Record<string, string> = {};
+  for (const key of ["device", "function", "connection", "activity"] as const) {
+    const id = place[key];
+    if (id) select[key] = id;
+  }
+  const stage = STAGES.find((known) => known.id === place.stage);
+  return (
+    <li className="border-t border-rule py-2.5">
+      <p>
+        {finding.weight === "hazard" && (
+          <TriangleAlert aria-hidden size={15} className="mr-1 inline align-[-2px] text-caution" />
+        )}
+        <span className={`font-semibold ${TONE[finding.weight]}`}>
+          <span className="sr-only">{WORD[finding.weight]}: </span>
+          {finding.title}
+        </span>{" "}
+        {finding.text}
+      </p>
+      {stage && Object.keys(select).length > 0 && (
+        <button type="button" className="link" onClick={() => go(stage.id, select)}>
+          Show in {stage.name}
+        </button>
+      )}
+    </li>
+  );
+}

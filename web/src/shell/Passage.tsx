@@ -1,0 +1,94 @@
+import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { Link } from "react-router";
+import type { Notes } from "../api/types";
+import { useRoom } from "./context";
+import { shareOf, STAGES } from "./stages";
+import type { Theme } from "./theme";
+
+/** The passage bar: where we are, the stages in working order with what is done of each, and the tools. */
+export function Passage({
+  stage,
+  notes,
+  theme,
+  onTheme,
+  onPalette,
+  onStep,
+}: {
+  stage: string;
+  notes: Notes | undefined;
+  theme: Theme;
+  onTheme: () => void;
+  onPalette: () => void;
+  onStep: (kind: "undo" | "redo") => void;
+}) {
+  const { house, room } = useRoom();
+  const name = house.rooms.find((known) => known.id === room)?.name;
+  return (
+    <header className="flex flex-wrap items-center gap-x-5 border-b border-rule px-[18px]">
+      <h1 className="py-3.5 text-[15px] whitespace-nowrap">
+        {house.house.name} <span className="font-normal text-muted">▸</span> {name}
+      </h1>
+      <nav aria-label="Stages" className="relative flex max-w-[620px] flex-1 justify-around gap-3">
+        <span aria-hidden className="absolute right-4 bottom-0 left-4 border-b border-dashed border-muted" />
+        {STAGES.map((known) => {
+          const share = shareOf(known.id, notes);
+          const done = share !== undefined && share.total > 0 && share.done === share.total;
+          const here = known.id === stage;
+          return (
+            <Link
+              key={known.id}
+              to={`/houses/${house.house.id}/rooms/${room}/${known.id}`}
+              aria-current={here ? "page" : undefined}
+              className={`relative py-3.5 whitespace-nowrap ${here ? "font-bold text-accent" : "hover:text-accent"}`}
+            >
+              <span className="kbd">{known.digit}</span> {known.name}{" "}
+              {share && (
+                <span className="font-mono text-[12px] font-normal text-muted">
+                  {share.done}/{share.total}
+                  <span className="sr-only"> done</span>
+                </span>
+              )}
+              <span
+                aria-hidden
+                className={`absolute left-1/2 -translate-x-1/2 rotate-45 border-[1.5px] ${
+                  here
+                    ? "-bottom-[7px] size-[13px] border-accent bg-accent"
+                    : `-bottom-[5px] size-[9px] border-muted ${done ? "bg-muted" : "bg-paper"}`
+                }`}
+              />
+            </Link>
+          );
+        })}
+      </nav>
+      <div className="ml-auto flex items-center gap-1 text-[13px]">
+        <button type="button" className="btn border-transparent font-medium" onClick={onPalette}>
+          <Search aria-hidden size={15} /> Find <span className="kbd">Ctrl K</span>
+        </button>
+        <button
+          type="button"
+          className="btn border-transparent px-2"
+          aria-label={house.undo ? `Undo: ${house.undo}` : "Nothing to undo"}
+          title={house.undo ? `Undo: ${house.undo} (Ctrl Z)` : "Nothing to undo"}
+          disabled={!house.undo}
+          onClick={() => onStep("undo")}
+        >
+          <Undo2 aria-hidden size={16} />
+        </button>
+        <button
+          type="button"
+          className="btn border-transparent px-2"
+          aria-label={house.redo ? `Redo: ${house.redo}` : "Nothing to redo"}
+          title={house.redo ? `Redo: ${house.redo} (Ctrl Shift Z)` : "Nothing to redo"}
+          disabled={!house.redo}
+          onClick={() => onStep("redo")}
+        >
+          <Redo2 aria-hidden size={16} />
+        </button>
+        <button type="button" className="btn border-transparent font-medium" onClick={onTheme}>
+          {theme === "dark" ? <Sun aria-hidden size={15} /> : <Moon aria-hidden size={15} />}
+          {theme === "dark" ? "Paper" : "Dark room"}
+        </button>
+      </div>
+    </header>
+  );
+}

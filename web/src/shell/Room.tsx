@@ -1,0 +1,138 @@
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { Navigate, useNavigate, useParams } from "react-router";
+import { useConnection, useLiveHouse } from "../api/live";
+import { useHistoryStep, useHouse, useNotes } from "../api/queries";
+import type { Edited } from "../api/types";
+import { CodesStage } from "../stages/codes/CodesStage";
+import { KitStage } from "../stages/kit/KitStage";
+import { RehearseStage } from "../stages/rehearse/RehearseStage";
+import { SequencesStage } from "../stages/sequences/SequencesStage";
+import { Waiting } from "../ui/Waiting";
+import { RoomValue, type RoomContext } from "./context";
+import { KeysHelp } from "./KeysHelp";
+import { Logbook } from "./Logbook";
+import { LogLine } from "./LogLine";
+import { Margin } from "./Margin";
+import { Palette } from "./Palette";
+import { Passage } from "./Passage";
+import { STAGES } from "./stages";
+import { applyTheme, savedTheme, type Theme } from "./theme";
+import { useKeys } from "./useKeys";
+
+/** A room: the passage bar, a stage on the table, the margin and the log line. */
+export function Room() {
+  const { house: houseId = "", room: roomId, stage: stageId } = useParams();
+  const house = useHouse(houseId);
+  if (!house.data) return <Waiting what="the house" error={house.error} />;
+  const room = roomId ?? house.data.rooms[0]?.id;
+  if (!room) return <p className="p-6">This house has no room yet.</p>;
+  const stage = STAGES.find((known) => known.id === stageId);
+  if (!stage || !house.data.rooms.some((known) => known.id === room)) {
+    const first = house.data.rooms[0]?.id ?? room;
+    const target = house.data.rooms.some((known) => known.id === room) ? room : first;
+    return <Navigate to={`/houses/${houseId}/rooms/${target}/${stage?.id ?? "kit"}`} replace />;
+  }
+  return <Table key={room} houseId={houseId} room={room} stage={stage.id} />;
+}
+
+/** A line of the log line: what happened, and when it was said. */
+export interface Said {
+  text: string;
+  at: Date;
+}
+
+const VIEWS = { kit: KitStage, codes: CodesStage, sequences: SequencesStage, rehearse: RehearseStage };
+
+function Table({ houseId, room, stage }: { houseId: string; room: string; stage: keyof typeof VIEWS }) {
+  const house = useHouse(houseId);
+  const notes = useNotes(houseId, room);
+  const history = useHistoryStep(houseId);
+  const navigate = useNavigate();
+  const connected = useConnection();
+  const [said, setSaid] = useState<Said>();
+  const [margin, setMargin] = useState(() => window.innerWidth >= 1000);
+  const [theme, setTheme] = useState<Theme>(savedTheme);
+  const [open, setOpen] = useState<"palette" | "keys" | "log">();
+
+  const say = useCallback((text: string) => setSaid({ text, at: new Date() }), []);
+  useLiveHouse(
+    houseId,
+    useCallback((edited: Edited) => say(`${edited.who}, on another page: ${edited.title}`), [say]),
+  );
+  useEffect(() => applyTheme(theme), [theme]);
+
+  const go = useCallback(
+    (target: string, select?: Record<string, string>) => {
+      const query = select ? `?${new URLSearchParams(select)}` : "";
+      void navigate(`/houses/${houseId}/rooms/${room}/${target}${query}`);
+    },
+    [navigate, houseId, room],
+  );
+  const step = useCallback(
+    (kind: "undo" | "redo") =>
+      history.mutate(kind, {
+        onSuccess: (saved) => say(saved.title),
+        onError: (error) => say(error.message),
+      }),
+    [history, say],
+  );
+
+  const view = house.data;
+  const value = useMemo<RoomContext | undefined>(
+    () => view && { house: view, room, devices: view.devices.filter((d) => d.room === room), say, go },
+    [view, room, say, go],
+  );
+  const rooms = view?.rooms ?? [];
+  const neighbour = (by: number) => {
+    const at = rooms.findIndex((known) => known.id === room);
+    const next = rooms[(at + by + rooms.length) % rooms.length];
+    if (next && next.id !== room) void navigate(`/houses/${houseId}/rooms/${next.id}/${stage}`);
+  };
+  useKeys({
+    stage: (digit) => {
+      const target = STAGES.find((known) => known.digit === digit);
+      if (target) go(target.id);
+    },
+    room: neighbour,
+    palette: () => setOpen("palette"),
+    undo: () => step("undo"),
+    redo: () => step("redo"),
+    margin: () => setMargin((shown) => !shown),
+    rehearse: () => go("rehearse"),
+    help: () => setOpen("keys"),
+  });
+
+  if (!value || !view) return null;
+  const Stage = VIEWS[stage];
+  const close = () => setOpen(undefined);
+  return (
+    <RoomValue.Provider value={value}>
+      <div className="grid h-full grid-rows-[auto_1fr_auto]">
+        <Passage
+          stage={stage}
+          notes={notes.data}
+          theme={theme}
+          onTheme={() => setTheme(theme === "dark" ? "light" : "dark")}
+          onPalette={() => setOpen("palette")}
+          onStep={step}
+        />
+        <div className="flex min-h-0">
+          <main className="min-w-0 flex-1 overflow-auto px-[18px] py-3" data-testid="table">
+            {!connected && (
+              <p role="alert" className="mb-2 border-l-4 border-stop bg-soft px-3 py-2">
+                The server or its database cannot be reached. What you typed is still here; this page tries again by
+                itself and goes on when it is back.
+              </p>
+            )}
+            <Stage />
+          </main>
+          <Margin shown={margin} onToggle={() => setMargin(!margin)} findings={notes.data?.findings} />
+        </div>
+        <LogLine said={said} onOpen={() => setOpen("log")} onKeys={() => setOpen("keys")} />
+      </div>
+      <Palette open={open === "palette"} onClose={close} onStep={step} onLog={() => setOpen("log")} />
+      <KeysHelp open={open === "keys"} onClose={close} />
+      <Logbook open={open === "log"} onClose={close} />
+    </RoomValue.Provider>
+  );
+}

@@ -1,0 +1,80 @@
+import { useEffect, useRef } from "react";
+
+/** What the keys of the whole page do. */
+export interface KeyActions {
+  stage: (digit: string) => void;
+  room: (by: number) => void;
+  palette: () => void;
+  undo: () => void;
+  redo: () => void;
+  margin: () => void;
+  rehearse: () => void;
+  help: () => void;
+}
+
+/** Is the focus where letters are typed? */
+function typing(target: EventTarget | null): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  const input = target.closest("input, textarea, [contenteditable]");
+  if (input instanceof HTMLInputElement) return !["checkbox", "radio", "button", "file", "range"].includes(input.type);
+  return input !== null;
+}
+
+/** Is a dialog or a list open, whose keys these are? */
+function elsewhere(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && target.closest("[role=dialog], [role=listbox], [role=menu]") !== null;
+}
+
+/** The keys of the whole page; letters only where nobody types. */
+export function useKeys(actions: KeyActions): void {
+  const now = useRef(actions);
+  useEffect(() => {
+    now.current = actions;
+  });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.defaultPrevented || elsewhere(event.target)) return;
+      const key = event.key.toLowerCase();
+      if (event.ctrlKey || event.metaKey) {
+        if (key === "k") now.current.palette();
+        else if (typing(event.target)) return;
+        else if (key === "z" && event.shiftKey) now.current.redo();
+        else if (key === "z") now.current.undo();
+        else if (key === "y") now.current.redo();
+        else return;
+        event.preventDefault();
+        return;
+      }
+      if (event.altKey || typing(event.target)) return;
+      if (/^[1-7]$/.test(key)) now.current.stage(key);
+      else if (key === "[") now.current.room(-1);
+      else if (key === "]") now.current.room(1);
+      else if (key === "m") now.current.margin();
+      else if (key === "r") now.current.rehearse();
+      else if (key === "?") now.current.help();
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+}
+
+/** A letter that does something on one stage, where nobody types. */
+export function useLetter(letter: string, action: (() => void) | undefined): void {
+  const now = useRef(action);
+  useEffect(() => {
+    now.current = action;
+  });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const plain = !event.ctrlKey && !event.metaKey && !event.altKey && !event.defaultPrevented;
+      if (!plain || event.key.toLowerCase() !== letter || typing(event.target) || elsewhere(event.target)) return;
+      if (!now.current) return;
+      event.preventDefault();
+      now.current();
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [letter]);
+}

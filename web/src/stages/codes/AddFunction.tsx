@@ -1,0 +1,74 @@
+import { useState } from "react";
+import { put, useEdit } from "../../api/queries";
+import type { Device } from "../../api/types";
+import { profileOf, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { Sheet } from "../../ui/Sheet";
+
+/** Adds a function to the model of a device. */
+export function AddFunction({
+  open,
+  devices,
+  onClose,
+  onAdded,
+}: {
+  open: boolean;
+  devices: Device[];
+  onClose: () => void;
+  onAdded: (device: string, fn: string) => void;
+}) {
+  const { house, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const [name, setName] = useState("");
+  const [chosen, setChosen] = useState("");
+  const device = devices.find((known) => known.id === chosen) ?? devices[0];
+  const add = () => {
+    if (!device) return;
+    const profile = profileOf(house, device);
+    const fn = { id: crypto.randomUUID() as string, name };
+    const value = { ...profile, functions: [...profile.functions, fn] };
+    edit.mutate([put({ entity: "profile", value }, house.versions[profile.id])], {
+      onSuccess: (saved) => {
+        say(saved.title);
+        setName("");
+        onAdded(device.id, fn.id);
+      },
+    });
+  };
+  return (
+    <Sheet open={open} onClose={onClose} title="Add function">
+      <form
+        className="grid gap-3"
+        noValidate
+        onSubmit={(event) => {
+          event.preventDefault();
+          add();
+        }}
+      >
+        <div>
+          <span className="label">Device</span>
+          <Choice
+            label="Device"
+            value={device?.id ?? ""}
+            onChange={setChosen}
+            options={devices.map((known) => ({ value: known.id, label: known.name }))}
+          />
+        </div>
+        <label>
+          <span className="label">Name, as on the key</span>
+          <input className="field" autoFocus value={name} onChange={(event) => setName(event.target.value)} />
+        </label>
+        {edit.error && <ProblemNote text={edit.error.message} />}
+        <div className="flex gap-2">
+          <button type="submit" className="btn btn-main" disabled={edit.isPending || !device}>
+            Add function
+          </button>
+          <button type="button" className="btn" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
+      </form>
+    </Sheet>
+  );
+}

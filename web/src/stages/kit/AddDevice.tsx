@@ -1,0 +1,117 @@
+import { useState } from "react";
+import { put, useEdit } from "../../api/queries";
+import type { DeviceKind } from "../../api/types";
+import { useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { Sheet } from "../../ui/Sheet";
+import { newProfile } from "./form";
+import { KINDS } from "./words";
+
+const NEW = "new";
+
+/** Adds a device: of a model that the house knows, or of a new one with figures of common practice. */
+export function AddDevice({
+  open,
+  onClose,
+  onAdded,
+}: {
+  open: boolean;
+  onClose: () => void;
+  onAdded: (id: string) => void;
+}) {
+  const { house, room, devices, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const [name, setName] = useState("");
+  const [model, setModel] = useState(NEW);
+  const [kind, setKind] = useState<DeviceKind>("display");
+  const [maker, setMaker] = useState("");
+  const [type, setType] = useState("");
+
+  const add = () => {
+    const device = {
+      id: crypto.randomUUID() as string,
+      room,
+      profile: model,
+      name,
+      position: Math.max(-1, ...devices.map((known) => known.position)) + 1,
+    };
+    const profile = model === NEW ? newProfile(kind, maker, type) : undefined;
+    if (profile) device.profile = profile.id;
+    const edits = [
+      ...(profile ? [put({ entity: "profile", value: profile }, undefined)] : []),
+      put({ entity: "device", value: device }, undefined),
+    ];
+    edit.mutate(edits, {
+      onSuccess: (saved) => {
+        say(saved.title);
+        setName("");
+        onAdded(device.id);
+      },
+    });
+  };
+  return (
+    <Sheet open={open} onClose={onClose} title="Add device">
+      <form
+        className="grid gap-3"
+        noValidate
+        onSubmit={(event) => {
+          event.preventDefault();
+          add();
+        }}
+      >
+        <label>
+          <span className="label">Name in this room</span>
+          <input className="field" value={name} autoFocus onChange={(event) => setName(event.target.value)} />
+        </label>
+        <div>
+          <span className="label">Model</span>
+          <Choice
+            label="Model"
+            value={model}
+            onChange={setModel}
+            options={[
+              { value: NEW, label: "A new model" },
+              ...house.profiles.map((known) => ({ value: known.id, label: `${known.maker} ${known.model}` })),
+            ]}
+          />
+        </div>
+        {model === NEW && (
+          <>
+            <div>
+              <span className="label">What it is</span>
+              <Choice
+                label="What it is"
+                value={kind}
+                onChange={(value) => setKind(value as DeviceKind)}
+                options={KINDS.map(([value, label]) => ({ value, label }))}
+              />
+            </div>
+            <div className="grid grid-cols-2 gap-3">
+              <label>
+                <span className="label">Maker</span>
+                <input className="field" value={maker} onChange={(event) => setMaker(event.target.value)} />
+              </label>
+              <label>
+                <span className="label">Model name</span>
+                <input className="field" value={type} onChange={(event) => setType(event.target.value)} />
+              </label>
+            </div>
+            <p className="text-[13px] text-muted">
+              It starts with times of common practice, marked as assumed. Its row opens to change them.
+            </p>
+          </>
+        )}
+        {edit.error && <ProblemNote text={edit.error.message} />}
+        <div className="flex gap-2">
+          <button type="submit" className="btn btn-main" disabled={edit.isPending}>
+            Add device
+          </button>
+          <button type="button" className="btn" onClick={onClose}>
+            Cancel
+          </button>
+        </div>
+      </form>
+    </Sheet>
+  );
+}

@@ -1,0 +1,131 @@
+import { Plus } from "lucide-react";
+import { useRef, useState } from "react";
+import { useSearchParams } from "react-router";
+import { usePlan } from "../../api/queries";
+import type { Device } from "../../api/types";
+import { profileOf, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { StageHead } from "../../ui/StageHead";
+import { AddDevice } from "./AddDevice";
+import { Cables } from "./Cables";
+import { KitRow } from "./KitRow";
+import { kindRank } from "./words";
+
+/** Kit: the devices in the order of the signal, and the cables between them. */
+export function KitStage() {
+  const { house, room, devices } = useRoom();
+  const [params, setParams] = useSearchParams();
+  const [adding, setAdding] = useState(false);
+  const body = useRef<HTMLTableSectionElement>(null);
+  const open = params.get("device") ?? undefined;
+
+  const order = [...devices].sort(
+    (a, b) => kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
+  );
+  const activities = house.activities.filter((known) => known.room === room);
+  const lit = params.get("activity") ?? activities[0]?.id ?? "off";
+  const plan = usePlan(house.house.id, room, "off", lit);
+  const path = new Set([...(plan.data?.video ?? []), ...(plan.data?.audio ?? [])].map((hop) => hop.connection));
+  const inside = new Set(devices.map((device) => device.id));
+  const cables = house.connections.filter((known) => inside.has(known.from_device) || inside.has(known.to_device));
+
+  const select = (device: Device | undefined) => {
+    const next = new URLSearchParams(params);
+    next.delete("connection");
+    next.delete("function");
+    if (device) next.set("device", device.id);
+    else next.delete("device");
+    setParams(next, { replace: true });
+  };
+  const onArrow = (event: React.KeyboardEvent) => {
+    if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+    const rows = [...(body.current?.querySelectorAll<HTMLElement>("[data-row]") ?? [])];
+    const at = rows.findIndex((row) => row === document.activeElement);
+    if (at < 0) return;
+    event.preventDefault();
+    rows[at + (event.key === "ArrowDown" ? 1 : -1)]?.focus();
+  };
+
+  return (
+    <section aria-label="Kit">
+      <StageHead
+        title="Kit"
+        figure={`${devices.length} ${devices.length === 1 ? "device" : "devices"}, ${cables.length} ${cables.length === 1 ? "cable" : "cables"}`}
+      >
+        {activities.length > 0 && (
+          <div className="flex items-center gap-2">
+            <span className="text-[13px] text-muted">Path lit</span>
+            <Choice
+              label="Activity whose path is lit"
+              className="w-44"
+              value={lit}
+              options={activities.map((known) => ({ value: known.id, label: known.name }))}
+              onChange={(activity) => {
+                const next = new URLSearchParams(params);
+                next.set("activity", activity);
+                setParams(next, { replace: true });
+              }}
+            />
+          </div>
+        )}
+        <button type="button" className="btn btn-main" onClick={() => setAdding(true)}>
+          <Plus aria-hidden size={15} /> Add device
+        </button>
+      </StageHead>
+      {devices.length === 0 ? (
+        <p className="border-t border-rule py-6">
+          This room is empty. Add the first device: a projector or display, a source, and what makes the sound are enough
+          for a first macro.
+        </p>
+      ) : (
+        <div className="relative overflow-x-auto">
+          <Cables body={body} order={order} cables={cables} lit={path} open={open} />
+          <table className="w-full min-w-[760px] border-collapse">
+            <thead>
+              <tr className="border-b border-ink text-[13.5px] text-muted">
+                <th scope="col" className="w-[72px] py-1 font-medium">
+                  Cables
+                </th>
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  Device
+                </th>
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  Power
+                </th>
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  Usable after
+                </th>
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  Commands
+                </th>
+                <th scope="col" className="w-[38%] py-1 font-medium">
+                  Inputs, and what is plugged in
+                </th>
+              </tr>
+            </thead>
+            <tbody ref={body} onKeyDown={onArrow}>
+              {order.map((device) => (
+                <KitRow
+                  key={device.id}
+                  device={device}
+                  open={open === device.id}
+                  onToggle={() => select(open === device.id ? undefined : device)}
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      <AddDevice
+        open={adding}
+        onClose={() => setAdding(false)}
+        onAdded={(id) => {
+          setAdding(false);
+          const next = new URLSearchParams(params);
+          next.set("device", id);
+          setParams(next, { replace: true });
+        }}
+      />
+    </section>
+  );
+}

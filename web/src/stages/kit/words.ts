@@ -1,0 +1,89 @@
+import type { Cable, DeviceKind, HouseView, Medium, Profile } from "../../api/types";
+import { seconds, spanText } from "../../ui/time";
+
+/** Kinds of device in the order of the signal. */
+export const KINDS: readonly [DeviceKind, string][] = [
+  ["disc-player", "Disc player"],
+  ["streamer", "Streamer"],
+  ["console", "Game console"],
+  ["tuner", "Tuner"],
+  ["receiver", "Receiver"],
+  ["sound-bar", "Sound bar"],
+  ["amplifier", "Power amplifier"],
+  ["projector", "Projector"],
+  ["display", "Display"],
+  ["screen", "Screen"],
+  ["blind", "Blind or curtain"],
+];
+
+export const CABLES: readonly [Cable, string][] = [
+  ["hdmi", "HDMI"],
+  ["optical", "Optical"],
+  ["analogue", "Analogue"],
+  ["speaker", "Speaker"],
+];
+
+export const MEDIA: readonly [Medium, string][] = [
+  ["ir", "Infrared"],
+  ["rf433", "Radio 433 MHz"],
+];
+
+export function kindRank(kind: DeviceKind): number {
+  return KINDS.findIndex(([known]) => known === kind);
+}
+
+export function cableName(cable: Cable): string {
+  return CABLES.find(([known]) => known === cable)?.[1] ?? cable;
+}
+
+/** A function's name. */
+export function functionName(profile: Profile, id: string | null | undefined): string {
+  return profile.functions.find((known) => known.id === id)?.name ?? "a missing key";
+}
+
+/** How power is switched, in a line. */
+export function powerText(profile: Profile): string {
+  switch (profile.power.how) {
+    case "always-on":
+      return profile.motion ? "no power key" : "always on";
+    case "discrete":
+      return "on and off keys";
+    case "toggle":
+      return `one key, ${functionName(profile, profile.power.key)}`;
+  }
+}
+
+/** How an input is chosen, in a line. */
+export function selectionText(profile: Profile): string {
+  const selection = profile.selection;
+  switch (selection.how) {
+    case "none":
+      return "";
+    case "discrete":
+      return "a key each";
+    case "cycle":
+      return `steps with ${functionName(profile, selection.next)}`;
+    case "menu":
+      return `list: ${functionName(profile, selection.open)}, ${functionName(profile, selection.next)}, ${functionName(profile, selection.confirm)}`;
+  }
+}
+
+/** How long until it can be used, and where that comes from. */
+export function readyText(profile: Profile): { time: string; basis: string } {
+  const span = profile.motion ? profile.motion.travel_down : profile.times.picture;
+  if (span.hi_ms === 0) return { time: "at once", basis: "" };
+  const basis = span.basis.from === "measured" ? `measured ${span.basis.n} ×` : span.basis.from;
+  return { time: spanText(span.lo_ms, span.hi_ms), basis: basis === "profile" ? "from the profile" : basis };
+}
+
+export function gapText(profile: Profile): string {
+  return seconds(profile.times.gap_ms);
+}
+
+/** "Disc player · HDMI out", for a choice of outputs. */
+export function outputLabel(house: HouseView, device: string, output: string): string {
+  const owner = house.devices.find((known) => known.id === device);
+  const profile = house.profiles.find((known) => known.id === owner?.profile);
+  const name = profile?.outputs.find((known) => known.id === output)?.name;
+  return `${owner?.name ?? "a removed device"} · ${name ?? "a removed output"}`;
+}
