@@ -9,7 +9,10 @@ export default defineConfig({
     host: "127.0.0.1",
     port: 5173,
     strictPort: true,
-    proxy: { "/api": process.env.KESTREL_API ?? "http://127.0.0.1:7310", "/healthz": process.env.KESTREL_API ?? "http://127.0.0.1:7310" },
+    proxy: {
+      "/api": process.env.KESTREL_API ?? "http://127.0.0.1:7310",
+      "/healthz": process.env.KESTREL_API ?? "http://127.0.0.1:7310",
+    },
   },
   test: { include: ["src/**/*.test.ts"] },
 });

@@ -22,6 +22,7 @@ use uuid::Uuid;
 /// Anything that has an id and a history.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case", tag = "entity", content = "value")]
+#[allow(clippy::large_enum_variant, reason = "a few at a time, never in a hot loop")]
 pub enum Entity {
     /// The house itself.
     House(House),
@@ -56,6 +57,7 @@ pub enum EntityKind {
 /// One edit, with the version of the entity that it was made from.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case", tag = "do")]
+#[allow(clippy::large_enum_variant, reason = "a few at a time, never in a hot loop")]
 pub enum Edit {
     /// Puts an entity in its place: a new one where `base` is absent, else a changed one.
     Put {

@@ -41,7 +41,9 @@ client.use({
 });
 
 /** The answer's data, or a [RequestError]. */
-export async function data<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function data<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let settled;
   try {
     settled = await answer;

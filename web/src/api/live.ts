@@ -39,7 +39,9 @@ export function useRehearsal(house: string, room: string): RehearsalView | undef
   const [view, setView] = useState<RehearsalView>();
   useEffect(() => {
     const source = new EventSource(`/api/houses/${house}/rooms/${room}/rehearsal/events`);
-    source.addEventListener("rehearsal", (event) => setView(JSON.parse(event.data as string) as RehearsalView));
+    source.addEventListener("rehearsal", (event) =>
+      setView(JSON.parse(event.data as string) as RehearsalView),
+    );
     return () => source.close();
   }, [house, room]);
   return view?.room === room ? view : undefined;

@@ -11,7 +11,8 @@ export const keys = {
   houses: ["houses"] as const,
   house: (house: string) => ["house", house] as const,
   notes: (house: string, room: string) => ["house", house, "notes", room] as const,
-  plan: (house: string, room: string, from: string, to: string) => ["house", house, "plan", room, from, to] as const,
+  plan: (house: string, room: string, from: string, to: string) =>
+    ["house", house, "plan", room, from, to] as const,
   code: (house: string, code: string, version: number) => ["house", house, "code", code, version] as const,
   log: (house: string) => ["house", house, "log"] as const,
 };
@@ -30,7 +31,8 @@ export function useHouse(house: string) {
 export function useNotes(house: string, room: string) {
   return useQuery({
     queryKey: keys.notes(house, room),
-    queryFn: () => data(client.GET("/api/houses/{house}/rooms/{room}/notes", { params: { path: { house, room } } })),
+    queryFn: () =>
+      data(client.GET("/api/houses/{house}/rooms/{room}/notes", { params: { path: { house, room } } })),
     placeholderData: (before) => before,
   });
 }
@@ -71,7 +73,8 @@ export function accept(queries: QueryClient, view: HouseView): void {
   const id = view.house.id;
   const known = queries.getQueryData<HouseView>(keys.house(id));
   if (!known || known.revision <= view.revision) queries.setQueryData(keys.house(id), view);
-  for (const part of ["notes", "plan", "log"]) void queries.invalidateQueries({ queryKey: ["house", id, part] });
+  for (const part of ["notes", "plan", "log"])
+    void queries.invalidateQueries({ queryKey: ["house", id, part] });
   void queries.invalidateQueries({ queryKey: keys.houses });
 }
 

@@ -1657,14 +1657,15 @@ export interface operations {
     };
     log: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only lines before this revision. */
+                before?: number;
+                /** @description At most this many (1–500). */
+                limit?: number;
+            };
             header?: never;
             path: {
                 house: components["schemas"]["HouseId"];
-                /** @description Only lines before this revision. */
-                before: number | null;
-                /** @description At most this many (1–500). */
-                limit: number | null;
             };
             cookie?: never;
         };
@@ -1757,15 +1758,16 @@ export interface operations {
     };
     plan: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                house: components["schemas"]["HouseId"];
-                room: components["schemas"]["RoomId"];
+            query: {
                 /** @description `off`, `unknown`, or the id of an activity. */
                 from: string;
                 /** @description `off`, or the id of an activity. */
                 to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
             };
             cookie?: never;
         };

@@ -47,7 +47,10 @@ export function Margin({
     );
   }
   return (
-    <aside aria-label="Notes in the margin" className="w-[292px] shrink-0 overflow-auto border-l border-rule bg-soft px-4 py-3">
+    <aside
+      aria-label="Notes in the margin"
+      className="w-[292px] shrink-0 overflow-auto border-l border-rule bg-soft px-4 py-3"
+    >
       <div className="flex items-center">
         <h2 className="text-[14px]">Notes in the margin</h2>
         <span className="ml-auto font-mono text-[12px] text-muted">{count}</span>
@@ -64,7 +67,9 @@ export function Margin({
       </div>
       {count === 0 && <p className="mt-2 text-muted">Nothing to mend in this room.</p>}
       <ul>
-        {findings?.map((finding) => <Note key={finding.title + finding.text} finding={finding} />)}
+        {findings?.map((finding) => (
+          <Note key={finding.title + finding.text} finding={finding} />
+        ))}
       </ul>
     </aside>
   );

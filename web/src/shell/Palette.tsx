@@ -39,7 +39,12 @@ export function Palette({
             <Command.List className="max-h-[55vh] overflow-auto py-1">
               <Command.Empty className="px-4 py-3 text-muted">Nothing has that name.</Command.Empty>
               {STAGES.map((stage) => (
-                <Item key={stage.id} value={`stage ${stage.name}`} onSelect={run(() => go(stage.id))} kind="Stage">
+                <Item
+                  key={stage.id}
+                  value={`stage ${stage.name}`}
+                  onSelect={run(() => go(stage.id))}
+                  kind="Stage"
+                >
                   {stage.name}
                 </Item>
               ))}

@@ -120,8 +120,8 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           <main className="min-w-0 flex-1 overflow-auto px-[18px] py-3" data-testid="table">
             {!connected && (
               <p role="alert" className="mb-2 border-l-4 border-stop bg-soft px-3 py-2">
-                The server or its database cannot be reached. What you typed is still here; this page tries again by
-                itself and goes on when it is back.
+                The server or its database cannot be reached. What you typed is still here; this page tries
+                again by itself and goes on when it is back.
               </p>
             )}
             <Stage />

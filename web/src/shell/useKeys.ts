@@ -16,13 +16,16 @@ export interface KeyActions {
 function typing(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
   const input = target.closest("input, textarea, [contenteditable]");
-  if (input instanceof HTMLInputElement) return !["checkbox", "radio", "button", "file", "range"].includes(input.type);
+  if (input instanceof HTMLInputElement)
+    return !["checkbox", "radio", "button", "file", "range"].includes(input.type);
   return input !== null;
 }
 
 /** Is a dialog or a list open, whose keys these are? */
 function elsewhere(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && target.closest("[role=dialog], [role=listbox], [role=menu]") !== null;
+  return (
+    target instanceof HTMLElement && target.closest("[role=dialog], [role=listbox], [role=menu]") !== null
+  );
 }
 
 /** The keys of the whole page; letters only where nobody types. */
@@ -69,7 +72,8 @@ export function useLetter(letter: string, action: (() => void) | undefined): voi
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const plain = !event.ctrlKey && !event.metaKey && !event.altKey && !event.defaultPrevented;
-      if (!plain || event.key.toLowerCase() !== letter || typing(event.target) || elsewhere(event.target)) return;
+      if (!plain || event.key.toLowerCase() !== letter || typing(event.target) || elsewhere(event.target))
+        return;
       if (!now.current) return;
       event.preventDefault();
       now.current();

@@ -30,5 +30,7 @@ describe("seconds are read as people type them", () => {
     ["0", 0],
   ])("%s is %d ms", (text, ms) => expect(parseSeconds(text)).toBe(ms));
 
-  it.each(["", "soon", "-3", "1.2.3", "1e3"])("%s is no time", (text) => expect(parseSeconds(text)).toBeUndefined());
+  it.each(["", "soon", "-3", "1.2.3", "1e3"])("%s is no time", (text) =>
+    expect(parseSeconds(text)).toBeUndefined(),
+  );
 });

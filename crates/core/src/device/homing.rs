@@ -50,6 +50,9 @@ pub enum NoWord {
     GaveUp,
 }
 
+/// How a set was reached: at what cost in ms, with how many presses, from which set by which key.
+type Reached = (u64, u32, Option<(usize, WordStep)>);
+
 /// The shortest word that brings every state of `belief` to `target`; `send_ms` tells how long a key
 /// takes to send.
 ///
@@ -67,7 +70,7 @@ pub fn home(
     let start: Vec<State> = belief.iter().copied().collect();
     let mut sets = vec![start.clone()];
     let mut known: BTreeMap<Vec<State>, usize> = BTreeMap::from([(start, 0)]);
-    let mut best: Vec<(u64, u32, Option<(usize, WordStep)>)> = vec![(0, 0, None)];
+    let mut best: Vec<Reached> = vec![(0, 0, None)];
     let mut heap = BinaryHeap::from([Reverse((0u64, 0u32, 0usize))]);
     let mut nodes = 0;
     while let Some(Reverse((cost, presses, at))) = heap.pop() {
@@ -124,7 +127,7 @@ fn press_all(automaton: Automaton<'_>, set: &[State], key: FunctionId) -> (Vec<S
     (after.into_iter().collect(), WordStep { key, effect, settle, shows, within_ms })
 }
 
-fn trace(best: &[(u64, u32, Option<(usize, WordStep)>)], mut at: usize) -> Vec<WordStep> {
+fn trace(best: &[Reached], mut at: usize) -> Vec<WordStep> {
     let mut steps = Vec::new();
     while let Some((from, step)) = best[at].2 {
         steps.push(step);

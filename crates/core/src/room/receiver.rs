@@ -64,7 +64,7 @@ fn says(durations_us: &[u32], message: &Message) -> bool {
 }
 
 fn resembles(heard: &[u32], known: &[u32]) -> bool {
-    let marks = |durations: &[u32]| durations.len() - usize::from(durations.len() % 2 == 0);
+    let marks = |durations: &[u32]| durations.len() - usize::from(durations.len().is_multiple_of(2));
     let (count, expected) = (marks(heard), marks(known));
     count == expected
         && heard

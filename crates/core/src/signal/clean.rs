@@ -66,7 +66,7 @@ pub fn clean(capture: &Capture) -> Cleaned {
             index += 1;
         }
     }
-    if kept.len() % 2 == 0 {
+    if kept.len().is_multiple_of(2) {
         kept.pop();
     }
     let mut removed = Vec::new();

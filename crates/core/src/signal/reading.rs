@@ -325,7 +325,7 @@ mod tests {
     #[case(-60)]
     #[case(150)]
     fn the_stretch_of_the_receiver_is_estimated_and_removed(#[case] stretch: i32) {
-        let sign = |index: usize| if index % 2 == 0 { stretch } else { -stretch };
+        let sign = |index: usize| if index.is_multiple_of(2) { stretch } else { -stretch };
         let stretched = nec(1).into_iter().enumerate().map(|(i, us)| us.saturating_add_signed(sign(i))).collect();
         let best = read_durations(stretched).best.unwrap();
         assert!((best.stretch_us - f64::from(stretch)).abs() < 1.0, "{}", best.stretch_us);

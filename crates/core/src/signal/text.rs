@@ -154,7 +154,7 @@ fn assemble(levels: Vec<Level>, carrier: Option<u32>, format: &'static str) -> R
     let (mut joined, mut led) = (0, false);
     for (index, level) in levels.iter().enumerate() {
         let mark = level.mark.unwrap_or(!unsigned || index % 2 == 0);
-        let next_is_mark = durations.len() % 2 == 0;
+        let next_is_mark = durations.len().is_multiple_of(2);
         match durations.last_mut() {
             None if !mark => led = true,
             Some(last) if mark != next_is_mark => {

@@ -184,6 +184,7 @@ fn saved((snapshot, title): (std::sync::Arc<Snapshot>, String)) -> Result<Json<S
 
 /// Which lines of the log.
 #[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
 pub struct LogQuery {
     /// Only lines before this revision.
     before: Option<i64>,

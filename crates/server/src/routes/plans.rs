@@ -28,6 +28,7 @@ pub async fn notes(
 
 /// From where to where.
 #[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
 pub struct PlanQuery {
     /// `off`, `unknown`, or the id of an activity.
     from: String,

@@ -72,12 +72,22 @@ export function CodePanel({
               <button type="button" className="btn text-stop" disabled={edit.isPending} onClick={remove}>
                 <Trash2 aria-hidden size={15} /> Remove code
               </button>
-              <button type="button" className="btn btn-main" disabled={send.isPending} onClick={() => send.mutate()}>
+              <button
+                type="button"
+                className="btn btn-main"
+                disabled={send.isPending}
+                onClick={() => send.mutate()}
+              >
                 <Send aria-hidden size={15} /> Send once <span className="font-mono text-[11px]">T</span>
               </button>
             </>
           )}
-          <button type="button" className="btn border-transparent px-2" aria-label="Close this function" onClick={onClose}>
+          <button
+            type="button"
+            className="btn border-transparent px-2"
+            aria-label="Close this function"
+            onClick={onClose}
+          >
             <X aria-hidden size={16} />
           </button>
         </div>

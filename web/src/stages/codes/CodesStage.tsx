@@ -21,10 +21,13 @@ export function CodesStage() {
   const grid = useRef<HTMLTableElement>(null);
 
   const columns = [...devices].sort(
-    (a, b) => kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
+    (a, b) =>
+      kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
   );
   const all = rowsOf(house, columns);
-  const rows = missing ? all.filter((row) => row.cells.some((cell) => cell && stateOf(cell) === "none")) : all;
+  const rows = missing
+    ? all.filter((row) => row.cells.some((cell) => cell && stateOf(cell) === "none"))
+    : all;
   const cells = all.flatMap((row) => row.cells).filter((cell) => cell !== undefined);
   const known = cells.filter((cell) => cell.code).length;
   const selected = cells.find(
@@ -43,7 +46,8 @@ export function CodesStage() {
     grid.current?.querySelector<HTMLElement>(`[data-at="${row},${column}"]`)?.focus();
   const selectedKey = selected ? selected.device.id + selected.fn.id : undefined;
   useEffect(() => {
-    if (selectedKey) grid.current?.querySelector('[aria-current="true"]')?.scrollIntoView({ block: "nearest" });
+    if (selectedKey)
+      grid.current?.querySelector('[aria-current="true"]')?.scrollIntoView({ block: "nearest" });
   }, [selectedKey]);
 
   return (
@@ -67,11 +71,16 @@ export function CodesStage() {
           No device of this room has a function yet. Add a device in Kit first; its keys then stand here.
         </p>
       ) : (
-        <div className={`min-h-[150px] overflow-auto border-b border-rule ${selected ? "basis-2/5" : "flex-1"}`}>
+        <div
+          className={`min-h-[150px] overflow-auto border-b border-rule ${selected ? "basis-2/5" : "flex-1"}`}
+        >
           <table ref={grid} className="w-full border-collapse" aria-label="Functions against devices">
             <thead>
               <tr className="text-[13.5px] text-muted">
-                <th scope="col" className="sticky top-0 z-10 border-b border-ink bg-paper py-1 pr-3 font-medium">
+                <th
+                  scope="col"
+                  className="sticky top-0 z-10 border-b border-ink bg-paper py-1 pr-3 font-medium"
+                >
                   Function
                 </th>
                 {columns.map((device) => (
@@ -130,7 +139,8 @@ export function CodesStage() {
       )}
       {!selected && cells.length > 0 && (
         <p className="pt-2 text-[13px] text-muted">
-          Arrows move, Enter opens a function: its waveform with the decoder's reading, or the place to paste a capture.
+          Arrows move, Enter opens a function: its waveform with the decoder's reading, or the place to paste
+          a capture.
         </p>
       )}
       <AddFunction

@@ -62,7 +62,9 @@ export function PasteForm({
   const load = async (chosen: File) => {
     setFileTrouble(undefined);
     if (chosen.size > MAX_BYTES) {
-      setFileTrouble(`${chosen.name} has ${Math.ceil(chosen.size / 1000)} kB; at most 1 MB can be read. Keep one key press.`);
+      setFileTrouble(
+        `${chosen.name} has ${Math.ceil(chosen.size / 1000)} kB; at most 1 MB can be read. Keep one key press.`,
+      );
       return;
     }
     try {
@@ -96,7 +98,9 @@ export function PasteForm({
       },
     });
   };
-  const trouble = fileTrouble ?? (settled.trim() && reading.error instanceof RequestError ? reading.error.message : undefined);
+  const trouble =
+    fileTrouble ??
+    (settled.trim() && reading.error instanceof RequestError ? reading.error.message : undefined);
   return (
     <form
       noValidate
@@ -113,7 +117,9 @@ export function PasteForm({
     >
       <div className="grid grid-cols-[minmax(0,1fr)_220px] gap-4">
         <label>
-          <span className="label">Capture: “pulse 9024” and “space 4512” line by line, or “+9024 -4512 …” in µs</span>
+          <span className="label">
+            Capture: “pulse 9024” and “space 4512” line by line, or “+9024 -4512 …” in µs
+          </span>
           <textarea
             className="field h-24 py-1.5 font-mono text-[13px] leading-snug"
             spellCheck={false}
@@ -154,7 +160,11 @@ export function PasteForm({
         {trouble && <ProblemNote text={trouble} />}
         {edit.error && <ProblemNote text={edit.error.message} />}
         <div className="flex flex-wrap items-center gap-2">
-          <button type="submit" className="btn btn-main" disabled={!read || edit.isPending || trouble !== undefined}>
+          <button
+            type="submit"
+            className="btn btn-main"
+            disabled={!read || edit.isPending || trouble !== undefined}
+          >
             {read && !best ? "Keep as raw timing" : "Save code"}
           </button>
           <button type="button" className="btn" onClick={onCancel}>

@@ -27,7 +27,8 @@ export function ReadingView({ reading, lead }: { reading: Reading; lead?: string
 }
 
 function Facts({ best }: { best: Candidate }) {
-  const signed = (value: number, digits: number) => `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
+  const signed = (value: number, digits: number) =>
+    `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
   const frames = best.frames_matched + best.held_signs;
   const facts: [string, string, string?][] = [
     ["Protocol", best.protocol],
@@ -35,7 +36,11 @@ function Facts({ best }: { best: Candidate }) {
       name,
       `${value} (0x${value.toString(16).toUpperCase()})`,
     ]),
-    ["Confidence", `${Math.round(best.confidence * 100)} %`, "How far the worst duration is from reading differently"],
+    [
+      "Confidence",
+      `${Math.round(best.confidence * 100)} %`,
+      "How far the worst duration is from reading differently",
+    ],
     ["Mark stretch", `${signed(best.stretch_us, 0)} µs`, "By how much the receiver lengthened marks"],
     ["Clock", `${signed(best.unit_error_percent, 1)} %`, "How much slower (+) or faster (−) the sender runs"],
     ["Worst error", `${best.worst_error_us.toFixed(0)} µs`, "Of any bit, stretch and clock taken out"],

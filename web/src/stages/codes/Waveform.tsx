@@ -102,7 +102,11 @@ export function Waveform({ reading }: { reading: Reading }) {
           <text x={1} y={33} className="fill-muted text-[12px]">
             {caption(reading, total)}
           </text>
-          <path d={outline(frame.durations, drawn.near, WAVE.top, WAVE.height)} className="fill-ink/8 stroke-ink" strokeWidth={1.3} />
+          <path
+            d={outline(frame.durations, drawn.near, WAVE.top, WAVE.height)}
+            className="fill-ink/8 stroke-ink"
+            strokeWidth={1.3}
+          />
           {best ? (
             <Read best={best} near={drawn.near} durations={frame.durations} width={width} />
           ) : (
@@ -134,6 +138,17 @@ function caption(reading: Reading, total: number): string {
   return `${(total / 1000).toFixed(1)} ms in ${frames} ${frames === 1 ? "frame" : "frames"}${spacing}; below, one of them`;
 }
 
+/** The middle of every duration, in µs from the start of the frame. */
+function middlesOf(durations: number[]): number[] {
+  const middles: number[] = [];
+  let edge = 0;
+  for (const us of durations) {
+    middles.push(edge + us / 2);
+    edge += us;
+  }
+  return middles;
+}
+
 function Read({
   best,
   near,
@@ -145,9 +160,9 @@ function Read({
   durations: number[];
   width: number;
 }) {
+  const middles = middlesOf(durations);
   const flip = Math.max(1, ...best.errors_us.map(Math.abs), 60);
   const y = scaleLinear([-flip, flip], [ERRORS.top + ERRORS.height, ERRORS.top]);
-  let edge = 0;
   return (
     <>
       {best.parts.map((part, index) => {
@@ -156,10 +171,21 @@ function Read({
         return (
           <g key={index}>
             {bit && index % 2 === 0 && (
-              <rect x={from} y={WAVE.top - 3} width={to - from} height={WAVE.height + 22} className="fill-second/10" />
+              <rect
+                x={from}
+                y={WAVE.top - 3}
+                width={to - from}
+                height={WAVE.height + 22}
+                className="fill-second/10"
+              />
             )}
             {bit && to - from > 6 && (
-              <text x={(from + to) / 2} y={BITS} textAnchor="middle" className="fill-ink font-mono text-[12px]">
+              <text
+                x={(from + to) / 2}
+                y={BITS}
+                textAnchor="middle"
+                className="fill-ink font-mono text-[12px]"
+              >
                 {part.value ? 1 : 0}
               </text>
             )}
@@ -174,9 +200,17 @@ function Read({
         );
         return (
           <g key={index}>
-            <path d={`M ${from + 1.5} ${FIELDS} v 4 H ${to - 1.5} v -4`} className="fill-none stroke-second" />
+            <path
+              d={`M ${from + 1.5} ${FIELDS} v 4 H ${to - 1.5} v -4`}
+              className="fill-none stroke-second"
+            />
             {text && (
-              <text x={(from + to) / 2} y={FIELDS + 17} textAnchor="middle" className="fill-second text-[12px]">
+              <text
+                x={(from + to) / 2}
+                y={FIELDS + 17}
+                textAnchor="middle"
+                className="fill-second text-[12px]"
+              >
                 {text}
               </text>
             )}
@@ -185,10 +219,10 @@ function Read({
       })}
       <line x1={0} x2={width} y1={y(0)} y2={y(0)} className="stroke-rule" />
       {best.errors_us.map((error, index) => {
-        const from = edge;
-        edge += durations[index] ?? 0;
-        const x = near((from + edge) / 2);
-        return <line key={index} x1={x} x2={x} y1={y(0)} y2={y(error)} className="stroke-accent" strokeWidth={2} />;
+        const x = near(middles[index] ?? 0);
+        return (
+          <line key={index} x1={x} x2={x} y1={y(0)} y2={y(error)} className="stroke-accent" strokeWidth={2} />
+        );
       })}
       <text x={1} y={ERRORS.top - 2} className="fill-muted text-[12px]">
         error of each duration, ± {Math.round(flip)} µs
@@ -203,7 +237,13 @@ function Ruler({ near, length }: { near: (us: number) => number; length: number 
     <>
       {ticks.map((us) => (
         <g key={us}>
-          <line x1={near(us)} x2={near(us)} y1={WAVE.top + WAVE.height} y2={WAVE.top + WAVE.height + 5} className="stroke-muted" />
+          <line
+            x1={near(us)}
+            x2={near(us)}
+            y1={WAVE.top + WAVE.height}
+            y2={WAVE.top + WAVE.height + 5}
+            className="stroke-muted"
+          />
           <text
             x={near(us)}
             y={WAVE.top + WAVE.height + 18}

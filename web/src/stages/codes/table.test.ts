@@ -6,8 +6,20 @@ const device = (id: string): Device => ({ id, name: id, profile: id, room: "r", 
 const devices = [device("projector"), device("receiver")];
 const house = {
   profiles: [
-    { id: "projector", functions: [{ id: "1", name: "Power on" }, { id: "2", name: "Source" }] },
-    { id: "receiver", functions: [{ id: "3", name: "power on" }, { id: "4", name: "Disc" }] },
+    {
+      id: "projector",
+      functions: [
+        { id: "1", name: "Power on" },
+        { id: "2", name: "Source" },
+      ],
+    },
+    {
+      id: "receiver",
+      functions: [
+        { id: "3", name: "power on" },
+        { id: "4", name: "Disc" },
+      ],
+    },
   ],
   codes: [
     { id: "c", device: "projector", function: "1", decoded: true, summary: "", send_ms: 0 },

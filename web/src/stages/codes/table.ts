@@ -39,7 +39,9 @@ export function rowsOf(house: HouseView, devices: Device[]): Row[] {
 
 /** The nearest cell from a place in a direction, over the gaps; undefined at the edge. */
 export function step(rows: Row[], at: [number, number], key: string): [number, number] | undefined {
-  const [down, right] = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[key] ?? [0, 0];
+  const [down, right] = { ArrowDown: [1, 0], ArrowUp: [-1, 0], ArrowRight: [0, 1], ArrowLeft: [0, -1] }[
+    key
+  ] ?? [0, 0];
   if (down === 0 && right === 0) return undefined;
   let [row, column] = at;
   for (;;) {

@@ -1,7 +1,15 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import { Plus, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
-import { Controller, FormProvider, useFieldArray, useForm, useFormContext, type FieldPath } from "react-hook-form";
+import {
+  Controller,
+  FormProvider,
+  useFieldArray,
+  useForm,
+  useFormContext,
+  useWatch,
+  type FieldPath,
+} from "react-hook-form";
 import { RequestError } from "../../api/client";
 import { put, useEdit } from "../../api/queries";
 import type { Device, Profile } from "../../api/types";
@@ -12,12 +20,26 @@ import { formSchema, fromForm, LAST, NO_KEY, toForm, type KitForm } from "./form
 import { CABLES, KINDS, MEDIA } from "./words";
 
 /** The form of a device: its name, and how its model behaves. */
-export function DeviceForm({ device, profile, onClose }: { device: Device; profile: Profile; onClose: () => void }) {
+export function DeviceForm({
+  device,
+  profile,
+  onClose,
+}: {
+  device: Device;
+  profile: Profile;
+  onClose: () => void;
+}) {
   const { house, say } = useRoom();
   const edit = useEdit(house.house.id);
   // The versions that were on the screen when the form was opened: a later change elsewhere is told.
-  const [base, setBase] = useState({ device: house.versions[device.id], profile: house.versions[profile.id] });
-  const form = useForm<KitForm>({ resolver: zodResolver(formSchema), defaultValues: toForm(device, profile) });
+  const [base, setBase] = useState({
+    device: house.versions[device.id],
+    profile: house.versions[profile.id],
+  });
+  const form = useForm<KitForm>({
+    resolver: zodResolver(formSchema),
+    defaultValues: toForm(device, profile),
+  });
   const dirty = form.formState.isDirty;
   // A change elsewhere is taken over at once, unless something has been typed here.
   const seen = `${house.versions[device.id]} ${house.versions[profile.id]}`;
@@ -30,7 +52,10 @@ export function DeviceForm({ device, profile, onClose }: { device: Device; profi
     if (!form.formState.isDirty) form.reset(toForm(device, profile));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new version is a reason to reset
   }, [shown]);
-  const [power, selection, moves] = form.watch(["power", "selection", "moves"]);
+  const [power, selection, moves] = useWatch({
+    control: form.control,
+    name: ["power", "selection", "moves"],
+  });
   const users = house.devices.filter((known) => known.profile === profile.id);
 
   const save = (bases: typeof base) =>
@@ -82,7 +107,8 @@ export function DeviceForm({ device, profile, onClose }: { device: Device; profi
         </div>
         {users.length > 1 && (
           <p className="mt-2 text-[13px] text-caution">
-            Everything but the name belongs to the model and changes {users.map((known) => known.name).join(" and ")}.
+            Everything but the name belongs to the model and changes{" "}
+            {users.map((known) => known.name).join(" and ")}.
           </p>
         )}
 
@@ -98,7 +124,9 @@ export function DeviceForm({ device, profile, onClose }: { device: Device; profi
           />
           {power === "discrete" && <KeyPick name="on" label="On" profile={profile} fallback="Power on" />}
           {power === "discrete" && <KeyPick name="off" label="Off" profile={profile} fallback="Power off" />}
-          {power === "toggle" && <KeyPick name="toggle" label="On and off" profile={profile} fallback="Power" />}
+          {power === "toggle" && (
+            <KeyPick name="toggle" label="On and off" profile={profile} fallback="Power" />
+          )}
         </Part>
         {power !== "always-on" && (
           <div className="mt-1 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-4 gap-y-2">
@@ -119,14 +147,30 @@ export function DeviceForm({ device, profile, onClose }: { device: Device; profi
               ["menu", "From a list on the screen"],
             ]}
           />
-          {selection === "cycle" && <KeyPick name="next" label="Next" profile={profile} fallback="Next input" />}
           {selection === "cycle" && (
-            <KeyPick name="previous" label="Previous" profile={profile} fallback="Previous input" none="there is none" />
+            <KeyPick name="next" label="Next" profile={profile} fallback="Next input" />
           )}
-          {selection === "menu" && <KeyPick name="open" label="Opens the list" profile={profile} fallback="Source" />}
-          {selection === "menu" && <KeyPick name="next" label="Next entry" profile={profile} fallback="Right" />}
-          {selection === "menu" && <KeyPick name="previous" label="Previous entry" profile={profile} fallback="Left" />}
-          {selection === "menu" && <KeyPick name="confirm" label="Takes the entry" profile={profile} fallback="OK" />}
+          {selection === "cycle" && (
+            <KeyPick
+              name="previous"
+              label="Previous"
+              profile={profile}
+              fallback="Previous input"
+              none="there is none"
+            />
+          )}
+          {selection === "menu" && (
+            <KeyPick name="open" label="Opens the list" profile={profile} fallback="Source" />
+          )}
+          {selection === "menu" && (
+            <KeyPick name="next" label="Next entry" profile={profile} fallback="Right" />
+          )}
+          {selection === "menu" && (
+            <KeyPick name="previous" label="Previous entry" profile={profile} fallback="Left" />
+          )}
+          {selection === "menu" && (
+            <KeyPick name="confirm" label="Takes the entry" profile={profile} fallback="OK" />
+          )}
           {selection === "menu" && (
             <Pick
               name="opens"
@@ -152,7 +196,9 @@ export function DeviceForm({ device, profile, onClose }: { device: Device; profi
         {selection !== "none" && (
           <div className="mt-1 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-4 gap-y-2">
             <SpanFields name="inputChange" label="Until a chosen input shows" />
-            {selection === "menu" && <SpanFields name="closesAfter" label="The list closes by itself after" />}
+            {selection === "menu" && (
+              <SpanFields name="closesAfter" label="The list closes by itself after" />
+            )}
           </div>
         )}
         <div className="mt-2 grid gap-4 md:grid-cols-2">
@@ -167,7 +213,9 @@ export function DeviceForm({ device, profile, onClose }: { device: Device; profi
           </label>
           {moves && <KeyPick name="down" label="Down" profile={profile} fallback="Down" />}
           {moves && <KeyPick name="up" label="Up" profile={profile} fallback="Up" />}
-          {moves && <KeyPick name="stop" label="Stop" profile={profile} fallback="Stop" none="there is none" />}
+          {moves && (
+            <KeyPick name="stop" label="Stop" profile={profile} fallback="Stop" none="there is none" />
+          )}
         </Part>
         {moves && (
           <div className="mt-1 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-4 gap-y-2">
@@ -315,8 +363,8 @@ function KeyPick({
 }
 
 function AfterPowerOn() {
-  const { watch } = useFormContext<KitForm>();
-  const inputs = watch("inputs");
+  const { control } = useFormContext<KitForm>();
+  const inputs = useWatch({ control, name: "inputs" });
   return (
     <Pick
       name="afterPowerOn"
@@ -330,8 +378,8 @@ type SpanName = "warmUp" | "picture" | "coolDown" | "inputChange" | "closesAfter
 
 /** A duration: shortest, longest, and where the figures come from. */
 function SpanFields({ name, label }: { name: SpanName; label: string }) {
-  const { register, watch } = useFormContext<KitForm>();
-  const basis = watch(`${name}.basis`);
+  const { register, control } = useFormContext<KitForm>();
+  const basis = useWatch({ control, name: `${name}.basis` });
   const lo = useMessage(`${name}.lo`);
   const hi = useMessage(`${name}.hi`);
   const n = useMessage(`${name}.n`);
@@ -401,14 +449,17 @@ function BasisPick({ name, label }: { name: SpanName; label: string }) {
 
 /** The inputs or the outputs: a line each, added and removed. */
 function Sockets({ name, profile }: { name: "inputs" | "outputs"; profile: Profile }) {
-  const { control, watch, setValue, getValues } = useFormContext<KitForm>();
-  const { fields, append, remove } = useFieldArray({ control, name });
-  const selection = watch("selection");
+  const { control, setValue, getValues } = useFormContext<KitForm>();
+  const inputs = useFieldArray({ control, name: "inputs" });
+  const outputs = useFieldArray({ control, name: "outputs" });
+  const { fields, remove } = name === "inputs" ? inputs : outputs;
+  const selection = useWatch({ control, name: "selection" });
   const input = name === "inputs";
   const add = () => {
     const key = crypto.randomUUID();
     const label = input ? `HDMI ${fields.length + 1}` : "HDMI out";
-    append(input ? { key, name: label, cable: "hdmi", select: `new:${label}` } : { key, name: label, cable: "hdmi" });
+    if (input) inputs.append({ key, name: label, cable: "hdmi", select: `new:${label}` });
+    else outputs.append({ key, name: label, cable: "hdmi" });
     // The way of choosing follows the number of inputs until someone has said otherwise.
     if (input && fields.length === 1 && getValues("selection") === "none") setValue("selection", "discrete");
   };
@@ -473,8 +524,8 @@ function SocketName({ name, index }: { name: "inputs" | "outputs"; index: number
 
 /** The key that chooses an input; the usual one has the input's name. */
 function SelectKey({ index, profile }: { index: number; profile: Profile }) {
-  const { control, watch } = useFormContext<KitForm>();
-  const label = watch(`inputs.${index}.name`);
+  const { control } = useFormContext<KitForm>();
+  const label = useWatch({ control, name: `inputs.${index}.name` });
   const known = profile.functions.some((f) => f.name.toLowerCase() === label.toLowerCase());
   return (
     <div className="w-32 shrink-0">
@@ -486,7 +537,12 @@ function SelectKey({ index, profile }: { index: number; profile: Profile }) {
           const options = profile.functions.map((f) => ({ value: f.id, label: f.name }));
           if (!known) options.push({ value: `new:${label}`, label: `${label} (new key)` });
           return (
-            <Choice label={`Key of input ${index + 1}`} value={value} onChange={field.onChange} options={options} />
+            <Choice
+              label={`Key of input ${index + 1}`}
+              value={value}
+              onChange={field.onChange}
+              options={options}
+            />
           );
         }}
       />

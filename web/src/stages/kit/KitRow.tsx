@@ -25,7 +25,11 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
             className="flex min-h-8 items-start gap-1 text-left"
             onClick={onToggle}
           >
-            {open ? <ChevronDown aria-hidden size={16} className="mt-0.5" /> : <ChevronRight aria-hidden size={16} className="mt-0.5" />}
+            {open ? (
+              <ChevronDown aria-hidden size={16} className="mt-0.5" />
+            ) : (
+              <ChevronRight aria-hidden size={16} className="mt-0.5" />
+            )}
             <span>
               <span className="block font-semibold">{device.name}</span>
               <span className="block text-[13px] text-muted">

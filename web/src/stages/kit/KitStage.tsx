@@ -20,14 +20,19 @@ export function KitStage() {
   const open = params.get("device") ?? undefined;
 
   const order = [...devices].sort(
-    (a, b) => kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
+    (a, b) =>
+      kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
   );
   const activities = house.activities.filter((known) => known.room === room);
   const lit = params.get("activity") ?? activities[0]?.id ?? "off";
   const plan = usePlan(house.house.id, room, "off", lit);
-  const path = new Set([...(plan.data?.video ?? []), ...(plan.data?.audio ?? [])].map((hop) => hop.connection));
+  const path = new Set(
+    [...(plan.data?.video ?? []), ...(plan.data?.audio ?? [])].map((hop) => hop.connection),
+  );
   const inside = new Set(devices.map((device) => device.id));
-  const cables = house.connections.filter((known) => inside.has(known.from_device) || inside.has(known.to_device));
+  const cables = house.connections.filter(
+    (known) => inside.has(known.from_device) || inside.has(known.to_device),
+  );
 
   const select = (device: Device | undefined) => {
     const next = new URLSearchParams(params);
@@ -74,8 +79,8 @@ export function KitStage() {
       </StageHead>
       {devices.length === 0 ? (
         <p className="border-t border-rule py-6">
-          This room is empty. Add the first device: a projector or display, a source, and what makes the sound are enough
-          for a first macro.
+          This room is empty. Add the first device: a projector or display, a source, and what makes the sound
+          are enough for a first macro.
         </p>
       ) : (
         <div className="relative overflow-x-auto">

@@ -15,7 +15,9 @@ const span = z
     lo: time,
     hi: time,
     basis: z.enum(["assumed", "profile", "measured"]),
-    n: z.string().refine((text) => /^[1-9]\d{0,5}$/.test(text.trim()), "How often it was measured, 1 or more."),
+    n: z
+      .string()
+      .refine((text) => /^[1-9]\d{0,5}$/.test(text.trim()), "How often it was measured, 1 or more."),
   })
   .refine((value) => (parseSeconds(value.lo) ?? 0) <= (parseSeconds(value.hi) ?? 0), {
     path: ["hi"],
@@ -76,7 +78,11 @@ export const formSchema = z.object({
     }),
   ),
   outputs: z.array(
-    z.object({ key: z.string(), name: name("Output"), cable: z.enum(["hdmi", "optical", "analogue", "speaker"]) }),
+    z.object({
+      key: z.string(),
+      name: name("Output"),
+      cable: z.enum(["hdmi", "optical", "analogue", "speaker"]),
+    }),
   ),
 });
 
@@ -143,8 +149,12 @@ export function toForm(device: Device, profile: Profile): KitForm {
     up: motion?.up ?? find("Up"),
     down: motion?.down ?? find("Down"),
     stop: motion ? (motion.stop ?? NO_KEY) : find("Stop"),
-    travelUp: spanForm(motion?.travel_up ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } }),
-    travelDown: spanForm(motion?.travel_down ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } }),
+    travelUp: spanForm(
+      motion?.travel_up ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } },
+    ),
+    travelDown: spanForm(
+      motion?.travel_down ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } },
+    ),
     inputs: profile.inputs.map((input) => ({
       key: input.id,
       name: input.name,
@@ -156,7 +166,11 @@ export function toForm(device: Device, profile: Profile): KitForm {
 }
 
 /** The device and the profile that a form stands for; keys that are new are added to the functions. */
-export function fromForm(form: KitForm, device: Device, profile: Profile): { device: Device; profile: Profile } {
+export function fromForm(
+  form: KitForm,
+  device: Device,
+  profile: Profile,
+): { device: Device; profile: Profile } {
   const functions = [...profile.functions];
   const key = (ref: KeyRef): string => {
     if (!ref.startsWith("new:")) return ref;
@@ -221,7 +235,11 @@ function selectionValue(form: KitForm, key: (ref: KeyRef) => string): Selection 
     case "discrete":
       return { how: "discrete" };
     case "cycle":
-      return { how: "cycle", next: key(form.next), previous: form.previous === NO_KEY ? null : key(form.previous) };
+      return {
+        how: "cycle",
+        next: key(form.next),
+        previous: form.previous === NO_KEY ? null : key(form.previous),
+      };
     case "menu":
       return {
         how: "menu",
@@ -263,7 +281,13 @@ export function newProfile(kind: Profile["kind"], maker: string, model: string):
     after_power_on: { input: "last" },
     selection: { how: "none" },
     motion: moving
-      ? { up: first, down: second, stop: third ?? null, travel_up: assumed(15_000, 40_000), travel_down: assumed(15_000, 40_000) }
+      ? {
+          up: first,
+          down: second,
+          stop: third ?? null,
+          travel_up: assumed(15_000, 40_000),
+          travel_down: assumed(15_000, 40_000),
+        }
       : null,
     times: moving
       ? { warm_up: NONE, picture: NONE, cool_down: NONE, input: NONE, gap_ms: 500 }

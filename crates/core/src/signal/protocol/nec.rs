@@ -91,5 +91,5 @@ fn decode(frame: &[u32]) -> Result<Values, Misfit> {
 
 /// 9 ms, 2.25 ms and a stop mark, within a fifth.
 pub(super) fn is_held_sign(frame: &[u32]) -> bool {
-    matches!(*frame, [9_000 | 7_200..=10_800, 1_800..=2_700, 300..=850])
+    matches!(*frame, [7_200..=10_800, 1_800..=2_700, 300..=850])
 }

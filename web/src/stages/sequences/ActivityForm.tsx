@@ -1,0 +1,163 @@
+import { Trash2 } from "lucide-react";
+import { useState } from "react";
+import { put, useEdit } from "../../api/queries";
+import type { Activity } from "../../api/types";
+import { profileOf, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { Sheet } from "../../ui/Sheet";
+
+const NOWHERE = "nowhere";
+const PLAYS = ["disc-player", "streamer", "console", "tuner"];
+const SHOWS = ["projector", "display"];
+const SOUNDS = ["receiver", "sound-bar", "amplifier", "display"];
+
+/** What an activity is: what plays, where it is seen and heard, and what moves for it. */
+export function ActivityForm({
+  editing,
+  onClose,
+  onSaved,
+}: {
+  editing: Activity | "new" | undefined;
+  onClose: () => void;
+  onSaved: (id: string) => void;
+}) {
+  const title = editing === "new" ? "Add activity" : "Edit activity";
+  return (
+    <Sheet open={editing !== undefined} onClose={onClose} title={title}>
+      {editing && (
+        <Fields
+          key={editing === "new" ? "new" : editing.id}
+          known={editing === "new" ? undefined : editing}
+          onClose={onClose}
+          onSaved={onSaved}
+        />
+      )}
+    </Sheet>
+  );
+}
+
+function Fields({
+  known,
+  onClose,
+  onSaved,
+}: {
+  known: Activity | undefined;
+  onClose: () => void;
+  onSaved: (id: string) => void;
+}) {
+  const { house, room, devices, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const [base] = useState(known && house.versions[known.id]);
+  const of = (kinds: string[]) => devices.filter((device) => kinds.includes(profileOf(house, device).kind));
+  const movers = devices.filter((device) => profileOf(house, device).motion);
+  const [name, setName] = useState(known?.name ?? "");
+  const [source, setSource] = useState(known?.source ?? of(PLAYS)[0]?.id ?? "");
+  const [seen, setSeen] = useState(known ? (known.seen_on ?? NOWHERE) : (of(SHOWS)[0]?.id ?? NOWHERE));
+  const [heard, setHeard] = useState(known ? (known.heard_on ?? NOWHERE) : (of(SOUNDS)[0]?.id ?? NOWHERE));
+  const [moves, setMoves] = useState(known?.moves ?? []);
+  const options = (kinds: string[]) => of(kinds).map((device) => ({ value: device.id, label: device.name }));
+  const finish = (saved: { title: string }, id?: string) => {
+    say(saved.title);
+    onClose();
+    if (id) onSaved(id);
+  };
+  const save = () => {
+    const others = house.activities.filter((a) => a.room === room);
+    const value: Activity = {
+      id: known?.id ?? crypto.randomUUID(),
+      room,
+      name,
+      position: known?.position ?? Math.max(-1, ...others.map((a) => a.position)) + 1,
+      source,
+      seen_on: seen === NOWHERE ? null : seen,
+      heard_on: heard === NOWHERE ? null : heard,
+      moves,
+    };
+    edit.mutate([put({ entity: "activity", value }, base)], {
+      onSuccess: (saved) => finish(saved, value.id),
+    });
+  };
+  const remove = () => {
+    if (!known) return;
+    edit.mutate([{ do: "remove", kind: "activity", id: known.id, base: base ?? 0 }], {
+      onSuccess: (saved) => finish(saved),
+    });
+  };
+  if (of(PLAYS).length === 0) {
+    return (
+      <p>
+        There is no source in this room: add a disc player, a streamer, a console or a tuner in Kit first.
+      </p>
+    );
+  }
+  return (
+    <form
+      className="grid gap-3"
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+    >
+      <label>
+        <span className="label">Name</span>
+        <input className="field" autoFocus value={name} onChange={(event) => setName(event.target.value)} />
+      </label>
+      <div>
+        <span className="label">What plays</span>
+        <Choice label="What plays" value={source} onChange={setSource} options={options(PLAYS)} />
+      </div>
+      <div className="grid grid-cols-2 gap-3">
+        <div>
+          <span className="label">Seen on</span>
+          <Choice
+            label="Seen on"
+            value={seen}
+            onChange={setSeen}
+            options={[...options(SHOWS), { value: NOWHERE, label: "nowhere" }]}
+          />
+        </div>
+        <div>
+          <span className="label">Heard through</span>
+          <Choice
+            label="Heard through"
+            value={heard}
+            onChange={setHeard}
+            options={[...options(SOUNDS), { value: NOWHERE, label: "nothing" }]}
+          />
+        </div>
+      </div>
+      {movers.map((device) => (
+        <label key={device.id} className="flex min-h-8 items-center gap-2">
+          <input
+            type="checkbox"
+            className="size-4"
+            checked={moves.some((move) => move.device === device.id && move.to === "down")}
+            onChange={(event) =>
+              setMoves([
+                ...moves.filter((move) => move.device !== device.id),
+                ...(event.target.checked ? [{ device: device.id, to: "down" as const }] : []),
+              ])
+            }
+          />
+          {device.name} comes down for it
+        </label>
+      ))}
+      {edit.error && <ProblemNote text={edit.error.message} />}
+      <div className="flex gap-2">
+        <button type="submit" className="btn btn-main" disabled={edit.isPending}>
+          {known ? "Save" : "Add activity"}
+        </button>
+        <button type="button" className="btn" onClick={onClose}>
+          Cancel
+        </button>
+        {known && (
+          <button type="button" className="btn ml-auto text-stop" disabled={edit.isPending} onClick={remove}>
+            <Trash2 aria-hidden size={15} /> Remove activity
+          </button>
+        )}
+      </div>
+    </form>
+  );
+}
