@@ -125,7 +125,7 @@ fn assumptions(device: &Device, profile: &Profile) -> Vec<Finding> {
             let text = format!(
                 "{} {does} {}–{}. Nobody measured it; a plan waits for the longer time.",
                 device.name,
-                seconds(span.lo_ms),
+                seconds(span.lo_ms).trim_end_matches(" s"),
                 seconds(span.hi_ms)
             );
             Finding::new(Weight::Caution, "Assumed", text, Place::on(Stage::Kit).device(device.id))

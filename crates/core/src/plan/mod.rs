@@ -252,7 +252,7 @@ fn missing_codes(site: &Site, chain: &Chain) -> Vec<Finding> {
         .map(|key| {
             let name = site.function_name(chain.device, key);
             let text = format!(
-                "{} has no code for “{name}”, so this plan cannot be sent. Paste a capture of that key in Codes.",
+                "{} has no code for “{name}”, so no macro that needs it can be sent. Paste a capture of that key in Codes.",
                 site.device_name(chain.device)
             );
             let place = Place::on(Stage::Codes).device(chain.device).function(key);
@@ -270,10 +270,10 @@ fn hazards(site: &Site, chains: &[Chain]) -> Vec<Finding> {
             let stop = site.profile_of(chain.device).and_then(|p| p.motion).and_then(|motion| motion.stop);
             let name = site.device_name(chain.device);
             let text = if stop.is_some() {
-                format!("{name} moves in this plan. Keep people and things clear of it, and its Stop key within reach.")
+                format!("{name} moves when a macro runs. Keep people and things clear of it, and its Stop key within reach.")
             } else {
                 format!(
-                    "{name} moves in this plan and has no Stop key. Keep people and things clear of it, and add a stop."
+                    "{name} moves when a macro runs and has no Stop key. Keep people and things clear of it, and add a stop."
                 )
             };
             Finding::new(Weight::Hazard, "Keep clear", text, Place::on(Stage::Kit).device(chain.device))

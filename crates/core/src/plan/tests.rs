@@ -126,7 +126,7 @@ fn a_missing_code_is_a_finding_and_the_plan_is_not_sent() {
 fn a_screen_that_moves_is_a_hazard_first_of_all() {
     let plan = plan(&whole(), ids::boat_hall(), Situation::Off, film());
     assert_eq!(plan.findings[0].weight, Weight::Hazard);
-    assert!(plan.findings[0].text.starts_with("Screen moves in this plan"));
+    assert!(plan.findings[0].text.starts_with("Screen moves when a macro runs"));
 }
 
 #[test]

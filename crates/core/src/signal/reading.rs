@@ -97,7 +97,7 @@ pub fn read(capture: &Capture) -> Reading {
         match read_as(protocol, &frames) {
             Ok(candidate) => candidates.push(candidate),
             Err(misfit) => {
-                if nearest.is_none_or(|(_, best)| misfit.progress() > best.progress()) {
+                if nearest.is_none_or(|(_, best)| nearness(misfit) > nearness(best)) {
                     nearest = Some((protocol, misfit));
                 }
             }
@@ -108,6 +108,21 @@ pub fn read(capture: &Capture) -> Reading {
     let why = best.as_ref().map_or_else(|| why_not(&frames, nearest), why);
     let frames = frames.iter().map(seen).collect();
     Reading { best, candidates, why, cleaned, frames }
+}
+
+/// Which of two misfits says more: one that came far, else a right leader over a wrong one.
+fn nearness(misfit: Misfit) -> u8 {
+    match misfit {
+        Misfit::Stretch { .. } => 0,
+        Misfit::Count { .. } => 2,
+        other => {
+            if other.progress() >= 3 {
+                other.progress()
+            } else {
+                1
+            }
+        }
+    }
 }
 
 fn seen(frame: &Frame<'_>) -> FrameSeen {
@@ -123,12 +138,12 @@ fn seen(frame: &Frame<'_>) -> FrameSeen {
 fn read_as(protocol: &'static Protocol, frames: &[Frame<'_>]) -> Result<Candidate, Misfit> {
     let mut fits: Vec<(usize, Message)> = Vec::new();
     let mut held_signs = 0;
-    let mut misfit = Misfit::Count { expected: 1, found: 0 };
+    let mut misfit = Misfit::Leader { found: (0, 0), expected: (0, 0) };
     for (index, frame) in frames.iter().take(FRAMES_READ).enumerate() {
         match protocol.decode(frame.durations_us) {
             Ok(message) => fits.push((index, message)),
             Err(_) if protocol.is_held_sign(frame.durations_us) => held_signs += 1,
-            Err(error) if error.progress() >= misfit.progress() => misfit = error,
+            Err(error) if nearness(error) >= nearness(misfit) => misfit = error,
             Err(_) => {}
         }
     }
@@ -275,7 +290,7 @@ fn why_not(frames: &[Frame<'_>], nearest: Option<(&Protocol, Misfit)>) -> String
         );
     }
     match nearest {
-        Some((protocol, misfit)) if misfit.progress() >= 2 => {
+        Some((protocol, misfit)) if misfit.progress() >= 3 => {
             format!("Not recognised. It comes closest to {}, but {misfit}.", protocol.id)
         }
         Some((protocol, misfit @ Misfit::Count { .. })) => {

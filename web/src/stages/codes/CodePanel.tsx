@@ -62,7 +62,6 @@ export function CodePanel({
         <h3 className="text-[16px]">
           {device.name} · {fn.name}
         </h3>
-        {line && <span className="font-mono text-[13px] text-muted">{line.summary}</span>}
         <div className="ml-auto flex items-center gap-2">
           {line && !paste && (
             <>

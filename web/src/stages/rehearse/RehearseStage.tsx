@@ -1,5 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { CircleStop, Play, Power, RotateCcw } from "lucide-react";
+import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { client, data } from "../../api/client";
 import { useRehearsal } from "../../api/live";
@@ -48,7 +49,6 @@ export function RehearseStage() {
   useLetter("s", halt);
   const activities = house.activities.filter((known) => known.room === room);
   const wanted = params.get("to");
-  const running = view?.run && !view.run.end;
   const trouble = run.error ?? stop.error ?? reset.error ?? rate.error;
 
   return (
@@ -58,7 +58,7 @@ export function RehearseStage() {
         figure={
           view && (
             <>
-              the clock shows <span className="font-mono text-ink">{clockTime(view.now_ms)}</span>
+              the clock shows <RunningClock view={view} />
             </>
           )
         }
@@ -127,12 +127,25 @@ export function RehearseStage() {
               <RoomDrawing view={view} />
             </div>
           </div>
-          <Standing view={view} running={Boolean(running)} />
+          <Standing view={view} />
           <WireLog view={view} />
         </>
       )}
     </section>
   );
+}
+
+/** The clock of the rehearsal, running on between two views of the room. */
+function RunningClock({ view }: { view: RehearsalView }) {
+  const [now, setNow] = useState(view.now_ms);
+  useEffect(() => {
+    const came = performance.now();
+    const tick = () => setNow(view.now_ms + (performance.now() - came) * view.rate);
+    const timer = setInterval(tick, 200);
+    tick();
+    return () => clearInterval(timer);
+  }, [view]);
+  return <span className="font-mono text-ink">{clockTime(now)}</span>;
 }
 
 const END: Record<NonNullable<RunView["end"]>, { word: string; tone: string }> = {

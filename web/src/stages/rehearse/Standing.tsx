@@ -11,7 +11,7 @@ const POWER: Record<DeviceView["power"], string> = {
 };
 
 /** The devices as they are, and what the runtime believes of them. */
-export function Standing({ view }: { view: RehearsalView; running: boolean }) {
+export function Standing({ view }: { view: RehearsalView }) {
   const { house, devices } = useRoom();
   return (
     <>

@@ -133,6 +133,8 @@ function Lane({
     measure,
     width,
   );
+  // Only the command at which a label starts is drawn up to it: the others would strike it through.
+  const labelled = (start_ms: number) => labels.some((label) => Math.abs(label.x - x(start_ms) - 6) < 0.5);
   return (
     <g>
       <text x={0} y={top + 20} className="fill-ink text-[14px] font-semibold">
@@ -144,7 +146,9 @@ function Lane({
       <line x1={0} x2={width} y1={top + ROW} y2={top + ROW} className="stroke-rule" />
       <g clipPath={`url(#lane-${device.id})`}>
         {waits.map((wait) => {
-          const [from, to] = [x(wait.from_ms) + 2, x(wait.to_ms)];
+          // Where the next command comes before this has shown, its bar ends at that command.
+          const next = steps.find((step) => step.start_ms >= wait.from_ms);
+          const [from, to] = [x(wait.from_ms) + 2, x(Math.min(wait.to_ms, next?.start_ms ?? wait.to_ms))];
           const assumed = wait.span.basis.from === "assumed";
           const label = [wait.label, wait.label.replace(/,.*$/, ""), wait.label.split(" · ")[0] ?? ""].find(
             (text) => measure(text) * 0.92 < to - from - 8,
@@ -179,9 +183,9 @@ function Lane({
           <rect
             key={step.index}
             x={x(step.start_ms)}
-            y={top + 8}
+            y={labelled(step.start_ms) ? top + 8 : top + 22}
             width={Math.max(3, x(step.end_ms) - x(step.start_ms))}
-            height={29}
+            height={labelled(step.start_ms) ? 29 : 15}
             className={step.code ? (step.critical ? "fill-accent" : "fill-ink") : "fill-none stroke-stop"}
           >
             <title>{`${step.name} at ${clockTime(step.start_ms)}`}</title>

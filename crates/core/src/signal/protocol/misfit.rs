@@ -69,6 +69,8 @@ impl Misfit {
             Self::Count { .. } => 1,
             Self::Leader { .. } => 0,
             Self::Stretch { .. } => 2,
+            // A frame that fails in its first durations has not come far.
+            Self::Duration { index, .. } if *index < 4 => 2,
             Self::Duration { .. } => 3,
             Self::Halves { .. } | Self::Fixed { .. } => 4,
             Self::Rule(_) => 5,
