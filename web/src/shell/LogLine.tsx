@@ -19,7 +19,7 @@ export function LogLine({
           <>
             <span className="text-ink">{said.text}</span>
             <span className="ml-3 font-mono">
-              {said.at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}
+              {said.at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false })}
             </span>
           </>
         ) : (

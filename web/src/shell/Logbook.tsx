@@ -51,7 +51,11 @@ export function Logbook({ open, onClose }: { open: boolean; onClose: () => void 
             <tr key={line.revision} className="border-b border-rule align-top">
               <td className="py-1 pr-3 text-right font-mono text-[13px]">{line.revision}</td>
               <td className="py-1 pr-3 text-[13px] whitespace-nowrap">
-                {new Date(line.at).toLocaleString([], { dateStyle: "short", timeStyle: "short" })}
+                {new Date(line.at).toLocaleString([], {
+                  dateStyle: "medium",
+                  timeStyle: "short",
+                  hour12: false,
+                })}
               </td>
               <td className="py-1 pr-3">{line.who}</td>
               <td className="py-1">

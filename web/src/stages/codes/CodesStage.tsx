@@ -72,7 +72,7 @@ export function CodesStage() {
         </p>
       ) : (
         <div
-          className={`min-h-[150px] overflow-auto border-b border-rule ${selected ? "basis-2/5" : "flex-1"}`}
+          className={`min-h-[150px] overflow-auto border-b border-rule ${selected ? "basis-1/5" : "flex-1"}`}
         >
           <table ref={grid} className="w-full border-collapse" aria-label="Functions against devices">
             <thead>

@@ -121,7 +121,7 @@ export function PasteForm({
             Capture: “pulse 9024” and “space 4512” line by line, or “+9024 -4512 …” in µs
           </span>
           <textarea
-            className="field h-24 py-1.5 font-mono text-[13px] leading-snug"
+            className="field h-20 py-1.5 font-mono text-[13px] leading-snug"
             spellCheck={false}
             autoFocus
             value={text}

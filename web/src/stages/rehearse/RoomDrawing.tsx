@@ -83,7 +83,7 @@ export function RoomDrawing({ view }: { view: RehearsalView }) {
       </text>
       <Couch />
       {screen?.state?.moving && (
-        <text x={250} y={150} className="fill-caution text-[13px] font-semibold">
+        <text x={250} y={104} className="fill-caution text-[13px] font-semibold">
           Keep clear: the screen is going {screen.state.moving}, {screen.state.down_percent} % down
         </text>
       )}

@@ -2,7 +2,7 @@ import { ArrowRight, Download, Pencil, Play, Plus } from "lucide-react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
-import type { Activity, Plan } from "../../api/types";
+import type { Activity, Plan, Step } from "../../api/types";
 import { deviceName, profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
@@ -11,7 +11,7 @@ import { Waiting } from "../../ui/Waiting";
 import { kindRank } from "../kit/words";
 import { ActivityForm } from "./ActivityForm";
 import { Lanes } from "./Lanes";
-import { stepSheet } from "./lanes";
+import { stepSheet, waitAfter } from "./lanes";
 
 /** Sequences: from where to where, the derived plan as lanes over time, and its steps. */
 export function SequencesStage() {
@@ -150,6 +150,12 @@ function Explained({ plan }: { plan: Plan }) {
   );
 }
 
+/** The pause before the device takes its next command, where nothing settles meanwhile. */
+function pauseText(plan: Plan, step: Step): string {
+  const pause = waitAfter(plan, step);
+  return pause === undefined ? "" : `pause · ${seconds(pause)} until its next command`;
+}
+
 /** The plan as a sheet: what, when, why. */
 function Steps({ plan }: { plan: Plan }) {
   const { house, go } = useRoom();
@@ -216,7 +222,7 @@ function Steps({ plan }: { plan: Plan }) {
                     </button>
                   )}
                 </td>
-                <td className="py-1 pr-3 text-muted">{wait?.label ?? ""}</td>
+                <td className="py-1 pr-3 text-muted">{wait?.label ?? pauseText(plan, step)}</td>
                 <td className="py-1 text-muted">{step.why}</td>
               </tr>
             );

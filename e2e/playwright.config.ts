@@ -1,0 +1,18 @@
+import { defineConfig } from "@playwright/test";
+
+/** Debian's Chromium, one worker a core; every test has a server and a database of its own. */
+export default defineConfig({
+  testDir: "tests",
+  timeout: 120_000,
+  expect: { timeout: 8_000 },
+  fullyParallel: true,
+  workers: 2,
+  retries: 0,
+  reporter: [["list"]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    colorScheme: "light",
+    trace: "retain-on-failure",
+    launchOptions: { executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] },
+  },
+});
