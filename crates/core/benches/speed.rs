@@ -11,7 +11,8 @@ use kestrel_core::plan::{Situation, plan};
 use kestrel_core::signal::{Capture, Message, ProtocolId, read};
 use std::hint::black_box;
 
-const NEC: &str = "{38.4k,564}<1,-1|1,-3>(16,-8,D:8,S:8,F:8,~F:8,1,^108m,(16,-4,1,^108m)*)[D:0..255,S:0..255=255-D,F:0..255]";
+const NEC: &str =
+    "{38.4k,564}<1,-1|1,-3>(16,-8,D:8,S:8,F:8,~F:8,1,^108m,(16,-4,1,^108m)*)[D:0..255,S:0..255=255-D,F:0..255]";
 
 fn decode(c: &mut Criterion) {
     let message = Message::new(ProtocolId::Nec, [("address", 4), ("command", 8)]).unwrap();
