@@ -123,3 +123,109 @@ fn keys_that_a_device_does_not_know_change_nothing() {
         assert_eq!(machine.press(state, stranger), (state, Effect::None));
     }
 }
+
+mod laws {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn any_profile() -> impl Strategy<Value = Profile> {
+        (any::<bool>(), any::<bool>(), 0u8..4, any::<bool>(), 1usize..=3).prop_map(
+            |(current, wrap, selection, toggle, inputs)| {
+                let opens = if current { ListOpens::Current } else { ListOpens::First };
+                let mut profile = projector(opens, if wrap { ListEnds::Wrap } else { ListEnds::Clamp });
+                profile.inputs.truncate(inputs);
+                let Selection::Menu { open, next, previous, .. } = profile.selection else { unreachable!() };
+                match selection {
+                    0 => profile.selection = Selection::Cycle { next, previous: None },
+                    1 => profile.selection = Selection::Cycle { next, previous: Some(previous) },
+                    2 => {
+                        let keys = [open, next, previous];
+                        profile.selection = Selection::Discrete;
+                        profile.inputs.iter_mut().zip(keys).for_each(|(input, key)| input.select = Some(key));
+                    }
+                    _ => {}
+                }
+                if toggle && let Power::Discrete { on, .. } = profile.power {
+                    profile.power = Power::Toggle { key: on };
+                }
+                profile
+            },
+        )
+    }
+
+    fn after(machine: Automaton<'_>, state: State, keys: &[FunctionId]) -> State {
+        keys.iter().fold(state, |state, &key| machine.press(state, key).0)
+    }
+
+    /// The fewest keys that bring every state home, by trying every word up to a length.
+    fn fewest(machine: Automaton<'_>, belief: &BTreeSet<State>, target: Target, longest: usize) -> Option<usize> {
+        let keys: BTreeSet<FunctionId> = machine.profile().keys().into_iter().map(|(key, _)| key).collect();
+        let mut words: Vec<Vec<FunctionId>> = vec![vec![]];
+        for length in 0..=longest {
+            if words.iter().any(|word| belief.iter().all(|&state| target.met_by(after(machine, state, word)))) {
+                return Some(length);
+            }
+            words =
+                words.iter().flat_map(|word| keys.iter().map(move |&key| [word.as_slice(), &[key]].concat())).collect();
+        }
+        None
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(60))]
+
+        /// A word brings every state of the belief home, and where all keys cost the same none is shorter.
+        #[test]
+        fn a_word_is_right_from_every_state_and_none_is_shorter(
+            mut profile in any_profile(),
+            pick in prop::collection::vec(any::<prop::sample::Index>(), 1..4),
+            input in 0u8..3,
+        ) {
+            profile.times = Times {
+                warm_up: Span::NONE,
+                picture: Span::NONE,
+                cool_down: Span::NONE,
+                input: Span::NONE,
+                gap_ms: 0,
+            };
+            let machine = Automaton::new(&profile);
+            let states = machine.states();
+            let belief: BTreeSet<State> = pick.iter().map(|index| *index.get(&states)).collect();
+            let target = on_input(input % u8::try_from(profile.inputs.len()).unwrap());
+            match home(machine, &belief, target, |_| 1) {
+                Ok(word) => {
+                    let keys: Vec<FunctionId> = word.steps.iter().map(|step| step.key).collect();
+                    for &state in &belief {
+                        prop_assert!(target.met_by(after(machine, state, &keys)));
+                    }
+                    if keys.len() <= 4 {
+                        prop_assert_eq!(fewest(machine, &belief, target, 4), Some(keys.len()));
+                    } else {
+                        prop_assert_eq!(fewest(machine, &belief, target, 4), None);
+                    }
+                }
+                Err(no) => {
+                    prop_assert_eq!(no, NoWord::Proved);
+                    prop_assert_eq!(fewest(machine, &belief, target, 4), None);
+                }
+            }
+        }
+
+        /// What is known more exactly is never harder to bring home.
+        #[test]
+        fn knowing_more_is_never_slower(profile in any_profile(), input in 0u8..3) {
+            let machine = Automaton::new(&profile);
+            let all: BTreeSet<State> = machine.states().into_iter().collect();
+            let target = on_input(input % u8::try_from(profile.inputs.len()).unwrap());
+            let cost = |word: &Word| -> u32 {
+                word.steps.iter().map(|step| 100 + step.settle.hi_ms.max(profile.times.gap_ms)).sum()
+            };
+            if let Ok(blind) = home(machine, &all, target, |_| 100) {
+                for &state in &all {
+                    let known = home(machine, &BTreeSet::from([state]), target, |_| 100);
+                    prop_assert!(known.is_ok_and(|word| cost(&word) <= cost(&blind)));
+                }
+            }
+        }
+    }
+}

@@ -4,6 +4,9 @@
 //! heard is therefore a chain of cables, and each device on it needs the input where the chain
 //! enters. Picture and sound are looked for apart: a picture needs cables that carry one all the way.
 
+#[cfg(test)]
+mod tests;
+
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{ConnectionId, DeviceId, InputId, RoomId};
 use crate::site::Site;
