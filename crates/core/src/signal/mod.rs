@@ -15,6 +15,7 @@ mod capture;
 pub mod clean;
 pub mod layout;
 pub mod protocol;
+pub mod radio;
 pub mod reading;
 pub mod text;
 
