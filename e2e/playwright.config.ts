@@ -3,7 +3,7 @@ import { defineConfig } from "@playwright/test";
 /** Debian's Chromium, one worker a core; every test has a server and a database of its own. */
 export default defineConfig({
   testDir: "tests",
-  timeout: 120_000,
+  timeout: 180_000,
   expect: { timeout: 8_000 },
   fullyParallel: true,
   workers: 2,

@@ -106,6 +106,28 @@ test("a capture that decodes to nothing is kept as raw timing and says why", asy
   await expect(page.getByRole("button", { name: "Halt of Disc player: raw" })).toBeVisible();
 });
 
+test("a radio code is read, saved for a new function, and sent", async ({ page, kestrel }) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("2");
+  await page.getByRole("button", { name: "Add function" }).click();
+  const sheet = page.getByRole("dialog", { name: "Add function" });
+  await sheet.getByRole("combobox", { name: "Device" }).click();
+  await page.getByRole("option", { name: "Screen" }).click();
+  await sheet.getByLabel("Name, as on the key").fill("Preset");
+  await sheet.getByRole("button", { name: "Add function" }).click();
+  const panel = page.getByRole("region", { name: "Preset of Screen" });
+  await page
+    .getByLabel("Capture file")
+    .setInputFiles(resolve(import.meta.dirname, "../../demo/captures/screen-preset.txt"));
+  await expect(
+    panel.getByText("Read as a fixed radio code, ook-24 identity=369601 key=8: 4 frames"),
+  ).toBeVisible();
+  await panel.getByRole("button", { name: "Save code" }).click();
+  await expect(page.getByRole("button", { name: "Preset of Screen: decoded" })).toBeVisible();
+  await panel.getByRole("button", { name: /^Send once/ }).click();
+  await expect(panel.getByText("Screen heard “Preset”: done.")).toBeVisible();
+});
+
 test("the table of codes is walked with the keyboard alone", async ({ page, kestrel }) => {
   await opened(page, kestrel);
   await page.keyboard.press("2");

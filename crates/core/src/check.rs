@@ -4,8 +4,7 @@ use crate::device::{Basis, Profile, Span};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::plan::{Situation, plan, seconds};
-use crate::signal::Message;
-use crate::site::{CodeBody, Device, Site};
+use crate::site::{Device, Site};
 use crate::wiring;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -90,14 +89,14 @@ fn coded(site: &Site, room: RoomId) -> Share {
 
 /// Two functions with one code.
 fn codes(site: &Site, device: &Device, profile: &Profile) -> Vec<Finding> {
-    let mut said: BTreeMap<Message, FunctionId> = BTreeMap::new();
+    let mut said: BTreeMap<String, FunctionId> = BTreeMap::new();
     let mut findings = Vec::new();
     for function in &profile.functions {
         let Some(code) = site.code(device.id, function.id) else { continue };
-        let CodeBody::Decoded { message } = &code.body else { continue };
-        if let Some(&first) = said.get(&message.with_toggle(false)) {
+        let Some(words) = code.body.key_words() else { continue };
+        if let Some(&first) = said.get(&words) {
             let text = format!(
-                "“{}” and “{}” on {} hold the same code ({message}). One of them was learned from the wrong key: learn it again.",
+                "“{}” and “{}” on {} hold the same code ({words}). One of them was learned from the wrong key: learn it again.",
                 site.function_name(device.id, first),
                 function.name,
                 device.name
@@ -105,7 +104,7 @@ fn codes(site: &Site, device: &Device, profile: &Profile) -> Vec<Finding> {
             let place = Place::on(Stage::Codes).device(device.id).function(function.id);
             findings.push(Finding::new(Weight::Caution, "Same code", text, place));
         }
-        said.entry(message.with_toggle(false)).or_insert(function.id);
+        said.entry(words).or_insert(function.id);
     }
     findings
 }

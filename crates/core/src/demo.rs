@@ -9,7 +9,8 @@ use crate::device::{
     Power, Profile, Selection, Span, Times,
 };
 use crate::id::{ActivityId, CodeId, ConnectionId, DeviceId, FunctionId, InputId, OutputId};
-use crate::signal::{Capture, Message, ProtocolId};
+use crate::signal::radio::{RadioCode, USUAL_UNIT_US};
+use crate::signal::{Message, ProtocolId};
 use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Room, Site};
 use uuid::Uuid;
 
@@ -63,17 +64,9 @@ fn keys<const N: usize>(
         .collect()
 }
 
-/// A fixed radio code, which this version keeps as raw timing: sync of 1 and 31 units, then 24 bits.
-fn radio(bits: u32) -> Option<CodeBody> {
-    const UNIT_US: u32 = 350;
-    let mut durations = Vec::new();
-    for _ in 0..4 {
-        durations.extend([UNIT_US, 31 * UNIT_US]);
-        for bit in (0..24).rev() {
-            durations.extend(if bits >> bit & 1 == 1 { [3 * UNIT_US, UNIT_US] } else { [UNIT_US, 3 * UNIT_US] });
-        }
-    }
-    Capture::new(durations, None).ok().map(|capture| CodeBody::Raw { capture })
+/// A key of the screen's radio remote.
+fn radio(key: u32) -> Option<CodeBody> {
+    RadioCode::ook24(0x5_a3c1, key).ok().map(|code| CodeBody::Radio { code, unit_us: USUAL_UNIT_US })
 }
 
 fn functions(profile: u32, keys: &[Key]) -> Vec<Function> {
@@ -149,9 +142,9 @@ fn projector() -> Profile {
 
 fn screen() -> Profile {
     let key = |index| function_id(SCREEN, index);
-    let codes: Vec<Key> = [("Down", 0x005a_3c11), ("Up", 0x005a_3c12), ("Stop", 0x005a_3c14)]
+    let codes: Vec<Key> = [("Down", 1), ("Up", 2), ("Stop", 4)]
         .into_iter()
-        .filter_map(|(name, bits)| radio(bits).map(|body| (name, body)))
+        .filter_map(|(name, key)| radio(key).map(|body| (name, body)))
         .collect();
     Profile {
         id: id(2, SCREEN),

@@ -4,8 +4,10 @@ use crate::device::{Automaton, Cable, Input, Output, Position, Profile};
 use crate::id::{
     ActivityId, CodeId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId,
 };
+use crate::signal::radio::{self, RadioCode};
 use crate::signal::{Capture, Message};
 use serde::{Deserialize, Serialize};
+use std::fmt;
 use utoipa::ToSchema;
 
 /// A house and everything in it.
@@ -86,6 +88,13 @@ pub enum CodeBody {
         /// What it says.
         message: Message,
     },
+    /// A fixed code by radio at 433.92 MHz.
+    Radio {
+        /// What it says.
+        code: RadioCode,
+        /// The short unit it is sent with, in µs.
+        unit_us: u32,
+    },
     /// Timing as it was captured, sent as it is.
     Raw {
         /// Marks and spaces.
@@ -99,6 +108,7 @@ impl CodeBody {
     pub fn press_us(&self) -> Vec<u32> {
         match self {
             Self::Decoded { message } => message.encode(message.least_frames()),
+            Self::Radio { code, unit_us } => code.encode(*unit_us, radio::LEAST_FRAMES),
             Self::Raw { capture } => {
                 let mut durations = capture.durations_us().to_vec();
                 if durations.len() % 2 == 1 {
@@ -114,7 +124,19 @@ impl CodeBody {
     pub fn carrier_hz(&self) -> u32 {
         match self {
             Self::Decoded { message } => message.protocol().carrier_hz,
+            Self::Radio { .. } => RADIO_HZ,
             Self::Raw { capture } => capture.carrier_hz().unwrap_or(38_000),
+        }
+    }
+
+    /// What it says, a toggle bit apart: two functions with the same words do the same. Raw timing says
+    /// nothing that could be compared.
+    #[must_use]
+    pub fn key_words(&self) -> Option<String> {
+        match self {
+            Self::Decoded { message } => Some(message.with_toggle(false).to_string()),
+            Self::Radio { code, .. } => Some(code.to_string()),
+            Self::Raw { .. } => None,
         }
     }
 
@@ -125,6 +147,19 @@ impl CodeBody {
         u32::try_from(us.div_ceil(1000)).unwrap_or(u32::MAX)
     }
 }
+
+impl fmt::Display for CodeBody {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Decoded { message } => message.fmt(f),
+            Self::Radio { code, .. } => code.fmt(f),
+            Self::Raw { capture } => write!(f, "raw timing, {} durations", capture.durations_us().len()),
+        }
+    }
+}
+
+/// The radio of fixed codes, in Hz.
+const RADIO_HZ: u32 = 433_920_000;
 
 /// The silence after a raw capture that ends with a mark, in µs: longer than any gap inside a press.
 const RAW_SILENCE_US: u32 = 40_000;

@@ -3,7 +3,9 @@
 
 use crate::serve::{self, Options};
 use clap::{Parser, Subcommand};
+use kestrel_core::signal::radio::{self, RadioReading};
 use kestrel_core::signal::{Message, ProtocolId, Reading, read, text};
+use serde::Serialize;
 use std::fmt::Write as _;
 use std::io::Read;
 use std::process::ExitCode;
@@ -93,18 +95,39 @@ fn input(file: &str) -> Result<Vec<u8>, Failure> {
 fn decode(file: &str, json: bool) -> Result<(), Failure> {
     let parsed = text::parse(&input(file)?).map_err(|error| Failure::Input(format!("{file}: {error}")))?;
     let reading = read(&parsed.capture);
+    let radio = if reading.best.is_none() { radio::read(&parsed.capture).ok() } else { None };
     if json {
-        let document = serde_json::to_string_pretty(&reading).map_err(|error| Failure::Other(error.to_string()))?;
+        let document = serde_json::to_string_pretty(&Decoded { reading: &reading, radio: radio.as_ref() })
+            .map_err(|error| Failure::Other(error.to_string()))?;
         print(document);
     } else {
-        print(table(&parsed.remarks, &reading).trim_end());
+        print(table(&parsed.remarks, &reading, radio.as_ref()).trim_end());
     }
     Ok(())
 }
 
-fn table(remarks: &[String], reading: &Reading) -> String {
+/// What `decode --json` prints: the infrared reading, and the radio one where infrared says nothing.
+#[derive(Serialize)]
+struct Decoded<'a> {
+    #[serde(flatten)]
+    reading: &'a Reading,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    radio: Option<&'a RadioReading>,
+}
+
+fn table(remarks: &[String], reading: &Reading, radio: Option<&RadioReading>) -> String {
     let mut out = String::new();
-    let _ = writeln!(out, "{}", reading.why);
+    match radio {
+        None => {
+            let _ = writeln!(out, "{}", reading.why);
+        }
+        Some(radio) => {
+            let _ = writeln!(out, "Read as a fixed radio code, unit {:.0} µs, {} frames:", radio.unit_us, radio.frames);
+            for code in &radio.candidates {
+                let _ = writeln!(out, "  {code}");
+            }
+        }
+    }
     for candidate in &reading.candidates {
         let _ = writeln!(
             out,

@@ -86,6 +86,16 @@ fn the_json_document_has_the_shape_that_is_promised() {
 }
 
 #[test]
+fn a_radio_capture_is_read_as_a_fixed_code() {
+    let capture = include_bytes!("../../../demo/captures/screen-preset.txt");
+    let reading = decoded(capture);
+    assert_eq!(reading["best"], Value::Null);
+    assert_eq!(reading["radio"]["candidates"], json!([{"code": "ook-24", "identity": 369_601, "key": 8}]));
+    let printed = text(&run(&["decode", "-"], capture).stdout);
+    assert!(printed.contains("ook-24 identity=369601 key=8"), "{printed}");
+}
+
+#[test]
 fn a_person_gets_a_table() {
     let press = run(&["encode", "rc5", "address=20", "command=87"], b"").stdout;
     let printed = text(&run(&["decode", "-"], &press).stdout);

@@ -500,6 +500,16 @@ export interface components {
             message: components["schemas"]["Message"];
         } | {
             /** @enum {string} */
+            as: "radio";
+            /** @description What it says. */
+            code: components["schemas"]["RadioCode"];
+            /**
+             * Format: int32
+             * @description The short unit it is sent with, in µs.
+             */
+            unit_us: number;
+        } | {
+            /** @enum {string} */
             as: "raw";
             /** @description Marks and spaces. */
             capture: components["schemas"]["Capture"];
@@ -1116,6 +1126,40 @@ export interface components {
          * @enum {string}
          */
         ProtocolId: "nec" | "nec-ext" | "rc5" | "rc6" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16";
+        /** @description What a radio key says. */
+        RadioCode: {
+            /** @enum {string} */
+            code: "ook-24";
+            /**
+             * Format: int32
+             * @description Which remote, 0–1048575.
+             */
+            identity: number;
+            /**
+             * Format: int32
+             * @description Which key, 0–15.
+             */
+            key: number;
+        } | {
+            /** @enum {string} */
+            code: "ook-tristate-12";
+            /** @description In the order of sending. */
+            trits: components["schemas"]["Trit"][];
+        };
+        /** @description A capture that reads as a fixed code. */
+        RadioReading: {
+            /** @description The code; where a tristate reading is possible it comes first. */
+            candidates: components["schemas"]["RadioCode"][];
+            /** @description How many frames say so. */
+            frames: number;
+            /** @description How many frames say something else or were damaged. */
+            strays: number;
+            /**
+             * Format: double
+             * @description The short unit, in µs.
+             */
+            unit_us: number;
+        };
         /** @description How fast the clock should run. */
         RateRequest: {
             /**
@@ -1130,7 +1174,8 @@ export interface components {
             captured: boolean;
             /** @description The code. */
             code: components["schemas"]["Code"];
-            /** @description What it says. */
+            radio?: components["schemas"]["RadioReading"] | null;
+            /** @description What it says as infrared. */
             reading: components["schemas"]["Reading"];
         };
         /** @description What was pasted, as a capture, and what it says. */
@@ -1139,7 +1184,8 @@ export interface components {
             capture: components["schemas"]["Capture"];
             /** @description `pulse-space` or `signed`. */
             format: string;
-            /** @description What it says. */
+            radio?: components["schemas"]["RadioReading"] | null;
+            /** @description What it says as infrared. */
             reading: components["schemas"]["Reading"];
             /** @description What had to be assumed or joined. */
             remarks: string[];
@@ -1401,6 +1447,11 @@ export interface components {
             /** @description From power-on until commands are accepted. */
             warm_up: components["schemas"]["Span"];
         };
+        /**
+         * @description One of three states.
+         * @enum {string}
+         */
+        Trit: "0" | "1" | "F";
         /** @description A time in which a device settles. */
         Wait: {
             /** @description Does *ready* hang on it? */

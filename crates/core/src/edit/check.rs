@@ -3,7 +3,8 @@
 use super::Entity;
 use crate::device::{AfterPowerOn, Profile, Selection, Span};
 use crate::id::DeviceId;
-use crate::site::{Activity, Code, Connection, Device, Site};
+use crate::signal::radio::{RadioCode, UNITS_US};
+use crate::site::{Activity, Code, CodeBody, Connection, Device, Site};
 use std::collections::BTreeSet;
 use thiserror::Error;
 
@@ -148,6 +149,15 @@ fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
 fn code(site: &Site, code: &Code) -> Result<(), EditError> {
     let profile = site.profile_of(code.device).ok_or(EditError::NoSuch("device"))?;
     profile.function(code.function).ok_or(EditError::NoSuch("function"))?;
+    if let CodeBody::Radio { code: radio, unit_us } = &code.body {
+        if let RadioCode::Ook24 { identity, key } = *radio {
+            RadioCode::ook24(identity, key).map_err(|error| field("Radio code", error.to_string()))?;
+        }
+        if !UNITS_US.contains(unit_us) {
+            let problem = format!("the short unit is {unit_us} µs; it lies between 150 and 700 µs.");
+            return Err(field("Radio code", problem));
+        }
+    }
     match site.code(code.device, code.function) {
         Some(known) if known.id != code.id => Err(field(
             "Code",

@@ -1,7 +1,7 @@
 //! What an edit did, in a few words for the log.
 
 use super::{Change, Entity};
-use crate::site::{CodeBody, Site};
+use crate::site::Site;
 use serde_json::Value;
 
 /// A line for the log: what was added, removed, or changed from what to what. `site` is the site
@@ -33,11 +33,7 @@ fn name(site: &Site, entity: &Entity) -> String {
             format!("the cable {} → {}", site.device_name(e.from_device), site.device_name(e.to_device))
         }
         Entity::Code(e) => {
-            let what = match &e.body {
-                CodeBody::Decoded { message } => message.to_string(),
-                CodeBody::Raw { .. } => "raw timing".to_owned(),
-            };
-            format!("{} “{}” ({what})", site.device_name(e.device), site.function_name(e.device, e.function))
+            format!("{} “{}” ({})", site.device_name(e.device), site.function_name(e.device, e.function), e.body)
         }
         Entity::Activity(e) => e.name.clone(),
     }

@@ -15,7 +15,7 @@ pub use device::{DeviceView, Outcome, PowerView};
 use crate::device::{Basis, Medium, Span};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::plan::goal::DeviceGoal;
-use crate::signal::{Capture, read};
+use crate::signal::{Capture, radio, read};
 use crate::site::Site;
 use device::SimDevice;
 use receiver::Receiver;
@@ -111,11 +111,11 @@ impl SimRoom {
 /// What a transmission says, in words: the reading of a decoder that knows every protocol.
 #[must_use]
 pub fn meaning(medium: Medium, durations_us: &[u32]) -> String {
-    let raw = || format!("raw timing, {} durations", durations_us.len());
-    match (medium, Capture::new(durations_us.to_vec(), None)) {
-        (Medium::Ir, Ok(capture)) => read(&capture).best.map_or_else(raw, |best| best.message.to_string()),
-        _ => raw(),
-    }
+    let words = Capture::new(durations_us.to_vec(), None).ok().and_then(|capture| match medium {
+        Medium::Ir => read(&capture).best.map(|best| best.message.to_string()),
+        Medium::Rf433 => radio::read(&capture).ok().map(|heard| heard.candidates[0].to_string()),
+    });
+    words.unwrap_or_else(|| format!("raw timing, {} durations", durations_us.len()))
 }
 
 /// How long something with this span takes at this pace, in ms.

@@ -3,11 +3,15 @@
 use crate::device::{Medium, Profile};
 use crate::id::FunctionId;
 use crate::signal::clean::clean;
+use crate::signal::radio::{self, RadioCode};
 use crate::signal::{Capture, Message, Protocol};
 use crate::site::{CodeBody, Device, Site};
 
 /// How far a duration of a raw code may be off and still be recognised: a quarter, and 100 µs.
 const RAW_TOLERANCE: f64 = 0.25;
+
+/// How many equal frames a radio receiver wants (*common practice*: two, so that noise opens nothing).
+const RADIO_FRAMES: usize = 2;
 
 /// What a device listens for.
 #[derive(Debug, Clone)]
@@ -38,6 +42,7 @@ impl Receiver {
         self.words.iter().find_map(|(function, body)| {
             let asked = match body {
                 CodeBody::Decoded { message } => says(durations_us, message),
+                CodeBody::Radio { code, .. } => tells(durations_us, code),
                 CodeBody::Raw { capture } => resembles(durations_us, capture.durations_us()),
             };
             asked.then_some(*function)
@@ -61,6 +66,14 @@ fn says(durations_us: &[u32], message: &Message) -> bool {
         }
     }
     longest >= protocol.least_frames
+}
+
+/// Do enough radio frames say this code?
+fn tells(durations_us: &[u32], code: &RadioCode) -> bool {
+    Capture::new(durations_us.to_vec(), None)
+        .ok()
+        .and_then(|capture| radio::read(&capture).ok())
+        .is_some_and(|heard| heard.frames >= RADIO_FRAMES && heard.candidates[0].pulses() == code.pulses())
 }
 
 fn resembles(heard: &[u32], known: &[u32]) -> bool {

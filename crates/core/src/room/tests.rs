@@ -159,5 +159,5 @@ fn an_edit_keeps_what_is_on_on() {
 #[test]
 fn what_is_on_the_air_is_told_in_words() {
     assert_eq!(meaning(Medium::Ir, &press(ids::projector(), "Power on")), "nec address=50 command=2");
-    assert_eq!(meaning(Medium::Rf433, &press(ids::screen(), "Up")), "raw timing, 200 durations");
+    assert_eq!(meaning(Medium::Rf433, &press(ids::screen(), "Up")), "ook-24 identity=369601 key=2");
 }

@@ -25,7 +25,7 @@ pub const LEAST_FRAMES: u32 = 4;
 pub const USUAL_UNIT_US: u32 = 350;
 
 /// What units are believed, in µs.
-const UNITS_US: std::ops::RangeInclusive<u32> = 150..=700;
+pub const UNITS_US: std::ops::RangeInclusive<u32> = 150..=700;
 
 /// One of three states.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
@@ -345,8 +345,8 @@ mod tests {
     #[rstest]
     #[case::silence(vec![350, 500_000], RadioError::NoSync)]
     #[case::infrared(vec![9000, 4500, 560, 560, 560, 1690], RadioError::NoSync)]
-    #[case::cut_short([vec![350, 10_850], vec![350, 1050].repeat(10)].concat(), RadioError::Damaged)]
-    #[case::no_pulses([vec![350, 10_850], vec![350, 350].repeat(40)].concat(), RadioError::Damaged)]
+    #[case::cut_short([vec![350, 10_850], [350, 1050].repeat(10)].concat(), RadioError::Damaged)]
+    #[case::no_pulses([vec![350, 10_850], [350, 350].repeat(40)].concat(), RadioError::Damaged)]
     fn what_is_no_code_says_why(#[case] durations: Vec<u32>, #[case] expected: RadioError) {
         assert_eq!(read(&capture(durations)), Err(expected));
     }

@@ -39,16 +39,12 @@ pub struct CodeLine {
 
 impl From<&Code> for CodeLine {
     fn from(code: &Code) -> Self {
-        let (decoded, summary) = match &code.body {
-            CodeBody::Decoded { message } => (true, message.to_string()),
-            CodeBody::Raw { capture } => (false, format!("raw timing, {} durations", capture.durations_us().len())),
-        };
         Self {
             id: code.id,
             device: code.device,
             function: code.function,
-            decoded,
-            summary,
+            decoded: !matches!(code.body, CodeBody::Raw { .. }),
+            summary: code.body.to_string(),
             send_ms: code.body.send_ms(),
         }
     }

@@ -5,6 +5,7 @@ use crate::problem::{Path, Problem, Raw};
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::id::{CodeId, HouseId};
+use kestrel_core::signal::radio::{self, RadioReading};
 use kestrel_core::signal::{Capture, Reading, read, text};
 use kestrel_core::site::Code;
 use serde::Serialize;
@@ -19,8 +20,15 @@ pub struct ReadText {
     pub remarks: Vec<String>,
     /// The capture.
     pub capture: Capture,
-    /// What it says.
+    /// What it says as infrared.
     pub reading: Reading,
+    /// What it says as a fixed radio code, where it is no infrared.
+    pub radio: Option<RadioReading>,
+}
+
+/// A fixed radio code, where infrared explains nothing.
+fn as_radio(capture: &Capture, reading: &Reading) -> Option<RadioReading> {
+    if reading.best.is_some() { None } else { radio::read(capture).ok() }
 }
 
 /// Reads a capture: pulse/space text or signed text, at most 1 MB.
@@ -36,7 +44,9 @@ pub struct ReadText {
 pub async fn read_text(Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
     let parsed = text::parse(&bytes)?;
     let reading = read(&parsed.capture);
-    Ok(Json(ReadText { format: parsed.format.to_owned(), remarks: parsed.remarks, capture: parsed.capture, reading }))
+    let radio = as_radio(&parsed.capture, &reading);
+    let format = parsed.format.to_owned();
+    Ok(Json(ReadText { format, remarks: parsed.remarks, capture: parsed.capture, reading, radio }))
 }
 
 /// A stored code with its reading.
@@ -46,8 +56,10 @@ pub struct ReadCode {
     pub code: Code,
     /// Is the reading that of a capture, or of the timing that would be sent?
     pub captured: bool,
-    /// What it says.
+    /// What it says as infrared.
     pub reading: Reading,
+    /// What it says as a fixed radio code, where it is no infrared.
+    pub radio: Option<RadioReading>,
 }
 
 /// A stored code: what it says, over its capture or over the timing that is sent.
@@ -68,5 +80,7 @@ pub async fn read_code(
         Some(capture) => capture.clone(),
         None => sent()?,
     };
-    Ok(Json(ReadCode { captured: code.captured.is_some(), reading: read(&capture), code }))
+    let reading = read(&capture);
+    let radio = as_radio(&capture, &reading);
+    Ok(Json(ReadCode { captured: code.captured.is_some(), reading, radio, code }))
 }

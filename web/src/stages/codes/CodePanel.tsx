@@ -116,6 +116,7 @@ export function CodePanel({
       ) : code.data ? (
         <ReadingView
           reading={code.data.reading}
+          radio={code.data.radio ?? undefined}
           lead={
             code.data.captured
               ? "The capture that it was read from."

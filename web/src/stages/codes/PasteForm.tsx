@@ -58,6 +58,8 @@ export function PasteForm({
   });
   const read: ReadText | undefined = settled.trim() && !reading.error ? reading.data : undefined;
   const best = read?.reading.best;
+  const radio = read?.radio ?? undefined;
+  const radioCode = radio?.candidates[0];
 
   const load = async (chosen: File) => {
     setFileTrouble(undefined);
@@ -82,8 +84,10 @@ export function PasteForm({
       function: fn.id,
       body: best
         ? { as: "decoded", message: { protocol: best.protocol, fields: best.fields } }
-        : { as: "raw", capture: read.capture },
-      captured: best ? read.capture : null,
+        : radio && radioCode
+          ? { as: "radio", code: radioCode, unit_us: Math.round(radio.unit_us) }
+          : { as: "raw", capture: read.capture },
+      captured: best || radioCode ? read.capture : null,
     };
     const functions = profile.functions.map((known) => (known.id === fn.id ? { ...known, name } : known));
     const rename =
@@ -165,7 +169,7 @@ export function PasteForm({
             className="btn btn-main"
             disabled={!read || edit.isPending || trouble !== undefined}
           >
-            {read && !best ? "Keep as raw timing" : "Save code"}
+            {read && !best && !radioCode ? "Keep as raw timing" : "Save code"}
           </button>
           <button type="button" className="btn" onClick={onCancel}>
             Cancel
@@ -176,7 +180,7 @@ export function PasteForm({
             </span>
           ))}
         </div>
-        {read && !trouble && <ReadingView reading={read.reading} />}
+        {read && !trouble && <ReadingView reading={read.reading} radio={radio} />}
       </div>
     </form>
   );

@@ -1,17 +1,32 @@
-import type { Candidate, Reading } from "../../api/types";
+import type { Candidate, RadioReading, Reading } from "../../api/types";
+import { radioSentence } from "./radio";
 import { Waveform } from "./Waveform";
 
 /** What a capture says: the fields, how well they fit, and the waveform with the reading over it. */
-export function ReadingView({ reading, lead }: { reading: Reading; lead?: string }) {
+export function ReadingView({
+  reading,
+  radio,
+  lead,
+}: {
+  reading: Reading;
+  radio?: RadioReading | undefined;
+  lead?: string;
+}) {
   const best = reading.best ?? undefined;
   return (
     <div>
       <p className="mb-1">
-        {best ? reading.why : <span className="text-caution">{reading.why}</span>}{" "}
+        {best ? (
+          reading.why
+        ) : radio ? (
+          radioSentence(radio)
+        ) : (
+          <span className="text-caution">{reading.why}</span>
+        )}{" "}
         {lead && <span className="text-muted">{lead}</span>}
       </p>
       {best && <Facts best={best} />}
-      <Waveform reading={reading} />
+      <Waveform reading={reading} known={radio !== undefined} />
       <ul className="mt-1 text-[13px] text-muted">
         {[...(best?.remarks ?? []), ...reading.cleaned.removed].map((remark) => (
           <li key={remark}>{remark}</li>

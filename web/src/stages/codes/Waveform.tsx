@@ -61,7 +61,7 @@ function fieldsOf(best: Candidate): FieldSpan[] {
 }
 
 /** The capture above, one frame of it below with its bits, its fields and the error of every edge. */
-export function Waveform({ reading }: { reading: Reading }) {
+export function Waveform({ reading, known = false }: { reading: Reading; known?: boolean }) {
   const [ref, width] = useWidth();
   const best = reading.best ?? undefined;
   const durations = reading.cleaned.durations_us;
@@ -86,7 +86,7 @@ export function Waveform({ reading }: { reading: Reading }) {
           aria-label={
             best
               ? `Waveform of ${durations.length} durations, read as ${best.protocol} with ${best.parts.filter((p) => p.bit !== null && p.bit !== undefined).length} bits`
-              : `Waveform of ${durations.length} durations that were not recognised`
+              : `Waveform of ${durations.length} durations${known ? "" : " that were not recognised"}`
           }
         >
           <path d={drawn.over} className="fill-none stroke-muted" strokeWidth={1} />
