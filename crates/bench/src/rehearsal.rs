@@ -183,6 +183,8 @@ struct Inner {
     driver: tokio::sync::Mutex<Option<Arc<Driver>>>,
     state: Arc<Mutex<Shared>>,
     run: Mutex<Option<AbortHandle>>,
+    /// One command at a time: a reset must not fall between the planning of a run and its start.
+    commands: tokio::sync::Mutex<()>,
     changed: watch::Sender<u64>,
     tasks: JoinSet<()>,
 }
@@ -243,8 +245,8 @@ impl Rehearsal {
         });
         let mut tasks = JoinSet::new();
         tasks.spawn(tick(state.clone(), clock.clone(), changed.clone()));
-        let (driver, run) = (tokio::sync::Mutex::new(None), Mutex::new(None));
-        Inner { room, clock, transport: Transport::Pipe(gateway), driver, state, run, changed, tasks }
+        let (driver, run, commands) = (tokio::sync::Mutex::new(None), Mutex::new(None), tokio::sync::Mutex::new(()));
+        Inner { room, clock, transport: Transport::Pipe(gateway), driver, state, run, commands, changed, tasks }
     }
 
     /// Changes whenever the view does.
@@ -296,7 +298,8 @@ impl Rehearsal {
     }
 
     /// Stops the run and puts the room back to off, as if it had just been switched on at the mains.
-    pub fn reset(&self) {
+    pub async fn reset(&self) {
+        let _turn = self.inner.commands.lock().await;
         self.end_run(RunEnd::Stopped);
         {
             let mut state = lock(&self.inner.state);
@@ -377,6 +380,7 @@ impl Rehearsal {
     /// Where the plan cannot be sent as it is, or the gateway cannot be reached.
     pub async fn run(&self, to: Situation) -> Result<(), RehearsalError> {
         let driver = self.driver().await?;
+        let _turn = self.inner.commands.lock().await;
         self.end_run(RunEnd::Stopped);
         let plan = self.plan(to);
         if !plan.runnable {
@@ -406,6 +410,7 @@ impl Rehearsal {
     /// # Errors
     /// Where a stop could not be sent.
     pub async fn stop(&self) -> Result<(), RehearsalError> {
+        let _turn = self.inner.commands.lock().await;
         self.end_run(RunEnd::Stopped);
         self.touch();
         let stops: Vec<(DeviceId, FunctionId)> = {

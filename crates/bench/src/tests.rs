@@ -114,6 +114,23 @@ async fn a_new_request_supersedes_the_running_one() {
 }
 
 #[tokio::test(start_paused = true)]
+async fn a_reset_never_falls_between_the_planning_of_a_run_and_its_start() {
+    let site = Arc::new(whole());
+    for _ in 0..20 {
+        let rehearsal = Rehearsal::in_memory(site.clone(), ids::boat_hall(), 1.0);
+        let on = function(&site, ids::receiver(), "Power on");
+        rehearsal.send_once(ids::receiver(), on).await.unwrap();
+        // Both at once, in either order: the room is what the last of them made it.
+        let (run, ()) = tokio::join!(rehearsal.run(film()), rehearsal.reset());
+        run.unwrap();
+        if rehearsal.view().run.is_some() {
+            let run = ended(&rehearsal).await;
+            assert_eq!(run.end, Some(RunEnd::Ready), "{:?}", run.troubles);
+        }
+    }
+}
+
+#[tokio::test(start_paused = true)]
 async fn stop_halts_the_run_and_what_moves() {
     let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
     rehearsal.run(film()).await.unwrap();

@@ -142,7 +142,7 @@ pub async fn reset(
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<RehearsalView>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
-    rehearsal.reset();
+    rehearsal.reset().await;
     Ok(Json(rehearsal.view()))
 }
 

@@ -46,6 +46,8 @@ export function RehearseStage() {
     run.reset();
     stop.mutate();
   };
+  // What was asked before comes first: a start over, or another speed.
+  const busy = reset.isPending || rate.isPending || run.isPending;
   useLetter("s", halt);
   const activities = house.activities.filter((known) => known.room === room);
   const wanted = params.get("to");
@@ -71,6 +73,7 @@ export function RehearseStage() {
               type="button"
               className={`btn px-2 ${view?.rate === value ? "border-accent text-accent" : "border-transparent"}`}
               aria-pressed={view?.rate === value}
+              disabled={reset.isPending || rate.isPending}
               onClick={() => rate.mutate(value)}
             >
               {value} ×
@@ -93,6 +96,7 @@ export function RehearseStage() {
                   <button
                     key={activity.id}
                     type="button"
+                    disabled={busy}
                     className={`btn min-h-11 justify-start ${wanted === activity.id ? "btn-main" : ""}`}
                     onClick={() => run.mutate({ is: "in", activity: activity.id })}
                   >
@@ -104,6 +108,7 @@ export function RehearseStage() {
                 )}
                 <button
                   type="button"
+                  disabled={busy}
                   className={`btn min-h-11 justify-start ${wanted === "off" ? "btn-main" : ""}`}
                   onClick={() => run.mutate({ is: "off" })}
                 >
