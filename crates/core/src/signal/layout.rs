@@ -40,7 +40,7 @@ pub struct Layout {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct PartSpan {
     /// `leader`, `stop`, or the field's name (with a leading `~` for its complement).
-    pub label: String,
+    pub label: &'static str,
     /// The bit's place in the frame, counted from 0 in the order of sending.
     pub bit: Option<u8>,
     /// The bit's value.
@@ -123,32 +123,35 @@ impl Layout {
         self.chips[from.min(to)..to].iter()
     }
 
-    /// The parts laid over `measured` durations (of the same number as [`Self::durations_us`]): where
-    /// a boundary falls inside one duration it is placed in proportion.
+    /// The parts laid over `measured` durations; `ideal` are those of [`Self::durations_us`], of the same
+    /// number. Where a boundary falls inside one duration it is placed in proportion.
     #[must_use]
-    pub fn spans_over(&self, measured: &[u32]) -> Vec<PartSpan> {
-        let ideal = self.durations_us();
+    pub fn spans_over(&self, ideal: &[u32], measured: &[u32]) -> Vec<PartSpan> {
         let edges = |durations: &[u32]| {
             let mut at = 0.0;
-            let mut edges = vec![0.0];
+            let mut edges = Vec::with_capacity(durations.len() + 1);
+            edges.push(0.0);
             edges.extend(durations.iter().map(|&us| {
                 at += f64::from(us);
                 at
             }));
             edges
         };
-        let (ideal, real) = (edges(&ideal), edges(measured));
-        let place = |units: u32| {
+        let (ideal, real) = (edges(ideal), edges(measured));
+        // Boundaries come in order of time: the search goes on where the last one ended.
+        let mut segment = 1;
+        let mut place = |units: u32| {
             let at = f64::from(units) * self.unit_us;
-            let segment = ideal.partition_point(|&edge| edge + 0.75 < at).clamp(1, ideal.len() - 1);
+            while segment + 1 < ideal.len() && ideal[segment] + 0.75 < at {
+                segment += 1;
+            }
             let share = (at - ideal[segment - 1]) / (ideal[segment] - ideal[segment - 1]);
             let (from, to) = (real[(segment - 1).min(real.len() - 1)], real[segment.min(real.len() - 1)]);
             from + share.clamp(0.0, 1.0) * (to - from)
         };
-        let mut spans: Vec<PartSpan> = Vec::new();
-        let (mut units, mut last) = (0u32, None);
+        let mut spans: Vec<PartSpan> = Vec::with_capacity(64);
+        let (mut units, mut from_us, mut last) = (0u32, 0.0, None);
         for chip in self.sounding() {
-            let from_us = place(units);
             units += u32::from(chip.units);
             let to_us = place(units);
             match spans.last_mut() {
@@ -156,6 +159,7 @@ impl Layout {
                 _ => spans.push(span(chip.part, from_us, to_us)),
             }
             last = Some(chip.part);
+            from_us = to_us;
         }
         spans
     }
@@ -171,7 +175,7 @@ fn span(part: Part, from_us: f64, to_us: f64) -> PartSpan {
         Part::Stop => ("stop", None, None),
         Part::Bit { index, label, value } => (label, Some(index), Some(value)),
     };
-    PartSpan { label: label.to_owned(), bit, value, from_us, to_us }
+    PartSpan { label, bit, value, from_us, to_us }
 }
 
 #[cfg(test)]
@@ -204,8 +208,8 @@ mod tests {
         layout.biphase_bit(0, "a", true, false, 1);
         layout.biphase_bit(1, "b", false, true, 1);
         layout.biphase_bit(2, "c", false, true, 1);
-        let spans = layout.spans_over(&[2200, 800, 1200]);
-        assert_eq!(spans.iter().map(|s| s.label.as_str()).collect::<Vec<_>>(), ["a", "b", "c"]);
+        let spans = layout.spans_over(&layout.durations_us(), &[2200, 800, 1200]);
+        assert_eq!(spans.iter().map(|s| s.label).collect::<Vec<_>>(), ["a", "b", "c"]);
         assert!((spans[0].to_us - 1100.0).abs() < 1.0, "{spans:?}");
         assert!((spans[1].to_us - 3000.0).abs() < 1.0, "{spans:?}");
     }

@@ -243,8 +243,14 @@ struct Fit {
 fn fit(message: &Message, fits: &[(usize, Message)], index: usize, measured: &[u32]) -> Fit {
     let own = fits.iter().find(|(i, _)| *i == index).map_or(*message, |&(_, own)| own);
     let first = own.layout(Turn::First);
-    let layout = if first.durations_us().len() == measured.len() { first } else { own.layout(Turn::Held) };
-    let ideal = layout.durations_us();
+    let ideal = first.durations_us();
+    let (layout, ideal) = if ideal.len() == measured.len() {
+        (first, ideal)
+    } else {
+        let held = own.layout(Turn::Held);
+        let ideal = held.durations_us();
+        (held, ideal)
+    };
     let (mut aa, mut ab, mut bb, mut ay, mut by) = (0.0, 0.0, 0.0, 0.0, 0.0);
     let rows = || {
         ideal
@@ -268,7 +274,7 @@ fn fit(message: &Message, fits: &[(usize, Message)], index: usize, measured: &[u
     let bits = usize::from(ideal.first().is_some_and(|&us| us > 2_000)) * 2;
     let worst_us = errors_us.iter().skip(bits).fold(0.0f64, |worst, error| worst.max(error.abs()));
     let rms_us = (errors_us.iter().map(|e| e * e).sum::<f64>() / errors_us.len().max(1) as f64).sqrt();
-    Fit { stretch_us: stretch, scale, worst_us, rms_us, errors_us, parts: layout.spans_over(measured) }
+    Fit { stretch_us: stretch, scale, worst_us, rms_us, errors_us, parts: layout.spans_over(&ideal, measured) }
 }
 
 fn why(best: &Candidate) -> String {
