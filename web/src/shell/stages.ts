@@ -18,5 +18,5 @@ export const STAGES: readonly StageInfo[] = [
 /** What is done of a stage, where that can be counted. */
 export function shareOf(stage: StageInfo["id"], notes: Notes | undefined) {
   if (!notes || stage === "rehearse") return undefined;
-  return notes[stage];
+  return notes[stage].total > 0 ? notes[stage] : undefined;
 }
