@@ -59,6 +59,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
 
   await test.step("Codes: send once to a device in the same room", async () => {
     await page.getByRole("button", { name: "Power on of Receiver: decoded" }).click();
+    await expect(page.getByRole("region", { name: "Power on of Receiver" })).toContainText("Read as nec-ext");
     await page.keyboard.press("t");
     await expect(page.getByText("Receiver heard “Power on”: starting up.")).toBeVisible();
   });
