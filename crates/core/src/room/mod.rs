@@ -12,7 +12,7 @@ mod tests;
 
 pub use device::{DeviceView, Outcome, PowerView};
 
-use crate::device::{Basis, Medium, Span};
+use crate::device::{Medium, Span};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::plan::goal::DeviceGoal;
 use crate::signal::{Capture, radio, read};
@@ -120,7 +120,6 @@ pub fn meaning(medium: Medium, durations_us: &[u32]) -> String {
 
 /// How long something with this span takes at this pace, in ms.
 fn takes(span: Span, pace: f64) -> u64 {
-    debug_assert!(span.lo_ms <= span.hi_ms, "{:?}", Basis::Assumed);
     let extra = f64::from(span.hi_ms.saturating_sub(span.lo_ms)) * pace;
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "0 ≤ extra ≤ u32::MAX")]
     let extra = extra.round() as u64;

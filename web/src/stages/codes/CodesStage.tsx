@@ -1,9 +1,9 @@
 import { Plus } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { profileOf, useRoom } from "../../shell/context";
+import { useRoom } from "../../shell/context";
 import { StageHead } from "../../ui/StageHead";
-import { kindRank } from "../kit/words";
+import { inSignalOrder } from "../kit/words";
 import { AddFunction } from "./AddFunction";
 import { CodePanel } from "./CodePanel";
 import { rowsOf, stateOf, step, type Cell, type CodeState } from "./table";
@@ -20,10 +20,7 @@ export function CodesStage() {
   const [adding, setAdding] = useState(false);
   const grid = useRef<HTMLTableElement>(null);
 
-  const columns = [...devices].sort(
-    (a, b) =>
-      kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
-  );
+  const columns = inSignalOrder(house, devices);
   const all = rowsOf(house, columns);
   const rows = missing
     ? all.filter((row) => row.cells.some((cell) => cell && stateOf(cell) === "none"))

@@ -3,13 +3,13 @@ import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
 import type { Device } from "../../api/types";
-import { profileOf, useRoom } from "../../shell/context";
+import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { AddDevice } from "./AddDevice";
 import { Cables } from "./Cables";
 import { KitRow } from "./KitRow";
-import { kindRank } from "./words";
+import { inSignalOrder } from "./words";
 
 /** Kit: the devices in the order of the signal, and the cables between them. */
 export function KitStage() {
@@ -19,10 +19,7 @@ export function KitStage() {
   const body = useRef<HTMLTableSectionElement>(null);
   const open = params.get("device") ?? undefined;
 
-  const order = [...devices].sort(
-    (a, b) =>
-      kindRank(profileOf(house, a).kind) - kindRank(profileOf(house, b).kind) || a.position - b.position,
-  );
+  const order = inSignalOrder(house, devices);
   const activities = house.activities.filter((known) => known.room === room);
   const lit = params.get("activity") ?? activities[0]?.id ?? "off";
   const plan = usePlan(house.house.id, room, "off", lit);

@@ -1,4 +1,4 @@
-import type { Cable, DeviceKind, HouseView, Medium, Profile } from "../../api/types";
+import type { Cable, Device, DeviceKind, HouseView, Medium, Profile } from "../../api/types";
 import { seconds, spanText } from "../../ui/time";
 
 /** Kinds of device in the order of the signal. */
@@ -27,6 +27,15 @@ export const MEDIA: readonly [Medium, string][] = [
   ["ir", "Infrared"],
   ["rf433", "Radio 433 MHz"],
 ];
+
+/** Devices in the order of the signal, and within a kind in their own. */
+export function inSignalOrder(house: HouseView, devices: Device[]): Device[] {
+  const rank = (device: Device) => {
+    const kind = house.profiles.find((known) => known.id === device.profile)?.kind;
+    return kind ? kindRank(kind) : KINDS.length;
+  };
+  return [...devices].sort((a, b) => rank(a) - rank(b) || a.position - b.position);
+}
 
 export function kindRank(kind: DeviceKind): number {
   return KINDS.findIndex(([known]) => known === kind);
