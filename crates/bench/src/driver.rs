@@ -1,7 +1,7 @@
 //! The driver of a gateway: asks over its line protocol, waits for the answer, says what went wrong.
 
 use crate::gateway::{Line, next_line};
-use crate::wire::{Answer, Ask, Request};
+use crate::wire::{Answer, Ask, HeardSignal, Request};
 use kestrel_core::device::Medium;
 use std::collections::HashMap;
 use std::net::SocketAddr;
@@ -33,6 +33,31 @@ pub enum DriverError {
     /// It says nothing.
     #[error("the gateway did not answer within {0} s")]
     Silent(u64),
+    /// No connection to a device can be made.
+    #[error("the device at {address} cannot be reached ({why})")]
+    DeviceUnreachable {
+        /// Where it should be.
+        address: String,
+        /// What the system says.
+        why: String,
+    },
+    /// A device hung up.
+    #[error("the device closed the connection without an answer")]
+    DeviceClosed,
+    /// A device says nothing.
+    #[error("the device did not answer within {0} s")]
+    DeviceSilent(u64),
+    /// A device answers something else.
+    #[error("the device answered “{got}” where “{expected}” was expected")]
+    Answer {
+        /// What should have come.
+        expected: String,
+        /// What came.
+        got: String,
+    },
+    /// There is no way to send it here.
+    #[error("{0}")]
+    NoWay(String),
     /// It refused.
     #[error("the gateway refused: {0}")]
     Refused(String),
@@ -92,6 +117,39 @@ impl Driver {
         let patience = PATIENCE + Duration::from_secs_f64(us as f64 / 1e6 / rate.max(0.01));
         let ask = Ask::Send { medium, carrier_hz, durations_us: durations_us.to_vec() };
         self.ask(ask, patience).await.map(|_| ())
+    }
+
+    /// Sends what the gateway learned before, by its payload (base64), which lasts about `send_ms`.
+    ///
+    /// # Errors
+    /// Where the gateway is gone, silent, or does not know the payload.
+    pub async fn send_payload(
+        &self,
+        medium: Medium,
+        payload: &str,
+        send_ms: u32,
+        rate: f64,
+    ) -> Result<(), DriverError> {
+        let patience = PATIENCE + Duration::from_secs_f64(f64::from(send_ms) / 1e3 / rate.max(0.01));
+        self.ask(Ask::SendPayload { medium, payload: payload.to_owned() }, patience).await.map(|_| ())
+    }
+
+    /// Listens for a key of a handset, for `listen_ms` on the gateway's clock at most.
+    ///
+    /// # Errors
+    /// Where the gateway is gone or silent.
+    pub async fn learn(&self, listen_ms: u32, rate: f64) -> Result<Vec<HeardSignal>, DriverError> {
+        let patience = PATIENCE + Duration::from_secs_f64(f64::from(listen_ms) / 1e3 / rate.max(0.01));
+        Ok(self.ask(Ask::Learn { listen_ms }, patience).await?.heard.unwrap_or_default())
+    }
+
+    /// Listens for the frequency of a radio key that is held; none where nothing was heard.
+    ///
+    /// # Errors
+    /// Where the gateway is gone or silent.
+    pub async fn sweep(&self, listen_ms: u32, rate: f64) -> Result<Option<u32>, DriverError> {
+        let patience = PATIENCE + Duration::from_secs_f64(f64::from(listen_ms) / 1e3 / rate.max(0.01));
+        Ok(self.ask(Ask::Sweep { listen_ms }, patience).await?.frequency_hz)
     }
 
     async fn ask(&self, ask: Ask, patience: Duration) -> Result<Answer, DriverError> {

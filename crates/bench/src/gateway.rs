@@ -1,7 +1,11 @@
 //! The gateway stand-in: takes lines of [`crate::wire`], radiates what it is told into the room.
 
+use crate::air::{Air, Signal};
 use crate::clock::Clock;
-use crate::wire::{Answer, Ask, MAX_LINE, Request};
+use crate::wire::{Answer, Ask, HeardSignal, MAX_LINE, Request};
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use kestrel_core::codes::RADIO_HZ;
 use kestrel_core::device::Medium;
 use kestrel_core::signal::{MAX_DURATION_US, MAX_DURATIONS};
 use std::sync::Arc;
@@ -18,6 +22,8 @@ pub struct Gateway {
     name: String,
     clock: Clock,
     radiate: Arc<Radiate>,
+    /// Where handsets are pressed in front of its learner.
+    air: Air,
     /// One transmission at a time on each medium.
     infrared: Arc<Mutex<()>>,
     radio: Arc<Mutex<()>>,
@@ -25,10 +31,16 @@ pub struct Gateway {
 
 impl Gateway {
     /// A gateway that radiates through `radiate`.
-    pub fn new(name: &str, clock: Clock, radiate: impl Fn(u64, Medium, &[u32]) + Send + Sync + 'static) -> Self {
+    pub fn new(
+        name: &str,
+        clock: Clock,
+        air: Air,
+        radiate: impl Fn(u64, Medium, &[u32]) + Send + Sync + 'static,
+    ) -> Self {
         Self {
             name: name.to_owned(),
             clock,
+            air,
             radiate: Arc::new(radiate),
             infrared: Arc::default(),
             radio: Arc::default(),
@@ -92,19 +104,49 @@ impl Gateway {
         match request.ask {
             Ask::Hello => {
                 let media = Some(vec![Medium::Ir, Medium::Rf433]);
-                let answer = Answer { id, ok: true, name: Some(self.name.clone()), media, error: None };
+                let answer = Answer { id, ok: true, name: Some(self.name.clone()), media, ..Answer::default() };
                 let _ = answers.send(answer).await;
             }
             Ask::Send { durations_us, .. } if !sendable(&durations_us) => {
                 let error = format!("durations_us needs 1 to {MAX_DURATIONS} values of 1 to {MAX_DURATION_US} µs");
                 let _ = answers.send(refusal(id, error)).await;
             }
+            Ask::Learn { listen_ms } | Ask::Sweep { listen_ms } if listen_ms > LISTEN_MAX_MS => {
+                let _ = answers.send(refusal(id, format!("listen_ms goes up to {LISTEN_MAX_MS}"))).await;
+            }
+            Ask::Learn { listen_ms } => {
+                let (answers, air) = (answers.clone(), self.air.listen());
+                sends.spawn(async move {
+                    let heard = self.learn(air, listen_ms).await;
+                    let _ = answers.send(Answer { id, ok: true, heard: Some(heard), ..Answer::default() }).await;
+                });
+            }
+            Ask::Sweep { listen_ms } => {
+                let (answers, air) = (answers.clone(), self.air.listen());
+                sends.spawn(async move {
+                    let frequency_hz = self.sweep(air, listen_ms).await;
+                    let _ = answers.send(Answer { id, ok: true, frequency_hz, ..Answer::default() }).await;
+                });
+            }
+            Ask::SendPayload { medium, payload } => match unpacked(&payload) {
+                Some(durations_us) if sendable(&durations_us) => {
+                    let ask = Ask::Send { medium, carrier_hz: 38_000, durations_us };
+                    Box::pin(self.handle(Request { id, ask }, answers, sends)).await;
+                }
+                _ => {
+                    let error = "this payload was not learned by this gateway".to_owned();
+                    let _ = answers.send(refusal(id, error)).await;
+                }
+            },
+            Ask::Send { medium, .. } if !medium.shared() => {
+                let _ = answers.send(refusal(id, format!("{} is not sent by this gateway", medium.name()))).await;
+            }
             Ask::Send { medium, durations_us, .. } => {
                 let answers = answers.clone();
                 // Queued here, in the order of arrival; sent in a task of its own, so that media overlap.
                 let medium_lock = match medium {
-                    Medium::Ir => self.infrared.clone(),
                     Medium::Rf433 => self.radio.clone(),
+                    _ => self.infrared.clone(),
                 };
                 let mut turn = Box::pin(medium_lock.lock_owned());
                 let first = poll_once(&mut turn).await;
@@ -123,6 +165,72 @@ impl Gateway {
         }
         while sends.try_join_next().is_some() {}
     }
+}
+
+/// The longest that a learner listens, in ms.
+const LISTEN_MAX_MS: u32 = 60_000;
+
+/// A press is over when the air has been quiet for this long, in ms.
+const QUIET_MS: u64 = 250;
+
+/// For how long a radio key must be held for its frequency to be found, in ms.
+const SWEEP_HOLD_MS: u64 = 500;
+
+impl Gateway {
+    /// Listens until a key has been pressed and the air is quiet again, or the time is over.
+    async fn learn(&self, mut air: tokio::sync::broadcast::Receiver<Signal>, listen_ms: u32) -> Vec<HeardSignal> {
+        let until = self.clock.now_ms() + u64::from(listen_ms);
+        let mut heard: Vec<HeardSignal> = Vec::new();
+        loop {
+            let wait = if heard.is_empty() { until } else { self.clock.now_ms() + QUIET_MS };
+            tokio::select! {
+                signal = air.recv() => match signal {
+                    Ok(signal) => heard.push(HeardSignal {
+                        medium: signal.medium,
+                        payload: packed(&signal.durations_us),
+                        durations_us: signal.durations_us,
+                    }),
+                    Err(tokio::sync::broadcast::error::RecvError::Lagged(_)) => {}
+                    Err(_) => return heard,
+                },
+                () = self.clock.sleep_until(wait) => return heard,
+            }
+        }
+    }
+
+    /// Listens until a radio key has been held long enough.
+    async fn sweep(&self, mut air: tokio::sync::broadcast::Receiver<Signal>, listen_ms: u32) -> Option<u32> {
+        let until = self.clock.now_ms() + u64::from(listen_ms);
+        loop {
+            tokio::select! {
+                signal = air.recv() => match signal {
+                    Ok(signal) => {
+                        let held_ms = signal.durations_us.iter().map(|&us| u64::from(us)).sum::<u64>() / 1000;
+                        if signal.medium == Medium::Rf433 && held_ms >= SWEEP_HOLD_MS {
+                            return Some(RADIO_HZ);
+                        }
+                    }
+                    Err(tokio::sync::broadcast::error::RecvError::Lagged(_)) => {}
+                    Err(_) => return None,
+                },
+                () = self.clock.sleep_until(until) => return None,
+            }
+        }
+    }
+}
+
+/// Durations as this gateway keeps them.
+fn packed(durations_us: &[u32]) -> String {
+    let units = durations_us.iter().map(|&us| u16::try_from((us + 4) / 8).unwrap_or(u16::MAX));
+    let bytes: Vec<u8> = b"KD".iter().copied().chain(units.flat_map(u16::to_le_bytes)).collect();
+    STANDARD.encode(bytes)
+}
+
+fn unpacked(payload: &str) -> Option<Vec<u32>> {
+    let bytes = STANDARD.decode(payload).ok()?;
+    let units = bytes.strip_prefix(b"KD")?;
+    (units.len() % 2 == 0)
+        .then(|| units.chunks_exact(2).map(|pair| u32::from(u16::from_le_bytes([pair[0], pair[1]])) * 8).collect())
 }
 
 /// Polls once, so that a lock's queue is entered now and not when its task first runs.

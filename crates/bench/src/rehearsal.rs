@@ -1,17 +1,21 @@
 //! A rehearsal of one room: the simulated room, its gateway on a loopback socket, and the runtime.
 
+use crate::air::Air;
 use crate::belief::{BeliefView, Beliefs};
 use crate::clock::Clock;
 use crate::driver::{Driver, DriverError};
 use crate::gateway::Gateway;
+use crate::handset::Handsets;
+use crate::ip::{self, Address};
 use crate::runtime::{self, StepEvent};
-use kestrel_core::device::Medium;
+use crate::wires::Wires;
+use kestrel_core::device::{Feedback, Medium, Press};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
-use kestrel_core::plan::{Plan, Situation, plan_from};
+use kestrel_core::plan::{Plan, Situation, plan_from, press_of};
 use kestrel_core::room::{DeviceView, Heard, Outcome, SimRoom, meaning};
 use kestrel_core::site::{CodeBody, Site};
 use serde::Serialize;
-use std::collections::VecDeque;
+use std::collections::{BTreeMap, VecDeque};
 use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
@@ -160,12 +164,18 @@ pub enum RehearsalError {
     /// The device is not in this room.
     #[error("That device is not in this room any more.")]
     NoDevice,
+    /// The handset stand-in refused.
+    #[error("The handset could not be pressed: {0}.")]
+    Handset(String),
+    /// A device says nothing of itself.
+    #[error("{0}")]
+    NoFeedback(String),
 }
 
 /// One room under rehearsal. Ends with its last clone.
 #[derive(Clone)]
 pub struct Rehearsal {
-    inner: Arc<Inner>,
+    pub(crate) inner: Arc<Inner>,
 }
 
 /// How the driver reaches the gateway.
@@ -176,12 +186,14 @@ enum Transport {
     Pipe(Gateway),
 }
 
-struct Inner {
-    room: RoomId,
-    clock: Clock,
+pub(crate) struct Inner {
+    pub(crate) room: RoomId,
+    pub(crate) clock: Clock,
     transport: Transport,
     driver: tokio::sync::Mutex<Option<Arc<Driver>>>,
-    state: Arc<Mutex<Shared>>,
+    pub(crate) sockets: tokio::sync::Mutex<Sockets>,
+    pub(crate) handsets: Handsets,
+    pub(crate) state: Arc<Mutex<Shared>>,
     run: Mutex<Option<AbortHandle>>,
     /// One command at a time: a reset must not fall between the planning of a run and its start.
     commands: tokio::sync::Mutex<()>,
@@ -189,10 +201,18 @@ struct Inner {
     tasks: JoinSet<()>,
 }
 
+/// Sockets that are opened when they are first needed, with the tasks behind them.
+#[derive(Default)]
+pub(crate) struct Sockets {
+    devices: BTreeMap<DeviceId, Address>,
+    pub(crate) handset: Option<SocketAddr>,
+    pub(crate) tasks: JoinSet<()>,
+}
+
 /// What the gateway's task and the runtime share.
-struct Shared {
-    site: Arc<Site>,
-    sim: SimRoom,
+pub(crate) struct Shared {
+    pub(crate) site: Arc<Site>,
+    pub(crate) sim: SimRoom,
     beliefs: Beliefs,
     run: Option<RunView>,
     wire: VecDeque<WireLine>,
@@ -200,7 +220,7 @@ struct Shared {
     runs: u64,
 }
 
-fn lock(state: &Mutex<Shared>) -> MutexGuard<'_, Shared> {
+pub(crate) fn lock(state: &Mutex<Shared>) -> MutexGuard<'_, Shared> {
     state.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
@@ -239,14 +259,19 @@ impl Rehearsal {
             runs: 0,
         }));
         let (air, told) = (state.clone(), changed.clone());
-        let gateway = Gateway::new("bench gateway", clock.clone(), move |at_ms, medium, durations_us| {
+        let handset_air = Air::default();
+        let house = state.clone();
+        let handsets = Handsets::new(clock.clone(), handset_air.clone(), move || lock(&house).site.clone());
+        let gateway = Gateway::new("bench gateway", clock.clone(), handset_air, move |at_ms, medium, durations_us| {
             lock(&air).radiate(at_ms, medium, durations_us);
             told.send_modify(|n| *n += 1);
         });
         let mut tasks = JoinSet::new();
         tasks.spawn(tick(state.clone(), clock.clone(), changed.clone()));
         let (driver, run, commands) = (tokio::sync::Mutex::new(None), Mutex::new(None), tokio::sync::Mutex::new(()));
-        Inner { room, clock, transport: Transport::Pipe(gateway), driver, state, run, commands, changed, tasks }
+        let transport = Transport::Pipe(gateway);
+        let sockets = tokio::sync::Mutex::new(Sockets::default());
+        Inner { room, clock, transport, driver, sockets, handsets, state, run, commands, changed, tasks }
     }
 
     /// Changes whenever the view does.
@@ -313,7 +338,32 @@ impl Rehearsal {
         self.touch();
     }
 
-    async fn driver(&self) -> Result<Arc<Driver>, DriverError> {
+    /// Everything that a command can leave by. Devices on the network get their sockets here.
+    pub(crate) async fn wires(&self) -> Result<Wires, RehearsalError> {
+        let gateway = self.driver().await?;
+        let mut sockets = self.inner.sockets.lock().await;
+        let site = lock(&self.inner.state).site.clone();
+        for device in site.devices_in(self.inner.room) {
+            if sockets.devices.contains_key(&device.id) || !on_the_network(&site, device.id) {
+                continue;
+            }
+            let tcp = TcpListener::bind(("127.0.0.1", 0)).await?;
+            let udp = tokio::net::UdpSocket::bind(("127.0.0.1", 0)).await?;
+            let address = Address { tcp: tcp.local_addr()?, udp: udp.local_addr()? };
+            let (state, clock, changed) =
+                (self.inner.state.clone(), self.inner.clock.clone(), self.inner.changed.clone());
+            let understand = move |device: DeviceId, bytes: &[u8]| {
+                let answer = lock(&state).receive_bytes(clock.now_ms(), device, bytes);
+                changed.send_modify(|n| *n += 1);
+                answer
+            };
+            sockets.tasks.spawn(ip::Device::new(device.id, Arc::new(understand)).listen(tcp, udp));
+            sockets.devices.insert(device.id, address);
+        }
+        Ok(Wires { gateway, devices: Arc::new(sockets.devices.clone()) })
+    }
+
+    pub(crate) async fn driver(&self) -> Result<Arc<Driver>, DriverError> {
         let mut driver = self.inner.driver.lock().await;
         if let Some(driver) = driver.as_ref() {
             return Ok(driver.clone());
@@ -330,41 +380,61 @@ impl Rehearsal {
         Ok(fresh)
     }
 
-    /// Sends one press of a function.
+    /// Sends a function once, as its code says.
     ///
     /// # Errors
     /// Where there is no code or it did not go out.
     pub async fn send_once(&self, device: DeviceId, function: FunctionId) -> Result<Vec<Heard>, RehearsalError> {
-        let (body, medium, seen) = {
+        let (body, press, frames) = {
             let state = lock(&self.inner.state);
             let site = &state.site;
-            let here = site.device(device).filter(|d| d.room == self.inner.room);
-            let profile = here.and_then(|_| site.profile_of(device)).ok_or(RehearsalError::NoDevice)?;
+            site.device(device).filter(|d| d.serves(self.inner.room)).ok_or(RehearsalError::NoDevice)?;
             let code = site.code(device, function).ok_or_else(|| RehearsalError::NoCode {
                 device: site.device_name(device),
                 function: site.function_name(device, function),
             })?;
-            (code.body.clone(), profile.medium, state.lines)
+            let (press, frames) = press_of(site, device, function);
+            (code.body.clone(), press, frames)
         };
-        self.transmit(medium, &body).await?;
+        let heard = self.send_body(device, &body, press, frames).await?;
         let mut state = lock(&self.inner.state);
         let now = self.inner.clock.now_ms();
         let site = state.site.clone();
         state.beliefs.sent(&site, device, function, now);
-        let heard = state.wire.iter().filter(|line| line.number > seen).flat_map(|line| line.heard.clone()).collect();
         drop(state);
         self.touch();
         Ok(heard)
     }
 
-    async fn transmit(&self, medium: Medium, body: &CodeBody) -> Result<(), DriverError> {
-        let driver = self.driver().await?;
-        let sent = driver.send(medium, body.carrier_hz(), &body.press_us(), self.inner.clock.rate()).await;
-        if sent.is_err() {
+    /// Sends something to a device that no function holds (yet); says who understood it.
+    ///
+    /// # Errors
+    /// Where it did not go out.
+    pub async fn send_body(
+        &self,
+        device: DeviceId,
+        body: &CodeBody,
+        press: Press,
+        frames: Option<u32>,
+    ) -> Result<Vec<Heard>, RehearsalError> {
+        let seen = lock(&self.inner.state).lines;
+        let wires = self.wires().await?;
+        let sent = wires.send(device, body, press, frames, self.inner.clock.rate()).await;
+        // What arrived before it went wrong is worth knowing too, but the error comes first.
+        if let Err(error) = sent {
             // The next command makes a new connection.
             *self.inner.driver.lock().await = None;
+            return Err(error.into());
         }
-        sent
+        if matches!(body, CodeBody::Ip { command } if command.expected().is_none()) {
+            // Nothing comes back that would say that it has arrived.
+            tokio::time::sleep(Duration::from_millis(60)).await;
+        }
+        let state = lock(&self.inner.state);
+        let heard = state.wire.iter().filter(|line| line.number > seen).flat_map(|line| line.heard.clone()).collect();
+        drop(state);
+        self.touch();
+        Ok(heard)
     }
 
     /// The plan that a request for `to` would run now, from what is believed.
@@ -379,7 +449,7 @@ impl Rehearsal {
     /// # Errors
     /// Where the plan cannot be sent as it is, or the gateway cannot be reached.
     pub async fn run(&self, to: Situation) -> Result<(), RehearsalError> {
-        let driver = self.driver().await?;
+        let wires = self.wires().await?;
         let _turn = self.inner.commands.lock().await;
         self.end_run(RunEnd::Stopped);
         let plan = self.plan(to);
@@ -391,7 +461,7 @@ impl Rehearsal {
         let start_ms = self.inner.clock.now_ms();
         let number = lock(&self.inner.state).begin(&plan, start_ms);
         let (state, clock, changed) = (self.inner.state.clone(), self.inner.clock.clone(), self.inner.changed.clone());
-        let task = tokio::spawn(follow(Follower { plan, driver, clock, state, changed, start_ms, number }));
+        let task = tokio::spawn(follow(Follower { plan, wires, clock, state, changed, start_ms, number }));
         *self.inner.run.lock().unwrap_or_else(PoisonError::into_inner) = Some(task.abort_handle());
         self.touch();
         Ok(())
@@ -434,7 +504,50 @@ impl Drop for Inner {
     }
 }
 
+/// Does anything reach this device over the network, or does it tell something of itself there?
+fn on_the_network(site: &Site, device: DeviceId) -> bool {
+    let ip = |body: &CodeBody| matches!(body, CodeBody::Ip { .. });
+    let answers = site.model_of(device).is_some_and(|model| {
+        model.feedback != Feedback::None || model.functions.iter().filter_map(|f| f.answers_to.as_ref()).any(ip)
+    });
+    answers || site.codes.iter().any(|code| code.device == device && ip(&code.body))
+}
+
 impl Shared {
+    /// Bytes arrive at a device: what it answers.
+    fn receive_bytes(&mut self, at_ms: u64, device: DeviceId, bytes: &[u8]) -> Option<Vec<u8>> {
+        if bytes == ip::ASK_INPUT {
+            self.sim.advance(at_ms);
+            return self.reported_input(device).map(|name| format!("input={name}\r").into_bytes());
+        }
+        let understood = self.sim.receive_bytes(at_ms, device, bytes);
+        self.lines += 1;
+        self.wire.push_back(WireLine {
+            number: self.lines,
+            at_ms,
+            medium: Medium::Ip,
+            meaning: format!("to {}: {}", self.site.device_name(device), ip::printable(bytes)),
+            durations: 0,
+            length_ms: 0,
+            heard: understood.iter().map(|(heard, _)| heard.clone()).collect(),
+        });
+        if self.wire.len() > WIRE_LINES {
+            self.wire.pop_front();
+        }
+        understood.map(|(_, answer)| answer)
+    }
+
+    /// What a device that gives feedback calls the input that it shows.
+    fn reported_input(&self, device: DeviceId) -> Option<String> {
+        let profile = self.site.profile_of(device)?;
+        if profile.feedback == Feedback::None {
+            return None;
+        }
+        let shown = self.sim.view().into_iter().find(|view| view.device == device)?.input?;
+        let input = profile.inputs.iter().find(|input| input.id == shown)?;
+        Some(input.reports.clone().unwrap_or_else(|| input.name.to_uppercase()))
+    }
+
     fn radiate(&mut self, at_ms: u64, medium: Medium, durations_us: &[u32]) {
         let heard = self.sim.radiate(at_ms, medium, durations_us);
         self.lines += 1;
@@ -487,7 +600,7 @@ impl Shared {
 /// What the task of a run needs.
 struct Follower {
     plan: Plan,
-    driver: Arc<Driver>,
+    wires: Wires,
     clock: Clock,
     state: Arc<Mutex<Shared>>,
     changed: watch::Sender<u64>,
@@ -516,7 +629,7 @@ async fn follow(own: Follower) {
         drop(state);
         own.changed.send_modify(|n| *n += 1);
     };
-    let result = runtime::execute(&own.plan, &own.driver, &own.clock, own.start_ms, tell).await;
+    let result = runtime::execute(&own.plan, &own.wires, &own.clock, own.start_ms, tell).await;
     let (end, troubles) = match result {
         Err(error) => (RunEnd::Failed, vec![error.to_string()]),
         Ok(ready_ms) => {

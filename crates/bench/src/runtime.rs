@@ -1,15 +1,15 @@
 //! Executing a plan: every command at its time, never before the one it follows has settled.
 //!
-//! Commands of one medium go out in the order of the plan, media side by side. A command keeps its
+//! Commands that share a medium go out in the order of the plan, media and wires side by side. A command keeps its
 //! distance from the one before it on the same device even where that one was late; one that comes
 //! after its latest time (the list has closed) ends the run, because what follows would be wrong.
 
 use crate::clock::Clock;
-use crate::driver::{Driver, DriverError};
-use kestrel_core::device::Medium;
+use crate::driver::DriverError;
+use crate::wires::{Wires, lane};
 use kestrel_core::id::DeviceId;
 use kestrel_core::plan::{Plan, Step, seconds};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::{Mutex, PoisonError};
 use thiserror::Error;
 
@@ -55,27 +55,28 @@ pub enum RunError {
 /// A [`RunError`] at the first step that cannot be sent; later ones are not tried.
 pub async fn execute(
     plan: &Plan,
-    driver: &Driver,
+    wires: &Wires,
     clock: &Clock,
     start_ms: u64,
     tell: impl Fn(&Step, StepEvent) + Sync,
 ) -> Result<u64, RunError> {
     // How much later than planned each device's last command ended.
     let late = Mutex::new(BTreeMap::<DeviceId, u64>::new());
-    let run = async |medium: Medium| {
-        for step in plan.steps.iter().filter(|step| step.medium == medium) {
-            send(step, driver, clock, start_ms, &late, &tell).await?;
+    let lanes: BTreeSet<_> = plan.steps.iter().map(|step| lane(step.medium, step.device)).collect();
+    let run = async |own| {
+        for step in plan.steps.iter().filter(|step| lane(step.medium, step.device) == own) {
+            send(step, wires, clock, start_ms, &late, &tell).await?;
         }
         Ok(())
     };
-    tokio::try_join!(run(Medium::Ir), run(Medium::Rf433))?;
+    futures::future::try_join_all(lanes.into_iter().map(run)).await?;
     let behind = late.lock().unwrap_or_else(PoisonError::into_inner).values().copied().max().unwrap_or(0);
     Ok(start_ms + u64::from(plan.ready_ms) + behind)
 }
 
 async fn send(
     step: &Step,
-    driver: &Driver,
+    wires: &Wires,
     clock: &Clock,
     start_ms: u64,
     late: &Mutex<BTreeMap<DeviceId, u64>>,
@@ -98,7 +99,7 @@ async fn send(
     }
     let Some(code) = &step.code else { return Err(fail(RunError::NoCode(name()))) };
     tell(step, StepEvent::Sending);
-    let sent = driver.send(step.medium, code.carrier_hz(), &code.press_us(), clock.rate()).await;
+    let sent = wires.send(step.device, code, step.press, step.frames, clock.rate()).await;
     sent.map_err(|error| fail(RunError::Driver { name: name(), error }))?;
     let behind = clock.now_ms().saturating_sub(start_ms + u64::from(step.end_ms));
     late.lock().unwrap_or_else(PoisonError::into_inner).insert(step.device, behind);

@@ -1,32 +1,24 @@
 //! The bench on a paused clock (pipes) and over real sockets.
 
+use crate::air;
 use crate::driver::{Driver, DriverError};
 use crate::gateway::Gateway;
 use crate::rehearsal::{Rehearsal, RehearsalError, RunEnd, StepState};
 use crate::{clock::Clock, rehearsal::RunView};
 use kestrel_core::demo::{self, ids};
 use kestrel_core::device::{Medium, Position};
-use kestrel_core::id::{CodeId, DeviceId, FunctionId};
+use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::plan::Situation;
 use kestrel_core::room::{Outcome, PowerView};
 use kestrel_core::signal::{Message, ProtocolId};
-use kestrel_core::site::{Code, CodeBody, Site};
+use kestrel_core::site::{CodeBody, Site};
 use rstest::rstest;
 use std::sync::{Arc, Mutex};
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
 use tokio::net::{TcpListener, TcpStream};
-use uuid::Uuid;
 
 fn whole() -> Site {
-    let mut site = demo::marram_point();
-    site.codes.push(Code {
-        id: CodeId(Uuid::from_u128(1)),
-        device: ids::receiver(),
-        function: ids::receiver_disc(),
-        body: demo::missing_code().unwrap(),
-        captured: None,
-    });
-    site
+    demo::with_disc()
 }
 
 fn film() -> Situation {
@@ -200,7 +192,7 @@ type Air = Arc<Mutex<Vec<(Medium, Vec<u32>)>>>;
 async fn gateway(rate: f64) -> (std::net::SocketAddr, Air) {
     let air = Air::default();
     let told = air.clone();
-    let gateway = Gateway::new("test", Clock::new(rate), move |_, medium, durations| {
+    let gateway = Gateway::new("test", Clock::new(rate), air::Air::default(), move |_, medium, durations| {
         told.lock().unwrap().push((medium, durations.to_vec()));
     });
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
@@ -283,4 +275,150 @@ async fn a_peer_that_accepts_and_is_silent_is_given_up() {
     let error = driver.send(Medium::Ir, 38_000, &[500], 1.0).await.unwrap_err();
     assert_eq!(error, DriverError::Silent(3));
     drop(theirs);
+}
+
+mod learning {
+    use super::*;
+    use crate::handset::PressRequest;
+    use kestrel_core::device::Press;
+    use kestrel_core::signal::{radio, read};
+
+    fn pressing(device: DeviceId, key: FunctionId, hold_ms: u32) -> PressRequest {
+        PressRequest { id: 1, device, key, presses: 1, hold_ms, slip: false }
+    }
+
+    async fn bench() -> (Rehearsal, Site) {
+        let site = whole();
+        (Rehearsal::start(Arc::new(site.clone()), ids::boat_hall(), 20.0).await.unwrap(), site)
+    }
+
+    #[tokio::test]
+    async fn a_key_that_is_pressed_in_front_of_the_learner_is_heard_over_sockets() {
+        let (bench, site) = bench().await;
+        let request = pressing(ids::receiver(), function(&site, ids::receiver(), "Game"), 300);
+        let (heard, pressed) = tokio::join!(bench.learn(), bench.press_handset(&request));
+        pressed.unwrap();
+        let heard = heard.unwrap();
+        assert_eq!(heard.len(), 1);
+        let best = read(&heard[0].1).best.unwrap();
+        assert_eq!(best.message.to_string(), "nec-ext address=31249 command=51");
+        assert!((best.stretch_us - 70.0).abs() < 15.0, "{}", best.stretch_us);
+    }
+
+    #[tokio::test]
+    async fn nothing_is_heard_in_ten_seconds_when_nobody_presses() {
+        assert_eq!(bench().await.0.learn().await.unwrap(), vec![]);
+    }
+
+    #[tokio::test]
+    async fn two_keys_pressed_at_once_are_both_heard() {
+        let (bench, site) = bench().await;
+        let [one, other] =
+            ["Disc", "Game"].map(|name| pressing(ids::receiver(), function(&site, ids::receiver(), name), 0));
+        let (heard, ..) = tokio::join!(bench.learn(), bench.press_handset(&one), bench.press_handset(&other));
+        assert_eq!(heard.unwrap().len(), 2);
+    }
+
+    #[tokio::test]
+    async fn radio_is_swept_while_the_key_is_held_and_then_learned() {
+        let (bench, site) = bench().await;
+        let down = function(&site, ids::screen(), "Down");
+        let (tap, held) = (pressing(ids::screen(), down, 0), pressing(ids::screen(), down, 800));
+        let (found, _) = tokio::join!(bench.sweep(), bench.press_handset(&held));
+        assert_eq!(found.unwrap(), Some(433_920_000));
+        let (found, _) = tokio::join!(bench.sweep(), bench.press_handset(&tap));
+        assert_eq!(found.unwrap(), None, "a tap is too short to be swept");
+        let (heard, _) = tokio::join!(bench.learn(), bench.press_handset(&tap));
+        let heard = heard.unwrap();
+        assert_eq!(heard[0].0, Medium::Rf433);
+        assert!(radio::read(&heard[0].1).is_ok());
+    }
+
+    #[tokio::test]
+    async fn a_key_that_the_handset_lacks_is_refused() {
+        let (bench, site) = bench().await;
+        let wrong = pressing(ids::receiver(), function(&site, ids::screen(), "Down"), 0);
+        let error = bench.press_handset(&wrong).await.unwrap_err().to_string();
+        assert!(error.contains("no such key"), "{error}");
+    }
+
+    #[tokio::test]
+    async fn a_payload_that_the_gateway_learned_is_sent_and_a_strange_one_refused() {
+        let (bench, site) = bench().await;
+        let on = function(&site, ids::receiver(), "Power on");
+        let driver = bench.driver().await.unwrap();
+        let request = pressing(ids::receiver(), on, 0);
+        let (heard, _) = tokio::join!(driver.learn(10_000, 20.0), bench.press_handset(&request));
+        let payload = heard.unwrap().remove(0).payload;
+        let body = |text: &str| CodeBody::Opaque {
+            payload: kestrel_core::signal::payload::Payload::parse(text).unwrap(),
+            medium: Medium::Ir,
+            send_ms: None,
+            presses: 1,
+        };
+        let heard = bench.send_body(ids::receiver(), &body(&payload), Press::default(), None).await.unwrap();
+        assert_eq!(heard[0].function, on);
+        let error = bench.send_body(ids::receiver(), &body("26000a00"), Press::default(), None).await.unwrap_err();
+        assert!(error.to_string().contains("was not learned by this gateway"), "{error}");
+    }
+
+    #[tokio::test]
+    async fn a_function_is_told_by_how_its_key_is_pressed() {
+        let (bench, site) = bench().await;
+        for name in ["Home", "Home twice", "Home held"] {
+            let heard = bench.send_once(ids::streamer(), function(&site, ids::streamer(), name)).await.unwrap();
+            assert_eq!(heard[0].name, name);
+        }
+    }
+
+    #[tokio::test]
+    async fn a_command_over_the_network_is_sent_and_its_answer_checked() {
+        let site = whole();
+        let bench = Rehearsal::start(Arc::new(site.clone()), ids::slip_deck(), 20.0).await.unwrap();
+        bench.send_once(ids::deck_display(), function(&site, ids::deck_display(), "Power on")).await.unwrap();
+        bench.inner.clock.sleep(12_000).await;
+        let mute = function(&site, ids::deck_display(), "Picture mute on");
+        let heard = bench.send_once(ids::deck_display(), mute).await.unwrap();
+        assert_eq!(heard[0].name, "Picture mute on");
+        let CodeBody::Ip { command } = site.code(ids::deck_display(), mute).unwrap().body.clone() else { panic!() };
+        let strange = match command {
+            kestrel_core::signal::ip::IpCommand::Payload { transport, form, terminator, checksum, expect, .. } => {
+                let text = "MAKE TEA".to_owned();
+                kestrel_core::signal::ip::IpCommand::Payload { transport, form, text, terminator, checksum, expect }
+            }
+            other => other,
+        };
+        let body = CodeBody::Ip { command: strange };
+        let error = bench.send_body(ids::deck_display(), &body, Press::default(), None).await.unwrap_err().to_string();
+        assert!(error.contains("answered “?\\r” where “OK\\r” was expected"), "{error}");
+    }
+
+    #[tokio::test]
+    async fn an_input_is_selected_and_its_reported_name_read_back() {
+        let (bench, site) = bench().await;
+        let inputs = &site.model_of(ids::receiver()).unwrap().inputs;
+        let off = bench.read_back(ids::receiver(), inputs[1].id).await.unwrap_err().to_string();
+        assert!(off.contains("Is it on?"), "{off}");
+        bench.send_once(ids::receiver(), function(&site, ids::receiver(), "Power on")).await.unwrap();
+        bench.inner.clock.sleep(8_000).await;
+        assert_eq!(bench.read_back(ids::receiver(), inputs[1].id).await.unwrap(), "MPLAY");
+        let silent = bench.read_back(ids::receiver(), inputs[3].id).await.unwrap_err().to_string();
+        assert!(silent.contains("no key of its own"), "{silent}");
+        let none = site.model_of(ids::projector()).unwrap().inputs[0].id;
+        let error = bench.read_back(ids::projector(), none).await.unwrap_err().to_string();
+        assert!(error.contains("tells nothing of itself"), "{error}");
+    }
+
+    #[tokio::test]
+    async fn hidden_keys_for_on_and_off_work_where_the_remote_has_only_one() {
+        let site = whole();
+        let bench = Rehearsal::start(Arc::new(site), ids::watch_room(), 20.0).await.unwrap();
+        let body = |command| {
+            let fields = [("address", 0x0707), ("command", command)];
+            CodeBody::Decoded { message: Message::new(ProtocolId::Pd32, fields).unwrap() }
+        };
+        let heard = bench.send_body(ids::watch_display(), &body(0x99), Press::default(), None).await.unwrap();
+        assert!(matches!(&heard[0].outcome, Outcome::Obeyed { what } if what == "starting up"));
+        assert!(bench.send_body(ids::watch_display(), &body(0x97), Press::default(), None).await.unwrap().is_empty());
+    }
 }

@@ -1,13 +1,14 @@
 //! Everything that the margin would say of a room, and how much of each stage is done.
 
-use crate::device::{Basis, Profile, Span};
+use crate::codes::{TestEffect, twins};
+use crate::device::{Basis, Power, Profile, Span};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::kit;
 use crate::plan::{Situation, plan, seconds};
 use crate::site::{Device, Site};
 use crate::wiring;
 use serde::Serialize;
-use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
 /// What is done of what there is to do.
@@ -36,10 +37,12 @@ pub struct Notes {
 #[must_use]
 pub fn room(site: &Site, room: RoomId) -> Notes {
     let mut findings = wiring::check(site, room);
+    findings.extend(kit::check::room(site, room));
+    findings.extend(twins::check(site, room));
     for device in site.devices_in(room) {
-        if let Some(profile) = site.profile(device.profile) {
-            findings.extend(codes(site, device, profile));
-            findings.extend(assumptions(device, profile));
+        if let Some(profile) = site.profile_of(device.id) {
+            findings.extend(tests(site, device, &profile));
+            findings.extend(assumptions(device, &profile));
         }
     }
     let mut sendable = 0;
@@ -87,26 +90,72 @@ fn coded(site: &Site, room: RoomId) -> Share {
     share
 }
 
-/// Two functions with one code.
-fn codes(site: &Site, device: &Device, profile: &Profile) -> Vec<Finding> {
-    let mut said: BTreeMap<String, FunctionId> = BTreeMap::new();
+/// Codes that were tested and failed; on and off that do each other's work.
+fn tests(site: &Site, device: &Device, profile: &Profile) -> Vec<Finding> {
     let mut findings = Vec::new();
+    let failed = |function: FunctionId| {
+        site.codes_of(device.id, function)
+            .find_map(|code| code.tested.as_ref().filter(|t| t.effect != TestEffect::Worked))
+    };
+    let swapped = match profile.power {
+        Power::Discrete { on, off } | Power::NetworkWake { wake: on, off } => swapped(site, device, on, off),
+        _ => None,
+    };
+    if let Some((weight, why)) = swapped {
+        let text = format!("On and off of {} are swapped: {why}. Exchange them in Codes.", device.name);
+        let on = profile.keys().first().map(|(key, _)| *key);
+        let place = Place { function: on, ..Place::on(Stage::Codes).device(device.id) };
+        findings.push(Finding::new(weight, "On and off swapped", text, place));
+    }
     for function in &profile.functions {
-        let Some(code) = site.code(device.id, function.id) else { continue };
-        let Some(words) = code.body.key_words() else { continue };
-        if let Some(&first) = said.get(&words) {
-            let text = format!(
-                "“{}” and “{}” on {} hold the same code ({words}). One of them was learned from the wrong key: learn it again.",
-                site.function_name(device.id, first),
-                function.name,
-                device.name
-            );
-            let place = Place::on(Stage::Codes).device(device.id).function(function.id);
-            findings.push(Finding::new(Weight::Caution, "Same code", text, place));
-        }
-        said.entry(words).or_insert(function.id);
+        let Some(tested) = failed(function.id) else { continue };
+        let note =
+            if tested.note.is_empty() { String::new() } else { format!(" ({})", tested.note.trim_end_matches('.')) };
+        let text = format!(
+            "“{}” of {} was tested, and {}{note}. Learn it again, or send it another way.",
+            function.name,
+            device.name,
+            tested.effect.words()
+        );
+        let place = Place::on(Stage::Codes).device(device.id).function(function.id);
+        findings.push(Finding::new(Weight::Caution, "Test failed", text, place));
     }
     findings
+}
+
+/// Do on and off hold each other's codes? Told by what the model's remote sends, where that is known, by a
+/// test, or by another device of the same model.
+fn swapped(site: &Site, device: &Device, on: FunctionId, off: FunctionId) -> Option<(Weight, String)> {
+    let words = |device, function| site.codes_of(device, function).find_map(|code| code.body.key_words());
+    let (own_on, own_off) = (words(device.id, on)?, words(device.id, off)?);
+    if own_on == own_off {
+        return None;
+    }
+    let said = |function| {
+        let wrong = |code: &crate::site::Code| code.tested.as_ref().is_some_and(|t| t.effect == TestEffect::WrongThing);
+        site.codes_of(device.id, function).any(wrong)
+    };
+    let tested = if said(on) || said(off) { "a test did the opposite, and " } else { "" };
+    let model = site.model_of(device.id)?;
+    let sends =
+        |function| model.function(function).and_then(|f| f.answers_to.as_ref()).and_then(|body| body.key_words());
+    if let (Some(on), Some(off)) = (sends(on), sends(off)) {
+        let exchanged = on == own_off && off == own_on;
+        return exchanged
+            .then(|| (Weight::Stops, format!("{tested}the remote of this model sends {on} for on and {off} for off")));
+    }
+    if said(on) && said(off) {
+        return Some((Weight::Stops, "both did the wrong thing when they were tested".to_owned()));
+    }
+    let twin = site.devices.iter().find(|other| {
+        other.profile == device.profile
+            && other.id != device.id
+            && words(other.id, on).as_ref() == Some(&own_off)
+            && words(other.id, off).as_ref() == Some(&own_on)
+    })?;
+    let weight = if tested.is_empty() { Weight::Caution } else { Weight::Stops };
+    let doubt = if tested.is_empty() { "; one of the two is wrong, and a test tells which" } else { "" };
+    Some((weight, format!("{tested}{} of the same model holds them the other way round{doubt}", twin.name)))
 }
 
 /// Waits that nobody measured and no profile gives.
@@ -140,11 +189,55 @@ mod tests {
     #[test]
     fn the_demo_room_says_what_is_left_to_do() {
         let notes = room(&demo::marram_point(), ids::boat_hall());
-        assert_eq!(notes.kit, Share { done: 5, total: 5 });
-        assert_eq!(notes.codes, Share { done: 26, total: 28 });
-        assert_eq!(notes.sequences, Share { done: 2, total: 3 });
+        assert_eq!(notes.kit, Share { done: 9, total: 9 });
+        assert_eq!(notes.codes, Share { done: 35, total: 37 });
+        assert_eq!(notes.sequences, Share { done: 3, total: 4 });
         let titles: Vec<&str> = notes.findings.iter().map(|f| f.title.as_str()).collect();
-        assert_eq!(titles, ["Keep clear", "Code missing", "Assumed"]);
+        assert_eq!(
+            titles,
+            [
+                "Keep clear",
+                "Keep clear",
+                "Code missing",
+                "Assumed",
+                "Assumed",
+                "Assumed",
+                "Assumed",
+                "Assumed",
+                "Assumed",
+                "A better path"
+            ]
+        );
+    }
+
+    #[test]
+    fn swapped_codes_and_failed_tests_are_said() {
+        let notes = room(&demo::marram_point(), ids::bunk_cabin());
+        let text = |title: &str| notes.findings.iter().find(|f| f.title == title).map(|f| f.text.clone()).unwrap();
+        assert!(
+            text("On and off swapped").contains("a test did the opposite, and the remote of this model"),
+            "{}",
+            text("On and off swapped")
+        );
+        assert!(text("Test failed").contains("It was on, and it went off"));
+        assert!(text("Same code").contains("“HDMI 1” and “HDMI 2” on Cabin display"));
+    }
+
+    #[test]
+    fn where_the_remote_is_not_known_a_twin_or_a_test_tells() {
+        let mut site = demo::marram_point();
+        for profile in &mut site.profiles {
+            profile.functions.iter_mut().for_each(|function| function.answers_to = None);
+        }
+        let found = |site: &Site| {
+            let notes = room(site, ids::bunk_cabin());
+            notes.findings.into_iter().find(|f| f.title == "On and off swapped").map(|f| (f.weight, f.text))
+        };
+        let (weight, text) = found(&site).unwrap();
+        assert!(weight == Weight::Stops && text.contains("Disc player of the same model"), "{text}");
+        site.codes.iter_mut().for_each(|code| code.tested = None);
+        let (weight, text) = found(&site).unwrap();
+        assert!(weight == Weight::Caution && text.contains("a test tells which"), "{text}");
     }
 
     #[test]

@@ -13,9 +13,11 @@ mod tests;
 pub use check::{EditError, NAME_MAX};
 pub use describe::describe;
 
+use crate::codes::CodeSet;
 use crate::device::Profile;
 use crate::site::{Activity, Code, Connection, Device, House, Room, Site};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -38,6 +40,8 @@ pub enum Entity {
     Code(Code),
     /// An activity.
     Activity(Activity),
+    /// A set of codes to try.
+    CodeSet(CodeSet),
 }
 
 /// What kind of entity an id belongs to.
@@ -52,6 +56,7 @@ pub enum EntityKind {
     Connection,
     Code,
     Activity,
+    CodeSet,
 }
 
 /// One edit, with the version of the entity that it was made from.
@@ -112,6 +117,7 @@ impl Entity {
             Self::Connection(e) => (EntityKind::Connection, e.id.0),
             Self::Code(e) => (EntityKind::Code, e.id.0),
             Self::Activity(e) => (EntityKind::Activity, e.id.0),
+            Self::CodeSet(e) => (EntityKind::CodeSet, e.id.0),
         }
     }
 }
@@ -127,6 +133,7 @@ pub fn find(site: &Site, kind: EntityKind, id: Uuid) -> Option<Entity> {
         EntityKind::Connection => site.connections.iter().find(|e| e.id.0 == id).copied().map(Entity::Connection),
         EntityKind::Code => site.codes.iter().find(|e| e.id.0 == id).cloned().map(Entity::Code),
         EntityKind::Activity => site.activities.iter().find(|e| e.id.0 == id).cloned().map(Entity::Activity),
+        EntityKind::CodeSet => site.code_sets.iter().find(|e| e.id.0 == id).cloned().map(Entity::CodeSet),
     }
 }
 
@@ -136,11 +143,31 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     let mut all = vec![Entity::House(site.house.clone())];
     all.extend(site.rooms.iter().cloned().map(Entity::Room));
     all.extend(site.profiles.iter().cloned().map(Entity::Profile));
-    all.extend(site.devices.iter().cloned().map(Entity::Device));
+    all.extend(gateways_first(site).into_iter().cloned().map(Entity::Device));
     all.extend(site.connections.iter().copied().map(Entity::Connection));
     all.extend(site.codes.iter().cloned().map(Entity::Code));
     all.extend(site.activities.iter().cloned().map(Entity::Activity));
+    all.extend(site.code_sets.iter().cloned().map(Entity::CodeSet));
     all
+}
+
+/// Devices, each after the gateways that it is reached through.
+fn gateways_first(site: &Site) -> Vec<&Device> {
+    let (mut done, mut left): (Vec<&Device>, Vec<&Device>) = (vec![], site.devices.iter().collect());
+    while !left.is_empty() {
+        let known: BTreeSet<_> = done.iter().map(|device| device.id).collect();
+        let ready =
+            |device: &&Device| device.paths.iter().filter_map(|path| path.through).all(|id| known.contains(&id));
+        let (next, rest): (Vec<&Device>, Vec<&Device>) = left.iter().partition(|device| ready(device));
+        if next.is_empty() {
+            // Gateways that need each other: in any order, and the check will say so.
+            done.extend(rest);
+            break;
+        }
+        done.extend(next);
+        left = rest;
+    }
+    done
 }
 
 /// Carries an edit out and returns what it changed, in an order in which every entity comes after
@@ -210,6 +237,7 @@ fn set(site: &mut Site, kind: EntityKind, id: Uuid, after: Option<Entity>) {
         EntityKind::Connection => site.connections.retain(|e| e.id.0 != id),
         EntityKind::Code => site.codes.retain(|e| e.id.0 != id),
         EntityKind::Activity => site.activities.retain(|e| e.id.0 != id),
+        EntityKind::CodeSet => site.code_sets.retain(|e| e.id.0 != id),
     }
     match after {
         None => {}
@@ -220,6 +248,7 @@ fn set(site: &mut Site, kind: EntityKind, id: Uuid, after: Option<Entity>) {
         Some(Entity::Connection(e)) => site.connections.push(e),
         Some(Entity::Code(e)) => site.codes.push(e),
         Some(Entity::Activity(e)) => site.activities.push(e),
+        Some(Entity::CodeSet(e)) => site.code_sets.push(e),
     }
 }
 

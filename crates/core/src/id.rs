@@ -46,6 +46,12 @@ ids! {
     ConnectionId,
     /// The code of a function of a device.
     CodeId,
+    /// A set of codes to try on a device.
+    CodeSetId,
+    /// An attempt to learn, test or find a code.
+    AttemptId,
+    /// A photo.
+    PhotoId,
     /// An activity.
     ActivityId,
 }

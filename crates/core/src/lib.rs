@@ -3,17 +3,20 @@
 //! Everything here is a plain value or a pure function of one. There is no I/O, no clock, no
 //! async and no SQL: time is passed in, and a [`site::Site`] is the whole of a house as one value.
 //!
-//! Modules stand in the order in which a programmer works through a house: what the remotes send
-//! ([`signal`]), what the devices do with it ([`device`]), how they are wired ([`wiring`]), and how a
-//! room is brought from here to there ([`plan`]). [`room`] is the same physics run forwards: a
+//! Modules stand in the order in which a programmer works through a house: what there is ([`kit`]), what
+//! the remotes send ([`signal`]) and what is known of each function ([`codes`]), what the devices do with
+//! it ([`device`]), how they are wired ([`wiring`]), and how a room is brought from here to there
+//! ([`plan`]). [`room`] is the same physics run forwards: a
 //! simulated room that receives waveforms. [`edit`] is the one way in which a site changes.
 
 pub mod check;
+pub mod codes;
 pub mod demo;
 pub mod device;
 pub mod edit;
 pub mod finding;
 pub mod id;
+pub mod kit;
 pub mod plan;
 pub mod room;
 pub mod signal;

@@ -1,13 +1,16 @@
 //! The whole of a house as one value: what every computation takes.
 
-use crate::device::{Automaton, Cable, Input, Output, Position, Profile};
-use crate::id::{
-    ActivityId, CodeId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId,
+pub use crate::codes::{Code, CodeBody};
+
+use crate::codes::CodeSet;
+use crate::device::{
+    Automaton, Cable, ControlPath, Input, Output, Override, PathClass, Position, Profile, with_overrides,
 };
-use crate::signal::radio::{self, RadioCode};
-use crate::signal::{Capture, Message};
+use crate::id::{ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId};
+use crate::kit::{Network, Records};
 use serde::{Deserialize, Serialize};
-use std::fmt;
+use std::borrow::Cow;
+use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
 /// A house and everything in it.
@@ -25,6 +28,9 @@ pub struct Site {
     pub connections: Vec<Connection>,
     /// What is known of its commands.
     pub codes: Vec<Code>,
+    /// Sets of codes to try on a device.
+    #[serde(default)]
+    pub code_sets: Vec<CodeSet>,
     /// What its rooms are used for, in their order.
     pub activities: Vec<Activity>,
 }
@@ -36,6 +42,19 @@ pub struct House {
     pub id: HouseId,
     /// What it is called.
     pub name: String,
+    /// The order in which control paths are preferred here; the usual one where it is empty.
+    #[serde(default)]
+    pub path_order: Vec<PathClass>,
+}
+
+impl House {
+    /// The order in which control paths are preferred: the house's own, completed by the usual one.
+    #[must_use]
+    pub fn preferred_paths(&self) -> Vec<PathClass> {
+        let mut order = self.path_order.clone();
+        order.extend(PathClass::USUAL.into_iter().filter(|class| !self.path_order.contains(class)));
+        order
+    }
 }
 
 /// A room.
@@ -47,6 +66,9 @@ pub struct Room {
     pub name: String,
     /// Its place in the list.
     pub position: u32,
+    /// Is it a cupboard or a rack that holds equipment for other rooms?
+    #[serde(default)]
+    pub rack: bool,
 }
 
 /// A device in a room.
@@ -54,14 +76,47 @@ pub struct Room {
 pub struct Device {
     /// Its id.
     pub id: DeviceId,
-    /// Where it is.
+    /// Where it stands.
     pub room: RoomId,
+    /// The rooms that it serves; the one where it stands, where this is empty.
+    #[serde(default)]
+    pub serves: Vec<RoomId>,
     /// How it behaves.
     pub profile: ProfileId,
     /// What it is called.
     pub name: String,
     /// Its place in the list.
     pub position: u32,
+    /// The ways in which a command reaches it, the preferred one first; what its model offers, in the
+    /// house's order, where this is empty.
+    #[serde(default)]
+    pub paths: Vec<ControlPath>,
+    /// Where it is on the network.
+    #[serde(default)]
+    pub network: Network,
+    /// What a service call needs.
+    #[serde(default)]
+    pub records: Records,
+    /// The name that the device reports for an input, read back from it.
+    #[serde(default)]
+    pub reported: BTreeMap<InputId, String>,
+    /// Fields in which it differs from its model.
+    #[serde(default)]
+    pub overrides: Vec<Override>,
+}
+
+impl Device {
+    /// Does it serve this room?
+    #[must_use]
+    pub fn serves(&self, room: RoomId) -> bool {
+        if self.serves.is_empty() { self.room == room } else { self.serves.contains(&room) }
+    }
+
+    /// The rooms that it serves.
+    #[must_use]
+    pub fn rooms(&self) -> &[RoomId] {
+        if self.serves.is_empty() { std::slice::from_ref(&self.room) } else { &self.serves }
+    }
 }
 
 /// A cable.
@@ -77,107 +132,9 @@ pub struct Connection {
     pub to_device: DeviceId,
     /// Its input.
     pub to_input: InputId,
-}
-
-/// What is sent for a function.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case", tag = "as")]
-pub enum CodeBody {
-    /// A message of a known protocol, sent with exact timing.
-    Decoded {
-        /// What it says.
-        message: Message,
-    },
-    /// A fixed code by radio at 433.92 MHz.
-    Radio {
-        /// What it says.
-        code: RadioCode,
-        /// The short unit it is sent with, in µs.
-        unit_us: u32,
-    },
-    /// Timing as it was captured, sent as it is.
-    Raw {
-        /// Marks and spaces.
-        capture: Capture,
-    },
-}
-
-impl CodeBody {
-    /// Marks and spaces in µs of one press, with the silence at its end.
-    #[must_use]
-    pub fn press_us(&self) -> Vec<u32> {
-        match self {
-            Self::Decoded { message } => message.encode(message.least_frames()),
-            Self::Radio { code, unit_us } => code.encode(*unit_us, radio::LEAST_FRAMES),
-            Self::Raw { capture } => {
-                let mut durations = capture.durations_us().to_vec();
-                if durations.len() % 2 == 1 {
-                    durations.push(RAW_SILENCE_US);
-                }
-                durations
-            }
-        }
-    }
-
-    /// The carrier to send with, in Hz; 38 kHz where nobody knows.
-    #[must_use]
-    pub fn carrier_hz(&self) -> u32 {
-        match self {
-            Self::Decoded { message } => message.protocol().carrier_hz,
-            Self::Radio { .. } => RADIO_HZ,
-            Self::Raw { capture } => capture.carrier_hz().unwrap_or(38_000),
-        }
-    }
-
-    /// What it says, a toggle bit apart: two functions with the same words do the same. Raw timing says
-    /// nothing that could be compared.
-    #[must_use]
-    pub fn key_words(&self) -> Option<String> {
-        match self {
-            Self::Decoded { message } => Some(message.with_toggle(false).to_string()),
-            Self::Radio { code, .. } => Some(code.to_string()),
-            Self::Raw { .. } => None,
-        }
-    }
-
-    /// How long one press occupies its medium, in ms, rounded up.
-    #[must_use]
-    pub fn send_ms(&self) -> u32 {
-        let us: u64 = self.press_us().iter().map(|&us| u64::from(us)).sum();
-        u32::try_from(us.div_ceil(1000)).unwrap_or(u32::MAX)
-    }
-}
-
-impl fmt::Display for CodeBody {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Decoded { message } => message.fmt(f),
-            Self::Radio { code, .. } => code.fmt(f),
-            Self::Raw { capture } => write!(f, "raw timing, {} durations", capture.durations_us().len()),
-        }
-    }
-}
-
-/// The radio of fixed codes, in Hz.
-const RADIO_HZ: u32 = 433_920_000;
-
-/// The silence after a raw capture that ends with a mark, in µs: longer than any gap inside a press.
-const RAW_SILENCE_US: u32 = 40_000;
-
-/// What is known of one function of one device.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Code {
-    /// Its id.
-    pub id: CodeId,
-    /// The device.
-    pub device: DeviceId,
-    /// The function.
-    pub function: FunctionId,
-    /// What is sent.
-    pub body: CodeBody,
-    /// The capture that it was read from, if any.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub captured: Option<Capture>,
+    /// Does sound come back through it (HDMI return audio)?
+    #[serde(default)]
+    pub return_audio: bool,
 }
 
 /// What a room is used for: what should be on, seen and heard.
@@ -229,16 +186,39 @@ impl Site {
         self.devices.iter().find(|device| device.id == id)
     }
 
-    /// The profile of a device.
+    /// The model of a device, without what the device has of its own.
     #[must_use]
-    pub fn profile_of(&self, device: DeviceId) -> Option<&Profile> {
+    pub fn model_of(&self, device: DeviceId) -> Option<&Profile> {
         self.profile(self.device(device)?.profile)
+    }
+
+    /// How a device behaves: its model, with the fields in which it differs.
+    #[must_use]
+    pub fn profile_of(&self, device: DeviceId) -> Option<Cow<'_, Profile>> {
+        let device = self.device(device)?;
+        let model = self.profile(device.profile)?;
+        Some(match device.overrides.as_slice() {
+            [] => Cow::Borrowed(model),
+            own => Cow::Owned(with_overrides(model, own)),
+        })
     }
 
     /// The machine of a device.
     #[must_use]
     pub fn automaton(&self, device: DeviceId) -> Option<Automaton<'_>> {
-        self.profile_of(device).map(Automaton::new)
+        self.profile_of(device).map(Automaton::of)
+    }
+
+    /// The ways in which a command reaches a device, the preferred one first.
+    #[must_use]
+    pub fn paths_of(&self, device: DeviceId) -> Vec<ControlPath> {
+        match (self.device(device), self.model_of(device)) {
+            (Some(device), _) if !device.paths.is_empty() => device.paths.clone(),
+            (Some(device), Some(_)) => {
+                crate::kit::advise(self, device).into_iter().map(|advice| advice.offer.into()).collect()
+            }
+            _ => vec![],
+        }
     }
 
     /// The activity of this id.
@@ -247,15 +227,28 @@ impl Site {
         self.activities.iter().find(|activity| activity.id == id)
     }
 
-    /// What is known of a function of a device.
-    #[must_use]
-    pub fn code(&self, device: DeviceId, function: FunctionId) -> Option<&Code> {
-        self.codes.iter().find(|code| code.device == device && code.function == function)
+    /// Everything that is known of a function of a device: at most one code for each medium.
+    pub fn codes_of(&self, device: DeviceId, function: FunctionId) -> impl Iterator<Item = &Code> {
+        self.codes.iter().filter(move |code| code.device == device && code.function == function)
     }
 
-    /// The devices of a room, in their order.
+    /// The code of a function that is sent: that of the most preferred path which has one.
+    #[must_use]
+    pub fn code(&self, device: DeviceId, function: FunctionId) -> Option<&Code> {
+        let mut codes = self.codes_of(device, function);
+        let first = codes.next()?;
+        let rest: Vec<&Code> = codes.collect();
+        if rest.is_empty() {
+            return Some(first);
+        }
+        let paths = self.paths_of(device);
+        let rank = |code: &&Code| paths.iter().position(|path| path.medium == code.body.medium());
+        std::iter::once(first).chain(rest).min_by_key(|code| (rank(code).unwrap_or(usize::MAX), code.id))
+    }
+
+    /// The devices that serve a room, in their order.
     pub fn devices_in(&self, room: RoomId) -> impl Iterator<Item = &Device> {
-        self.devices.iter().filter(move |device| device.room == room)
+        self.devices.iter().filter(move |device| device.serves(room))
     }
 
     /// The name of a device; its id where it is gone.
@@ -267,7 +260,7 @@ impl Site {
     /// The name of a function of a device; its id where it is gone.
     #[must_use]
     pub fn function_name(&self, device: DeviceId, function: FunctionId) -> String {
-        self.profile_of(device)
+        self.model_of(device)
             .and_then(|profile| profile.function(function))
             .map_or_else(|| function.to_string(), |function| function.name.clone())
     }
@@ -275,13 +268,13 @@ impl Site {
     /// The output of a device.
     #[must_use]
     pub fn output(&self, device: DeviceId, output: OutputId) -> Option<&Output> {
-        self.profile_of(device)?.outputs.iter().find(|o| o.id == output)
+        self.model_of(device)?.outputs.iter().find(|o| o.id == output)
     }
 
     /// The input of a device.
     #[must_use]
     pub fn input(&self, device: DeviceId, input: InputId) -> Option<&Input> {
-        self.profile_of(device)?.inputs.iter().find(|i| i.id == input)
+        self.model_of(device)?.inputs.iter().find(|i| i.id == input)
     }
 
     /// What a cable carries, as its output says; `None` where an end is gone.
@@ -301,5 +294,6 @@ impl Site {
         self.profiles.sort_by_key(|profile| profile.id);
         self.connections.sort_by_key(|connection| connection.id);
         self.codes.sort_by_key(|code| code.id);
+        self.code_sets.sort_by_key(|set| set.id);
     }
 }

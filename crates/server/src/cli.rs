@@ -4,7 +4,7 @@
 use crate::serve::{self, Options};
 use clap::{Parser, Subcommand};
 use kestrel_core::signal::radio::{self, RadioReading};
-use kestrel_core::signal::{Message, ProtocolId, Reading, read, text};
+use kestrel_core::signal::{Message, ProtocolId, Reading, exchange, read, text};
 use serde::Serialize;
 use std::fmt::Write as _;
 use std::io::Read;
@@ -24,7 +24,7 @@ enum Verb {
     Serve(Options),
     /// Serve the application, with the demo house if there is no house yet (needs the database).
     Demo(Options),
-    /// Say what a capture means (pulse/space text or signed text; - reads standard input).
+    /// Say what a capture means (pulse/space text, signed text, CSV or VCD; - reads standard input).
     Decode {
         /// The file.
         file: String,
@@ -93,7 +93,7 @@ fn input(file: &str) -> Result<Vec<u8>, Failure> {
 }
 
 fn decode(file: &str, json: bool) -> Result<(), Failure> {
-    let parsed = text::parse(&input(file)?).map_err(|error| Failure::Input(format!("{file}: {error}")))?;
+    let parsed = exchange::capture(&input(file)?, None).map_err(|error| Failure::Input(format!("{file}: {error}")))?;
     let reading = read(&parsed.capture);
     let radio = if reading.best.is_none() { radio::read(&parsed.capture).ok() } else { None };
     if json {

@@ -7,6 +7,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use kestrel_bench::rehearsal::RehearsalError;
 use kestrel_core::signal::CaptureError;
+use kestrel_core::signal::exchange::ExchangeError;
 use kestrel_store::StoreError;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -18,7 +19,7 @@ pub struct Problem {
     #[serde(rename = "type")]
     pub type_uri: &'static str,
     /// The status in words.
-    pub title: String,
+    pub title: &'static str,
     /// The HTTP status.
     pub status: u16,
     /// A word for programs: `stale`, `refused`, `not-found`, `bad-request`, `unreachable`, ….
@@ -28,6 +29,9 @@ pub struct Problem {
     /// The version that is there now, for `stale`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub version: Option<i64>,
+    /// What to choose from, for `choose-signal`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub choices: Option<Box<[String]>>,
 }
 
 impl Problem {
@@ -35,11 +39,12 @@ impl Problem {
     pub fn new(status: StatusCode, kind: &'static str, detail: impl Into<String>) -> Self {
         Self {
             type_uri: "about:blank",
-            title: status.canonical_reason().unwrap_or("Error").to_owned(),
+            title: status.canonical_reason().unwrap_or("Error"),
             status: status.as_u16(),
             kind,
             detail: detail.into(),
             version: None,
+            choices: None,
         }
     }
 
@@ -89,6 +94,19 @@ impl From<CaptureError> for Problem {
     }
 }
 
+impl From<ExchangeError> for Problem {
+    fn from(error: ExchangeError) -> Self {
+        let detail = error.to_string();
+        match error {
+            ExchangeError::Capture(error) => error.into(),
+            ExchangeError::Signals(names) => {
+                Self { choices: Some(names.into()), ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "choose-signal", detail) }
+            }
+            ExchangeError::Shape(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "capture", detail),
+        }
+    }
+}
+
 impl From<RehearsalError> for Problem {
     fn from(error: RehearsalError) -> Self {
         let detail = error.to_string();
@@ -98,6 +116,8 @@ impl From<RehearsalError> for Problem {
             RehearsalError::NoCode { .. } => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "no-code", detail),
             RehearsalError::NotRunnable(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-runnable", detail),
             RehearsalError::NoDevice => Self::not_found(detail),
+            RehearsalError::Handset(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "handset", detail),
+            RehearsalError::NoFeedback(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "no-feedback", detail),
         }
     }
 }

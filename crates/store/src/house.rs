@@ -2,10 +2,12 @@
 
 use crate::history::{self, ChangeRow, LogEntry, LogKind};
 use crate::rows::{
-    ActivityRow, CodeRow, ConnectionRow, DeviceRow, FunctionRow, HouseRow, InputRow, OutputRow, ProfileRow,
+    ActivityRow, CodeRow, CodeSetRow, ConnectionRow, DeviceRow, FunctionRow, HouseRow, InputRow, OutputRow, ProfileRow,
     ProfileRows, RoomRow,
 };
-use crate::schema::{activity, change, code, connection, device, function, house, input, output, profile, room};
+use crate::schema::{
+    activity, change, code, code_set, connection, device, function, house, input, output, profile, room,
+};
 use crate::{StoreError, write};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
@@ -92,7 +94,7 @@ impl Store {
         Ok(Self { pool })
     }
 
-    async fn connection(&self) -> Result<Object<AsyncPgConnection>, StoreError> {
+    pub(crate) async fn connection(&self) -> Result<Object<AsyncPgConnection>, StoreError> {
         self.pool.get().await.map_err(|error| StoreError::Unreachable(error.to_string()))
     }
 
@@ -145,7 +147,7 @@ impl Store {
     pub async fn add_house(&self, site: &Site) -> Result<bool, StoreError> {
         let mut conn = self.connection().await?;
         conn.transaction(async |conn| {
-            let row = HouseRow { id: site.house.id.0, name: site.house.name.clone(), revision: 0, version: 0 };
+            let row = HouseRow::new(&site.house, 0, 0)?;
             let added = diesel::insert_into(house::table).values(&row).on_conflict_do_nothing().execute(conn).await?;
             if added == 0 {
                 return Ok(false);
@@ -293,6 +295,7 @@ fn name_of(site: &Site, id: Uuid) -> String {
             Entity::Profile(e) => format!("{} {}", e.maker, e.model),
             Entity::Device(e) => e.name,
             Entity::Activity(e) => e.name,
+            Entity::CodeSet(e) => e.name,
             Entity::Connection(_) => "This cable".to_owned(),
             Entity::Code(_) => "This code".to_owned(),
         },
@@ -366,15 +369,19 @@ async fn snapshot(conn: &mut AsyncPgConnection, house_id: Uuid, lock: bool) -> R
     let activities: Vec<ActivityRow> =
         activity::table.filter(activity::house_id.eq(house_id)).select(ActivityRow::as_select()).load(conn).await?;
     versions.extend(activities.iter().map(|row| (row.id, row.version)));
+    let sets: Vec<CodeSetRow> =
+        code_set::table.filter(code_set::house_id.eq(house_id)).select(CodeSetRow::as_select()).load(conn).await?;
+    versions.extend(sets.iter().map(|row| (row.id, row.version)));
     let profiles = profiles(conn, house_id).await?;
     versions.extend(profiles.iter().map(|rows| (rows.profile.id, rows.profile.version)));
     let mut site = Site {
-        house: row.into_core(),
+        house: row.into_core()?,
         rooms: rooms.into_iter().map(RoomRow::into_core).collect(),
         profiles: profiles.into_iter().map(ProfileRows::into_core).collect::<Result<_, _>>()?,
-        devices: devices.into_iter().map(DeviceRow::into_core).collect(),
+        devices: devices.into_iter().map(DeviceRow::into_core).collect::<Result<_, _>>()?,
         connections: connections.into_iter().map(ConnectionRow::into_core).collect(),
         codes: codes.into_iter().map(CodeRow::into_core).collect::<Result<_, _>>()?,
+        code_sets: sets.into_iter().map(CodeSetRow::into_core).collect::<Result<_, _>>()?,
         activities: activities.into_iter().map(ActivityRow::into_core).collect::<Result<_, _>>()?,
     };
     site.sort();

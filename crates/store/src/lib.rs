@@ -5,8 +5,9 @@
 //! rows and a line of history in one transaction, and gives the new snapshot back.
 //!
 //! Files in the order in which data flows: [`schema`] tables, `rows` between rows and core types,
-//! `write` single changes, `history` the log, `house` the operations.
+//! `write` single changes, `history` the log, `house` the operations, `attempts` what was tried (never undone).
 
+mod attempts;
 mod error;
 mod history;
 mod house;
@@ -18,6 +19,7 @@ pub mod testing;
 mod tests;
 mod write;
 
+pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};
 pub use error::StoreError;
 pub use history::{LogEntry, LogKind};
 pub use house::{HouseSummary, Saved, Snapshot, Store};

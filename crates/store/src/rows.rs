@@ -2,22 +2,58 @@
 
 use crate::StoreError;
 use crate::schema;
+use chrono::{DateTime, Utc};
 use diesel::prelude::*;
-use kestrel_core::device::{AfterPowerOn, Function, Input, Motion, Output, Power, Profile, Selection, Times};
+use kestrel_core::codes::{CodeSet, SetKey};
+use kestrel_core::device::{
+    AfterMains, AfterPowerOn, App, ControlPath, Feedback, Function, Input, Mode, Motion, Offer, Output, Override,
+    Power, Press, Profile, Selection, Span, Times, Volume, Wifi,
+};
+use kestrel_core::id::{FunctionId, InputId, RoomId};
+use kestrel_core::kit::{Network, Records};
 use kestrel_core::site::{Activity, Code, Connection, Device, House, Room};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
+use std::collections::BTreeMap;
 use uuid::Uuid;
 
-/// Power, inputs and motion of a profile, as stored in one column.
+/// How a profile behaves, as stored in one column. What was added later may be missing in older rows.
 #[derive(Serialize, Deserialize)]
 struct Behaviour {
     power: Power,
+    #[serde(default)]
+    wake_keys: Vec<FunctionId>,
+    #[serde(default)]
+    auto_standby: Option<Span>,
+    #[serde(default)]
+    after_mains: AfterMains,
     after_power_on: AfterPowerOn,
     selection: Selection,
     motion: Option<Motion>,
+    #[serde(default)]
+    volume: Option<Volume>,
+    #[serde(default)]
+    modes: Vec<Mode>,
+    #[serde(default)]
+    apps: Vec<App>,
     times: Times,
+    #[serde(default)]
+    feedback: Feedback,
+    #[serde(default)]
+    wifi: Option<Wifi>,
+}
+
+/// What a device has of its own, as stored in one column.
+#[derive(Serialize, Deserialize, Default)]
+#[serde(default)]
+struct Details {
+    serves: Vec<RoomId>,
+    paths: Vec<ControlPath>,
+    network: Network,
+    records: Records,
+    reported: BTreeMap<InputId, String>,
+    overrides: Vec<Override>,
 }
 
 /// A unit value of the core (an enum written as one word) as text and back.
@@ -41,6 +77,15 @@ fn from_db(position: i32) -> u32 {
     u32::try_from(position).unwrap_or(0)
 }
 
+/// The core's times and the database's, both in UTC and to the millisecond.
+fn to_chrono(at: jiff::Timestamp) -> DateTime<Utc> {
+    DateTime::from_timestamp_millis(at.as_millisecond()).unwrap_or_default()
+}
+
+fn from_chrono(at: DateTime<Utc>) -> jiff::Timestamp {
+    jiff::Timestamp::from_millisecond(at.timestamp_millis()).unwrap_or_default()
+}
+
 macro_rules! row {
     ($(#[$attribute:meta])* $name:ident in $table:ident { $($field:ident: $type:ty,)+ }) => {
         $(#[$attribute])*
@@ -50,28 +95,37 @@ macro_rules! row {
     };
 }
 
-row! { HouseRow in house { id: Uuid, name: String, revision: i64, version: i64, } }
-row! { RoomRow in room { id: Uuid, house_id: Uuid, name: String, position: i32, version: i64, } }
+row! { HouseRow in house { id: Uuid, name: String, path_order: Value, revision: i64, version: i64, } }
+row! { RoomRow in room { id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, version: i64, } }
 row! { ProfileRow in profile {
-    id: Uuid, house_id: Uuid, maker: String, model: String, kind: String, medium: String, behaviour: Value,
+    id: Uuid, house_id: Uuid, maker: String, model: String, kind: String, offers: Value, behaviour: Value,
     version: i64,
 } }
 row! { FunctionRow in function {
-    id: Uuid, profile_id: Uuid, position: i32, name: String, answers_to: Option<Value>,
+    id: Uuid, profile_id: Uuid, position: i32, name: String, press: Value, frames: Option<i32>,
+    answers_to: Option<Value>,
 } }
 row! { InputRow in input {
     id: Uuid, profile_id: Uuid, position: i32, name: String, cable: String, select_function_id: Option<Uuid>,
+    reports: Option<String>,
 } }
-row! { OutputRow in output { id: Uuid, profile_id: Uuid, position: i32, name: String, cable: String, } }
+row! { OutputRow in output {
+    id: Uuid, profile_id: Uuid, position: i32, name: String, cable: String, returns_input_id: Option<Uuid>,
+} }
 row! { DeviceRow in device {
-    id: Uuid, house_id: Uuid, room_id: Uuid, profile_id: Uuid, name: String, position: i32, version: i64,
+    id: Uuid, house_id: Uuid, room_id: Uuid, profile_id: Uuid, name: String, position: i32, details: Value,
+    version: i64,
 } }
 row! { ConnectionRow in connection {
     id: Uuid, house_id: Uuid, from_device_id: Uuid, from_output_id: Uuid, to_device_id: Uuid, to_input_id: Uuid,
-    version: i64,
+    return_audio: bool, version: i64,
 } }
 row! { CodeRow in code {
-    id: Uuid, house_id: Uuid, device_id: Uuid, function_id: Uuid, body: Value, captured: Option<Value>, version: i64,
+    id: Uuid, house_id: Uuid, device_id: Uuid, function_id: Uuid, medium: String, body: Value,
+    captured: Option<Value>, since: Option<DateTime<Utc>>, tested: Option<Value>, version: i64,
+} }
+row! { CodeSetRow in code_set {
+    id: Uuid, house_id: Uuid, name: String, kind: Option<String>, source: String, keys: Value, version: i64,
 } }
 row! { ActivityRow in activity {
     id: Uuid, house_id: Uuid, room_id: Uuid, name: String, position: i32, source_device_id: Uuid,
@@ -79,18 +133,24 @@ row! { ActivityRow in activity {
 } }
 
 impl HouseRow {
-    pub(crate) fn into_core(self) -> House {
-        House { id: self.id.into(), name: self.name }
+    pub(crate) fn new(house: &House, revision: i64, version: i64) -> Result<Self, StoreError> {
+        let path_order = serde_json::to_value(&house.path_order)?;
+        Ok(Self { id: house.id.0, name: house.name.clone(), path_order, revision, version })
+    }
+
+    pub(crate) fn into_core(self) -> Result<House, StoreError> {
+        Ok(House { id: self.id.into(), name: self.name, path_order: serde_json::from_value(self.path_order)? })
     }
 }
 
 impl RoomRow {
     pub(crate) fn new(house_id: Uuid, room: &Room, version: i64) -> Self {
-        Self { id: room.id.0, house_id, name: room.name.clone(), position: to_db(room.position), version }
+        let (name, position) = (room.name.clone(), to_db(room.position));
+        Self { id: room.id.0, house_id, name, position, rack: room.rack, version }
     }
 
     pub(crate) fn into_core(self) -> Room {
-        Room { id: self.id.into(), name: self.name, position: from_db(self.position) }
+        Room { id: self.id.into(), name: self.name, position: from_db(self.position), rack: self.rack }
     }
 }
 
@@ -106,15 +166,31 @@ impl ProfileRows {
     pub(crate) fn new(house_id: Uuid, profile: &Profile, version: i64) -> Result<Self, StoreError> {
         let behaviour = Behaviour {
             power: profile.power,
+            wake_keys: profile.wake_keys.clone(),
+            auto_standby: profile.auto_standby,
+            after_mains: profile.after_mains,
             after_power_on: profile.after_power_on,
             selection: profile.selection,
             motion: profile.motion,
+            volume: profile.volume,
+            modes: profile.modes.clone(),
+            apps: profile.apps.clone(),
             times: profile.times,
+            feedback: profile.feedback.clone(),
+            wifi: profile.wifi,
         };
         let profile_id = profile.id.0;
         let functions = (0..).zip(&profile.functions).map(|(position, function)| {
             let answers_to = function.answers_to.as_ref().map(serde_json::to_value).transpose()?;
-            Ok(FunctionRow { id: function.id.0, profile_id, position, name: function.name.clone(), answers_to })
+            Ok(FunctionRow {
+                id: function.id.0,
+                profile_id,
+                position,
+                name: function.name.clone(),
+                press: serde_json::to_value(function.press)?,
+                frames: function.frames.map(to_db),
+                answers_to,
+            })
         });
         let inputs = (0..).zip(&profile.inputs).map(|(position, input)| {
             Ok(InputRow {
@@ -124,11 +200,13 @@ impl ProfileRows {
                 name: input.name.clone(),
                 cable: word(input.cable)?,
                 select_function_id: input.select.map(|id| id.0),
+                reports: input.reports.clone(),
             })
         });
         let outputs = (0..).zip(&profile.outputs).map(|(position, output)| {
             let cable = word(output.cable)?;
-            Ok(OutputRow { id: output.id.0, profile_id, position, name: output.name.clone(), cable })
+            let returns_input_id = output.returns.map(|id| id.0);
+            Ok(OutputRow { id: output.id.0, profile_id, position, name: output.name.clone(), cable, returns_input_id })
         });
         Ok(Self {
             functions: functions.collect::<Result<_, StoreError>>()?,
@@ -140,7 +218,7 @@ impl ProfileRows {
                 maker: profile.maker.clone(),
                 model: profile.model.clone(),
                 kind: word(profile.kind)?,
-                medium: word(profile.medium)?,
+                offers: serde_json::to_value(&profile.offers)?,
                 behaviour: serde_json::to_value(behaviour)?,
                 version,
             },
@@ -152,27 +230,38 @@ impl ProfileRows {
         let behaviour: Behaviour = serde_json::from_value(self.profile.behaviour)?;
         let functions = self.functions.into_iter().map(|row| {
             let answers_to = row.answers_to.map(serde_json::from_value).transpose()?;
-            Ok(Function { id: row.id.into(), name: row.name, answers_to })
+            let press: Press = serde_json::from_value(row.press)?;
+            Ok(Function { id: row.id.into(), name: row.name, press, frames: row.frames.map(from_db), answers_to })
         });
         let inputs = self.inputs.into_iter().map(|row| {
             let select = row.select_function_id.map(Into::into);
-            Ok(Input { id: row.id.into(), name: row.name, cable: from_word(&row.cable)?, select })
+            let cable = from_word(&row.cable)?;
+            Ok(Input { id: row.id.into(), name: row.name, cable, select, reports: row.reports })
         });
-        let outputs = self
-            .outputs
-            .into_iter()
-            .map(|row| Ok(Output { id: row.id.into(), name: row.name, cable: from_word(&row.cable)? }));
+        let outputs = self.outputs.into_iter().map(|row| {
+            let returns = row.returns_input_id.map(Into::into);
+            Ok(Output { id: row.id.into(), name: row.name, cable: from_word(&row.cable)?, returns })
+        });
+        let offers: Vec<Offer> = serde_json::from_value(self.profile.offers)?;
         Ok(Profile {
             id: self.profile.id.into(),
             maker: self.profile.maker,
             model: self.profile.model,
             kind: from_word(&self.profile.kind)?,
-            medium: from_word(&self.profile.medium)?,
+            offers,
+            wifi: behaviour.wifi,
             power: behaviour.power,
+            wake_keys: behaviour.wake_keys,
+            auto_standby: behaviour.auto_standby,
+            after_mains: behaviour.after_mains,
             after_power_on: behaviour.after_power_on,
             selection: behaviour.selection,
             motion: behaviour.motion,
+            volume: behaviour.volume,
+            modes: behaviour.modes,
+            apps: behaviour.apps,
             times: behaviour.times,
+            feedback: behaviour.feedback,
             functions: functions.collect::<Result<_, StoreError>>()?,
             inputs: inputs.collect::<Result<_, StoreError>>()?,
             outputs: outputs.collect::<Result<_, StoreError>>()?,
@@ -181,26 +270,62 @@ impl ProfileRows {
 }
 
 impl DeviceRow {
-    pub(crate) fn new(house_id: Uuid, device: &Device, version: i64) -> Self {
-        Self {
+    pub(crate) fn new(house_id: Uuid, device: &Device, version: i64) -> Result<Self, StoreError> {
+        let details = Details {
+            serves: device.serves.clone(),
+            paths: device.paths.clone(),
+            network: device.network.clone(),
+            records: device.records.clone(),
+            reported: device.reported.clone(),
+            overrides: device.overrides.clone(),
+        };
+        Ok(Self {
             id: device.id.0,
             house_id,
             room_id: device.room.0,
             profile_id: device.profile.0,
             name: device.name.clone(),
             position: to_db(device.position),
+            details: serde_json::to_value(details)?,
             version,
-        }
+        })
     }
 
-    pub(crate) fn into_core(self) -> Device {
-        Device {
+    pub(crate) fn into_core(self) -> Result<Device, StoreError> {
+        let details: Details = serde_json::from_value(self.details)?;
+        Ok(Device {
             id: self.id.into(),
             room: self.room_id.into(),
+            serves: details.serves,
             profile: self.profile_id.into(),
             name: self.name,
             position: from_db(self.position),
-        }
+            paths: details.paths,
+            network: details.network,
+            records: details.records,
+            reported: details.reported,
+            overrides: details.overrides,
+        })
+    }
+}
+
+impl CodeSetRow {
+    pub(crate) fn new(house_id: Uuid, set: &CodeSet, version: i64) -> Result<Self, StoreError> {
+        Ok(Self {
+            id: set.id.0,
+            house_id,
+            name: set.name.clone(),
+            kind: set.kind.map(word).transpose()?,
+            source: set.source.clone(),
+            keys: serde_json::to_value(&set.keys)?,
+            version,
+        })
+    }
+
+    pub(crate) fn into_core(self) -> Result<CodeSet, StoreError> {
+        let keys: Vec<SetKey> = serde_json::from_value(self.keys)?;
+        let kind = self.kind.as_deref().map(from_word).transpose()?;
+        Ok(CodeSet { id: self.id.into(), name: self.name, kind, source: self.source, keys })
     }
 }
 
@@ -213,6 +338,7 @@ impl ConnectionRow {
             from_output_id: connection.from_output.0,
             to_device_id: connection.to_device.0,
             to_input_id: connection.to_input.0,
+            return_audio: connection.return_audio,
             version,
         }
     }
@@ -224,6 +350,7 @@ impl ConnectionRow {
             from_output: self.from_output_id.into(),
             to_device: self.to_device_id.into(),
             to_input: self.to_input_id.into(),
+            return_audio: self.return_audio,
         }
     }
 }
@@ -235,8 +362,11 @@ impl CodeRow {
             house_id,
             device_id: code.device.0,
             function_id: code.function.0,
+            medium: word(code.body.medium())?,
             body: serde_json::to_value(&code.body)?,
             captured: code.captured.as_ref().map(serde_json::to_value).transpose()?,
+            since: code.since.map(to_chrono),
+            tested: code.tested.as_ref().map(serde_json::to_value).transpose()?,
             version,
         })
     }
@@ -248,6 +378,8 @@ impl CodeRow {
             function: self.function_id.into(),
             body: serde_json::from_value(self.body)?,
             captured: self.captured.map(serde_json::from_value).transpose()?,
+            since: self.since.map(from_chrono),
+            tested: self.tested.map(serde_json::from_value).transpose()?,
         })
     }
 }

@@ -2,11 +2,11 @@
 #![allow(missing_docs, reason = "columns are described where the tables are made")]
 
 diesel::table! {
-    house (id) { id -> Uuid, name -> Text, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
+    house (id) { id -> Uuid, name -> Text, path_order -> Jsonb, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
 }
 
 diesel::table! {
-    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, version -> BigInt, }
+    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, version -> BigInt, }
 }
 
 diesel::table! {
@@ -16,14 +16,22 @@ diesel::table! {
         maker -> Text,
         model -> Text,
         kind -> Text,
-        medium -> Text,
+        offers -> Jsonb,
         behaviour -> Jsonb,
         version -> BigInt,
     }
 }
 
 diesel::table! {
-    function (id) { id -> Uuid, profile_id -> Uuid, position -> Integer, name -> Text, answers_to -> Nullable<Jsonb>, }
+    function (id) {
+        id -> Uuid,
+        profile_id -> Uuid,
+        position -> Integer,
+        name -> Text,
+        press -> Jsonb,
+        frames -> Nullable<Integer>,
+        answers_to -> Nullable<Jsonb>,
+    }
 }
 
 diesel::table! {
@@ -34,11 +42,19 @@ diesel::table! {
         name -> Text,
         cable -> Text,
         select_function_id -> Nullable<Uuid>,
+        reports -> Nullable<Text>,
     }
 }
 
 diesel::table! {
-    output (id) { id -> Uuid, profile_id -> Uuid, position -> Integer, name -> Text, cable -> Text, }
+    output (id) {
+        id -> Uuid,
+        profile_id -> Uuid,
+        position -> Integer,
+        name -> Text,
+        cable -> Text,
+        returns_input_id -> Nullable<Uuid>,
+    }
 }
 
 diesel::table! {
@@ -49,6 +65,7 @@ diesel::table! {
         profile_id -> Uuid,
         name -> Text,
         position -> Integer,
+        details -> Jsonb,
         version -> BigInt,
     }
 }
@@ -61,6 +78,7 @@ diesel::table! {
         from_output_id -> Uuid,
         to_device_id -> Uuid,
         to_input_id -> Uuid,
+        return_audio -> Bool,
         version -> BigInt,
     }
 }
@@ -71,10 +89,44 @@ diesel::table! {
         house_id -> Uuid,
         device_id -> Uuid,
         function_id -> Uuid,
+        medium -> Text,
         body -> Jsonb,
         captured -> Nullable<Jsonb>,
+        since -> Nullable<Timestamptz>,
+        tested -> Nullable<Jsonb>,
         version -> BigInt,
     }
+}
+
+diesel::table! {
+    code_set (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        name -> Text,
+        kind -> Nullable<Text>,
+        source -> Text,
+        keys -> Jsonb,
+        version -> BigInt,
+    }
+}
+
+diesel::table! {
+    attempt (id) {
+        id -> Uuid,
+        house_id -> Uuid,
+        device_id -> Uuid,
+        function_id -> Nullable<Uuid>,
+        at -> Timestamptz,
+        who -> Text,
+        what -> Text,
+        outcome -> Text,
+        sent -> Nullable<Text>,
+        note -> Text,
+    }
+}
+
+diesel::table! {
+    photo (id) { id -> Uuid, house_id -> Uuid, media_type -> Text, bytes -> Bytea, at -> Timestamptz, }
 }
 
 diesel::table! {
@@ -107,5 +159,5 @@ diesel::table! {
 }
 
 diesel::allow_tables_to_appear_in_same_query!(
-    house, room, profile, function, input, output, device, connection, code, activity, change
+    house, room, profile, function, input, output, device, connection, code, code_set, activity, attempt, photo, change
 );

@@ -1,6 +1,7 @@
 //! The store against a real PostgreSQL, a fresh database a test.
 
 use crate::{LogKind, Saved, Snapshot, Store, StoreError, testing};
+use jiff::Timestamp;
 use kestrel_core::demo::{self, ids};
 use kestrel_core::edit::{Edit, Entity, EntityKind};
 use kestrel_core::id::{CodeId, HouseId};
@@ -139,13 +140,13 @@ async fn removing_and_bringing_back_keeps_every_row() {
 async fn parts_of_a_profile_can_trade_names_and_places() {
     let store = demo_house().await;
     let now = store.load(ids::house()).await.unwrap();
-    let mut profile = now.site.profile_of(ids::receiver()).unwrap().clone();
+    let mut profile = now.site.model_of(ids::receiver()).unwrap().clone();
     profile.inputs.swap(0, 1);
     let (first, second) = (profile.inputs[0].name.clone(), profile.inputs[1].name.clone());
     (profile.inputs[0].name, profile.inputs[1].name) = (second, first);
     edit(&store, &[Edit::Put { entity: Entity::Profile(profile.clone()), base: Some(0) }]).await;
     let loaded = store.load(ids::house()).await.unwrap();
-    assert_eq!(loaded.site.profile_of(ids::receiver()), Some(&profile));
+    assert_eq!(loaded.site.model_of(ids::receiver()), Some(&profile));
 }
 
 #[tokio::test]
@@ -171,6 +172,8 @@ async fn a_code_keeps_its_capture() {
         function: ids::receiver_disc(),
         body,
         captured: Some(captured),
+        since: Timestamp::from_second(1_790_000_000).ok(),
+        tested: None,
     };
     edit(&store, &[Edit::Put { entity: Entity::Code(code.clone()), base: None }]).await;
     let loaded = store.load(ids::house()).await.unwrap();

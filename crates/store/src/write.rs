@@ -1,8 +1,8 @@
 //! Writing single changes.
 
 use crate::StoreError;
-use crate::rows::{ActivityRow, CodeRow, ConnectionRow, DeviceRow, ProfileRows, RoomRow};
-use crate::schema::{activity, code, connection, device, function, house, input, output, profile, room};
+use crate::rows::{ActivityRow, CodeRow, CodeSetRow, ConnectionRow, DeviceRow, ProfileRows, RoomRow};
+use crate::schema::{activity, code, code_set, connection, device, function, house, input, output, profile, room};
 use diesel::prelude::*;
 use diesel::upsert::excluded;
 use diesel_async::{AsyncPgConnection, RunQueryDsl};
@@ -43,15 +43,17 @@ macro_rules! upsert {
 async fn put(conn: &mut AsyncPgConnection, house_id: Uuid, entity: &Entity, version: i64) -> Result<(), StoreError> {
     match entity {
         Entity::House(e) => {
-            let values = (house::name.eq(&e.name), house::version.eq(version));
+            let order = serde_json::to_value(&e.path_order)?;
+            let values = (house::name.eq(&e.name), house::path_order.eq(order), house::version.eq(version));
             diesel::update(house::table.find(e.id.0)).set(values).execute(conn).await?;
         }
         Entity::Room(e) => upsert!(conn, room, RoomRow::new(house_id, e, version)),
         Entity::Profile(e) => put_profile(conn, ProfileRows::new(house_id, e, version)?).await?,
-        Entity::Device(e) => upsert!(conn, device, DeviceRow::new(house_id, e, version)),
+        Entity::Device(e) => upsert!(conn, device, DeviceRow::new(house_id, e, version)?),
         Entity::Connection(e) => upsert!(conn, connection, ConnectionRow::new(house_id, e, version)),
         Entity::Code(e) => upsert!(conn, code, CodeRow::new(house_id, e, version)?),
         Entity::Activity(e) => upsert!(conn, activity, ActivityRow::new(house_id, e, version)?),
+        Entity::CodeSet(e) => upsert!(conn, code_set, CodeSetRow::new(house_id, e, version)?),
     }
     Ok(())
 }
@@ -77,6 +79,8 @@ async fn put_profile(conn: &mut AsyncPgConnection, rows: ProfileRows) -> Result<
         .set((
             function::position.eq(excluded(function::position)),
             function::name.eq(excluded(function::name)),
+            function::press.eq(excluded(function::press)),
+            function::frames.eq(excluded(function::frames)),
             function::answers_to.eq(excluded(function::answers_to)),
         ))
         .execute(conn)
@@ -90,6 +94,7 @@ async fn put_profile(conn: &mut AsyncPgConnection, rows: ProfileRows) -> Result<
             input::name.eq(excluded(input::name)),
             input::cable.eq(excluded(input::cable)),
             input::select_function_id.eq(excluded(input::select_function_id)),
+            input::reports.eq(excluded(input::reports)),
         ))
         .execute(conn)
         .await?;
@@ -101,6 +106,7 @@ async fn put_profile(conn: &mut AsyncPgConnection, rows: ProfileRows) -> Result<
             output::position.eq(excluded(output::position)),
             output::name.eq(excluded(output::name)),
             output::cable.eq(excluded(output::cable)),
+            output::returns_input_id.eq(excluded(output::returns_input_id)),
         ))
         .execute(conn)
         .await?;
@@ -116,6 +122,7 @@ async fn remove(conn: &mut AsyncPgConnection, (kind, id): (EntityKind, Uuid)) ->
         EntityKind::Connection => diesel::delete(connection::table.find(id)).execute(conn).await?,
         EntityKind::Code => diesel::delete(code::table.find(id)).execute(conn).await?,
         EntityKind::Activity => diesel::delete(activity::table.find(id)).execute(conn).await?,
+        EntityKind::CodeSet => diesel::delete(code_set::table.find(id)).execute(conn).await?,
     };
     Ok(())
 }

@@ -7,6 +7,7 @@
 use super::profile::{AfterPowerOn, ListEnds, ListOpens, Power, Profile, Selection, Span};
 use crate::id::FunctionId;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 use utoipa::ToSchema;
 
 /// Where something that moves stands.
@@ -28,6 +29,8 @@ pub struct State {
     pub input: u8,
     /// The marked entry, while the list is open.
     pub cursor: Option<u8>,
+    /// The entry that was marked when the list closed, where it opens there; else 0.
+    pub last: u8,
     /// Where it stands, if it moves.
     pub position: Position,
 }
@@ -71,22 +74,28 @@ impl Target {
 }
 
 /// The machine of a profile.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub struct Automaton<'a> {
-    profile: &'a Profile,
+    profile: Cow<'a, Profile>,
 }
 
 impl<'a> Automaton<'a> {
     /// The machine of `profile`.
     #[must_use]
     pub fn new(profile: &'a Profile) -> Self {
+        Self { profile: Cow::Borrowed(profile) }
+    }
+
+    /// The machine of a profile that may be a device's own.
+    #[must_use]
+    pub fn of(profile: Cow<'a, Profile>) -> Self {
         Self { profile }
     }
 
     /// The profile.
     #[must_use]
-    pub fn profile(&self) -> &'a Profile {
-        self.profile
+    pub fn profile(&self) -> &Profile {
+        &self.profile
     }
 
     fn inputs(&self) -> u8 {
@@ -99,22 +108,34 @@ impl<'a> Automaton<'a> {
         let positions: &[Position] =
             if self.profile.motion.is_some() { &[Position::Up, Position::Down] } else { &[Position::Up] };
         let menu = matches!(self.profile.selection, Selection::Menu { .. });
+        let remembers = matches!(self.profile.selection, Selection::Menu { opens: ListOpens::LastUsed, .. });
+        let entries = || 0..self.inputs();
+        let lasts = 0..if remembers { self.inputs() } else { 1 };
         let mut states = Vec::new();
         for on in [false, true] {
-            if !on && self.profile.power == Power::AlwaysOn {
+            if !on && self.never_off() {
                 continue;
             }
-            for input in 0..self.inputs() {
-                for &position in positions {
-                    states.push(State { on, input, cursor: None, position });
-                    if on && menu {
-                        let open = (0..self.inputs()).map(|entry| State { on, input, cursor: Some(entry), position });
-                        states.extend(open);
+            for input in entries() {
+                for last in lasts.clone() {
+                    for &position in positions {
+                        states.push(State { on, input, cursor: None, last, position });
+                        if on && menu {
+                            let open = entries().map(|entry| State { on, input, cursor: Some(entry), last, position });
+                            states.extend(open);
+                        }
                     }
                 }
             }
         }
         states
+    }
+
+    /// Does no key of its own switch it off? What follows another device's power counts as on here; the
+    /// joint machine of both is a later step.
+    #[must_use]
+    pub fn never_off(&self) -> bool {
+        matches!(self.profile.power, Power::AlwaysOn | Power::Follows { .. })
     }
 
     /// What `key` does in `state`: the state after it has settled, and what it sets in motion.
@@ -144,8 +165,9 @@ impl<'a> Automaton<'a> {
 
     fn press_power(&self, state: State, key: FunctionId) -> Option<(State, Effect)> {
         let on = match self.profile.power {
-            Power::Discrete { on, off } if key == on || key == off => key == on,
+            Power::Discrete { on, off } | Power::NetworkWake { wake: on, off } if key == on || key == off => key == on,
             Power::Toggle { key: toggle } if key == toggle => !state.on,
+            _ if self.profile.wake_keys.contains(&key) && !state.on => true,
             _ => return None,
         };
         Some(match (state.on, on) {
@@ -178,15 +200,26 @@ impl<'a> Automaton<'a> {
             }
             Selection::Menu { open, next, previous, confirm, opens, ends, .. } => {
                 let cursor = match state.cursor {
-                    None if key == open => Some(if opens == ListOpens::First { 0 } else { state.input }),
+                    None if key == open => Some(match opens {
+                        ListOpens::First => 0,
+                        ListOpens::Current => state.input,
+                        ListOpens::LastUsed => state.last,
+                    }),
                     None => None,
-                    Some(entry) if key == confirm => return self.choose(State { cursor: None, ..state }, entry),
+                    Some(entry) if key == confirm => {
+                        let last = if opens == ListOpens::LastUsed { entry } else { 0 };
+                        return self.choose(State { cursor: None, last, ..state }, entry);
+                    }
                     Some(entry) if key == next || key == previous => Some(self.step(entry, key == next, ends)),
                     // The key that opens the list closes it too.
                     Some(_) if key == open => None,
                     open => open,
                 };
-                (State { cursor, ..state }, Effect::None)
+                let last = match (state.cursor, cursor, opens) {
+                    (Some(entry), None, ListOpens::LastUsed) => entry,
+                    _ => state.last,
+                };
+                (State { cursor, last, ..state }, Effect::None)
             }
         }
     }

@@ -59,7 +59,7 @@ type Reached = (u64, u32, Option<(usize, WordStep)>);
 /// # Errors
 /// [`NoWord::Proved`] where none exists, [`NoWord::GaveUp`] past [`NODES`] sets.
 pub fn home(
-    automaton: Automaton<'_>,
+    automaton: &Automaton<'_>,
     belief: &BTreeSet<State>,
     target: Target,
     send_ms: impl Fn(FunctionId) -> u32,
@@ -105,7 +105,7 @@ pub fn home(
     Err(NoWord::Proved)
 }
 
-fn press_all(automaton: Automaton<'_>, set: &[State], key: FunctionId) -> (Vec<State>, WordStep) {
+fn press_all(automaton: &Automaton<'_>, set: &[State], key: FunctionId) -> (Vec<State>, WordStep) {
     let mut after = BTreeSet::new();
     let (mut effect, mut settle, mut shows, mut open) = (Effect::None, Span::NONE, Span::NONE, false);
     for &state in set {

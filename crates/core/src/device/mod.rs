@@ -3,17 +3,22 @@
 //! A [`Profile`] says how a kind of device behaves: power, inputs, motion, and how long things take,
 //! each duration an interval with its basis. [`Automaton`] is the machine made from it: states, keys,
 //! and what a key does in a state. [`homing`] searches for the shortest sequence of keys that brings
-//! every state the device may be in to the one that is wanted.
+//! every state the device may be in to the one that is wanted. [`path`] names the ways in which a
+//! command reaches it, and [`Override`] a single field in which one device differs from its model.
 
 pub mod automaton;
 pub mod homing;
+mod overrides;
+mod path;
 mod profile;
 #[cfg(test)]
 mod tests;
 
 pub use automaton::{Automaton, Effect, Position, State, Target};
 pub use homing::{Word, WordStep, home};
+pub use overrides::{Override, with_overrides};
+pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
 pub use profile::{
-    AfterPowerOn, Basis, Cable, DeviceKind, Function, Input, ListEnds, ListOpens, Medium, Motion, Output, Power,
-    Profile, Selection, Span, Times,
+    AfterMains, AfterPowerOn, App, Basis, Cable, DeviceKind, Feedback, Function, Input, ListEnds, ListOpens, Mode,
+    ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Volume,
 };

@@ -1,5 +1,6 @@
 //! How a kind of device behaves.
 
+use super::path::{Offer, Wifi};
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
 use crate::site::CodeBody;
 use serde::{Deserialize, Serialize};
@@ -23,6 +24,8 @@ pub enum DeviceKind {
     SoundBar,
     /// A power amplifier.
     Amplifier,
+    /// Loudspeakers without an amplifier.
+    Speakers,
     /// A projector.
     Projector,
     /// A display.
@@ -31,6 +34,16 @@ pub enum DeviceKind {
     Screen,
     /// A blind, a curtain or an awning.
     Blind,
+    /// A lamp, or the dimmer of one.
+    Light,
+    /// A heater or a fire.
+    Heater,
+    /// A sensor.
+    Sensor,
+    /// What sends infrared or radio for the others.
+    Gateway,
+    /// A network switch or an access point.
+    Network,
 }
 
 impl DeviceKind {
@@ -43,7 +56,7 @@ impl DeviceKind {
     /// Does it make sound?
     #[must_use]
     pub fn sounds(self) -> bool {
-        matches!(self, Self::Receiver | Self::SoundBar | Self::Amplifier | Self::Display)
+        matches!(self, Self::Receiver | Self::SoundBar | Self::Amplifier | Self::Speakers | Self::Display)
     }
 
     /// Is it where a signal starts?
@@ -65,6 +78,14 @@ pub enum Cable {
     Analogue,
     /// Speaker wire: sound.
     Speaker,
+    /// Network.
+    Network,
+    /// A 12 V trigger: one device's power drives another.
+    Trigger,
+    /// USB that carries power: the same.
+    UsbPower,
+    /// No plug: sound that comes back through an HDMI output (return audio).
+    ReturnAudio,
 }
 
 impl Cable {
@@ -72,6 +93,33 @@ impl Cable {
     #[must_use]
     pub fn carries_video(self) -> bool {
         self == Self::Hdmi
+    }
+
+    /// Does it carry sound, in the direction in which it is drawn?
+    #[must_use]
+    pub fn carries_audio(self) -> bool {
+        matches!(self, Self::Hdmi | Self::Optical | Self::Analogue | Self::Speaker)
+    }
+
+    /// Does one end's power drive the other's?
+    #[must_use]
+    pub fn drives_power(self) -> bool {
+        matches!(self, Self::Trigger | Self::UsbPower)
+    }
+
+    /// Its name in a sentence.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Hdmi => "HDMI",
+            Self::Optical => "optical",
+            Self::Analogue => "analogue",
+            Self::Speaker => "speaker wire",
+            Self::Network => "network",
+            Self::Trigger => "12 V trigger",
+            Self::UsbPower => "USB power",
+            Self::ReturnAudio => "return audio",
+        }
     }
 }
 
@@ -88,6 +136,21 @@ pub enum Basis {
         /// How often.
         n: u32,
     },
+    /// The device reports when it is there.
+    Confirmed,
+}
+
+impl Basis {
+    /// In words, as they stand behind a figure.
+    #[must_use]
+    pub fn words(self) -> String {
+        match self {
+            Self::Assumed => "assumed".to_owned(),
+            Self::Profile => "from the profile".to_owned(),
+            Self::Measured { n } => format!("measured {n} ×"),
+            Self::Confirmed => "confirmed by the device".to_owned(),
+        }
+    }
 }
 
 /// How long something takes: after `hi_ms` it is safe to rely on, from `lo_ms` on it may happen.
@@ -136,6 +199,31 @@ pub enum Power {
         /// Switches on when off and off when on.
         key: FunctionId,
     },
+    /// A packet on the network wakes it; a command switches it off.
+    NetworkWake {
+        /// Wakes it, and does nothing when it is on.
+        wake: FunctionId,
+        /// Switches off, and does nothing when it is off.
+        off: FunctionId,
+    },
+    /// It follows the device at the other end of its trigger or USB power cable.
+    Follows {
+        /// How much later.
+        delay: Span,
+    },
+}
+
+/// What it does when mains come back.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum AfterMains {
+    /// It stays off.
+    #[default]
+    Off,
+    /// It comes on.
+    On,
+    /// As it was.
+    Last,
 }
 
 /// Which input is chosen once it is on.
@@ -159,6 +247,8 @@ pub enum ListOpens {
     Current,
     /// At its first entry.
     First,
+    /// At the entry that was marked when it closed.
+    LastUsed,
 }
 
 /// What an input list does at its ends.
@@ -218,6 +308,131 @@ pub struct Motion {
     pub travel_up: Span,
     /// The whole way down.
     pub travel_down: Span,
+    /// How long it must stand still before it is reversed, in ms.
+    #[serde(default)]
+    pub reversal_ms: u32,
+    /// Can it be stopped between its ends?
+    #[serde(default)]
+    pub stops_between: bool,
+    /// When down it hides what stands behind it, or cuts it off from its emitter.
+    #[serde(default)]
+    pub hides: bool,
+}
+
+/// How loud it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct Volume {
+    /// One step louder.
+    pub up: FunctionId,
+    /// One step softer.
+    pub down: FunctionId,
+    /// How much one press changes it, in tenths of the scale's unit.
+    pub step_tenths: u32,
+    /// The greatest value of the scale; the least is 0.
+    pub range: u32,
+    /// It is never set above this value.
+    pub ceiling: u32,
+    /// The value after power-on; none where it comes back as it was.
+    pub after_power_on: Option<u32>,
+    /// Can a value be set, and does the device confirm it?
+    pub absolute: bool,
+    /// Silences it and back.
+    pub mute: Option<Mute>,
+}
+
+/// How sound is silenced.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case", tag = "how")]
+pub enum Mute {
+    /// One key for each.
+    Discrete {
+        /// Silences.
+        on: FunctionId,
+        /// Sounds again.
+        off: FunctionId,
+    },
+    /// One key for both.
+    Toggle {
+        /// Silences, and sounds again.
+        key: FunctionId,
+    },
+}
+
+/// A setting with named values: picture mode, lens memory, sound mode.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct Mode {
+    /// What it is called.
+    pub name: String,
+    /// Its values.
+    pub values: Vec<ModeValue>,
+    /// Steps to the next value, where the values have no keys of their own.
+    pub next: Option<FunctionId>,
+}
+
+/// One value of a setting.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct ModeValue {
+    /// What it is called.
+    pub name: String,
+    /// The key that sets it.
+    pub select: Option<FunctionId>,
+}
+
+/// Something that a source runs or receives once it is awake.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct App {
+    /// What it is called.
+    pub name: String,
+    /// How one gets there.
+    pub reach: Reach,
+}
+
+/// How one gets to an app or a channel.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case", tag = "by")]
+pub enum Reach {
+    /// A command of its own.
+    Launch {
+        /// Which.
+        function: FunctionId,
+    },
+    /// Digits, and the enter key where there is one.
+    Digits {
+        /// The digits, 1 to 6 of them.
+        number: String,
+    },
+}
+
+/// What it tells of itself.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case", tag = "how")]
+pub enum Feedback {
+    /// Nothing.
+    #[default]
+    None,
+    /// It answers when asked.
+    Poll {
+        /// How often it is asked, in ms.
+        every_ms: u32,
+        /// How long an answer may take, in ms.
+        time_out_ms: u32,
+        /// What it tells: power, input, volume ….
+        tells: Vec<String>,
+    },
+    /// It tells by itself.
+    Push {
+        /// How much later, in ms.
+        delay_ms: u32,
+        /// What it tells.
+        tells: Vec<String>,
+    },
+    /// A sensor was added.
+    Sensor {
+        /// What it senses: power draw, contact, light ….
+        senses: String,
+        /// How much later, in ms.
+        delay_ms: u32,
+    },
 }
 
 /// How long things take.
@@ -233,6 +448,24 @@ pub struct Times {
     pub input: Span,
     /// The pause after every command, in ms.
     pub gap_ms: u32,
+    /// Where the pause comes from.
+    #[serde(default = "Times::assumed_gap")]
+    pub gap_basis: Basis,
+    /// The pause between digits; when the longest time has passed the number is taken as it is.
+    #[serde(default = "Times::usual_digits")]
+    pub digits: Span,
+}
+
+impl Times {
+    fn assumed_gap() -> Basis {
+        Basis::Assumed
+    }
+
+    /// 0.5–1 s between digits; a number entry closes after 3 s (*common practice*).
+    #[must_use]
+    pub fn usual_digits() -> Span {
+        Span::assumed(500, 3_000)
+    }
 }
 
 /// A socket that takes a signal in.
@@ -246,6 +479,9 @@ pub struct Input {
     pub cable: Cable,
     /// The key that chooses it, with discrete selection.
     pub select: Option<FunctionId>,
+    /// The name that the device reports when it is chosen, where that is known of the model.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reports: Option<String>,
 }
 
 /// A socket that gives a signal out.
@@ -257,6 +493,37 @@ pub struct Output {
     pub name: String,
     /// What plugs in.
     pub cable: Cable,
+    /// The input as which sound comes back through this output (return audio), if it can.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub returns: Option<InputId>,
+}
+
+/// How a key is pressed: once, twice within a gap, or held.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct Press {
+    /// How many presses, 1–9.
+    pub presses: u8,
+    /// How long the last one is held, in ms; 0 is a tap.
+    pub hold_ms: u32,
+    /// The longest pause between two presses, in ms.
+    pub gap_ms: u32,
+}
+
+impl Default for Press {
+    fn default() -> Self {
+        Self { presses: 1, hold_ms: 0, gap_ms: Self::USUAL_GAP_MS }
+    }
+}
+
+impl Press {
+    /// Two presses belong together within this time (*common practice*).
+    pub const USUAL_GAP_MS: u32 = 400;
+
+    /// Is it a single tap?
+    #[must_use]
+    pub fn is_tap(&self) -> bool {
+        self.presses <= 1 && self.hold_ms == 0
+    }
 }
 
 /// Something that a key or a command does.
@@ -266,31 +533,16 @@ pub struct Function {
     pub id: FunctionId,
     /// What it is called.
     pub name: String,
+    /// How its key is pressed.
+    #[serde(default)]
+    pub press: Press,
+    /// How many frames in a row the receiver needs; none where the protocol's own number holds.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub frames: Option<u32>,
     /// What the model's own remote sends for it, where that is known: the stand-in of the rehearsal
     /// room answers to this. Without it the stand-in answers to whatever was learned.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub answers_to: Option<CodeBody>,
-}
-
-/// How a command reaches a device.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Medium {
-    /// Infrared.
-    Ir,
-    /// Radio at 433.92 MHz.
-    Rf433,
-}
-
-impl Medium {
-    /// Its name in a sentence.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Ir => "infrared",
-            Self::Rf433 => "radio",
-        }
-    }
 }
 
 /// How a kind of device behaves.
@@ -304,18 +556,42 @@ pub struct Profile {
     pub model: String,
     /// What it is for.
     pub kind: DeviceKind,
-    /// How a command reaches it.
-    pub medium: Medium,
+    /// The ways in which the model can be told something.
+    pub offers: Vec<Offer>,
+    /// Which bands its radio network has; none where it has no radio.
+    #[serde(default)]
+    pub wifi: Option<Wifi>,
     /// How power is switched.
     pub power: Power,
+    /// Keys that switch it on and never off.
+    #[serde(default)]
+    pub wake_keys: Vec<FunctionId>,
+    /// After how long without use it switches itself off.
+    #[serde(default)]
+    pub auto_standby: Option<Span>,
+    /// What it does when mains come back.
+    #[serde(default)]
+    pub after_mains: AfterMains,
     /// Which input is chosen once it is on.
     pub after_power_on: AfterPowerOn,
     /// How an input is chosen.
     pub selection: Selection,
     /// How it moves.
     pub motion: Option<Motion>,
+    /// How loud it is.
+    #[serde(default)]
+    pub volume: Option<Volume>,
+    /// Its settings.
+    #[serde(default)]
+    pub modes: Vec<Mode>,
+    /// What it runs or receives.
+    #[serde(default)]
+    pub apps: Vec<App>,
     /// How long things take.
     pub times: Times,
+    /// What it tells of itself.
+    #[serde(default)]
+    pub feedback: Feedback,
     /// Its inputs, in the order of its own list.
     pub inputs: Vec<Input>,
     /// Its outputs.
@@ -342,10 +618,12 @@ impl Profile {
     pub fn keys(&self) -> Vec<(FunctionId, &'static str)> {
         let mut keys = Vec::new();
         match self.power {
-            Power::AlwaysOn => {}
+            Power::AlwaysOn | Power::Follows { .. } => {}
             Power::Discrete { on, off } => keys.extend([(on, "power on"), (off, "power off")]),
             Power::Toggle { key } => keys.push((key, "power toggle")),
+            Power::NetworkWake { wake, off } => keys.extend([(wake, "wake by network"), (off, "power off")]),
         }
+        keys.extend(self.wake_keys.iter().map(|&id| (id, "wake key")));
         match self.selection {
             Selection::None => {}
             Selection::Discrete => {
@@ -365,6 +643,30 @@ impl Profile {
         if let Some(motion) = &self.motion {
             keys.extend([(motion.up, "up"), (motion.down, "down")]);
             keys.extend(motion.stop.map(|id| (id, "stop")));
+        }
+        keys
+    }
+
+    /// Functions that volume, settings and apps rest on, each with the part that it plays.
+    #[must_use]
+    pub fn comfort_keys(&self) -> Vec<(FunctionId, &'static str)> {
+        let mut keys = Vec::new();
+        if let Some(volume) = &self.volume {
+            keys.extend([(volume.up, "volume up"), (volume.down, "volume down")]);
+            match volume.mute {
+                Some(Mute::Discrete { on, off }) => keys.extend([(on, "mute on"), (off, "mute off")]),
+                Some(Mute::Toggle { key }) => keys.push((key, "mute")),
+                None => {}
+            }
+        }
+        for mode in &self.modes {
+            keys.extend(mode.next.map(|id| (id, "next value of a setting")));
+            keys.extend(mode.values.iter().filter_map(|value| value.select).map(|id| (id, "a value of a setting")));
+        }
+        for app in &self.apps {
+            if let Reach::Launch { function } = app.reach {
+                keys.push((function, "launch"));
+            }
         }
         keys
     }

@@ -10,7 +10,7 @@ use std::collections::BTreeSet;
 /// The demo projector with another input list.
 fn projector(opens: ListOpens, ends: ListEnds) -> Profile {
     let site = demo::marram_point();
-    let mut profile = site.profile_of(demo::ids::projector()).unwrap().clone();
+    let mut profile = site.model_of(demo::ids::projector()).unwrap().clone();
     if let Selection::Menu { opens: own_opens, ends: own_ends, .. } = &mut profile.selection {
         (*own_opens, *own_ends) = (opens, ends);
     }
@@ -26,7 +26,7 @@ fn anything(profile: &Profile) -> BTreeSet<State> {
 }
 
 fn solve(profile: &Profile, belief: &BTreeSet<State>, target: Target) -> Result<Vec<String>, NoWord> {
-    home(Automaton::new(profile), belief, target, |_| 100).map(|word| names(profile, &word))
+    home(&Automaton::new(profile), belief, target, |_| 100).map(|word| names(profile, &word))
 }
 
 fn on_input(input: u8) -> Target {
@@ -34,7 +34,7 @@ fn on_input(input: u8) -> Target {
 }
 
 fn on(input: u8) -> BTreeSet<State> {
-    BTreeSet::from([State { on: true, input, cursor: None, position: Position::Up }])
+    BTreeSet::from([State { on: true, input, cursor: None, last: 0, position: Position::Up }])
 }
 
 /// From off the list opens at its first entry: open, right, right, OK.
@@ -92,7 +92,7 @@ fn what_is_already_right_needs_no_key() {
 #[test]
 fn an_open_list_is_closed_by_the_word() {
     let profile = projector(ListOpens::First, ListEnds::Clamp);
-    let open = BTreeSet::from([State { on: true, input: 2, cursor: Some(0), position: Position::Up }]);
+    let open = BTreeSet::from([State { on: true, input: 2, cursor: Some(0), last: 0, position: Position::Up }]);
     assert_eq!(solve(&profile, &open, on_input(2)).unwrap(), ["Source"], "the key that opens the list closes it");
 }
 
@@ -110,7 +110,7 @@ fn a_cycle_goes_the_shorter_way_where_there_is_one() {
 fn power_on_may_change_the_input() {
     let mut profile = projector(ListOpens::First, ListEnds::Clamp);
     profile.after_power_on = AfterPowerOn::Fixed { id: profile.inputs[1].id };
-    let off = BTreeSet::from([State { on: false, input: 0, cursor: None, position: Position::Up }]);
+    let off = BTreeSet::from([State { on: false, input: 0, cursor: None, last: 0, position: Position::Up }]);
     assert_eq!(solve(&profile, &off, on_input(1)).unwrap(), ["Power on"]);
 }
 
@@ -153,12 +153,12 @@ mod laws {
         )
     }
 
-    fn after(machine: Automaton<'_>, state: State, keys: &[FunctionId]) -> State {
+    fn after(machine: &Automaton<'_>, state: State, keys: &[FunctionId]) -> State {
         keys.iter().fold(state, |state, &key| machine.press(state, key).0)
     }
 
     /// The fewest keys that bring every state home, by trying every word up to a length.
-    fn fewest(machine: Automaton<'_>, belief: &BTreeSet<State>, target: Target, longest: usize) -> Option<usize> {
+    fn fewest(machine: &Automaton<'_>, belief: &BTreeSet<State>, target: Target, longest: usize) -> Option<usize> {
         let keys: BTreeSet<FunctionId> = machine.profile().keys().into_iter().map(|(key, _)| key).collect();
         let mut words: Vec<Vec<FunctionId>> = vec![vec![]];
         for length in 0..=longest {
@@ -187,26 +187,27 @@ mod laws {
                 cool_down: Span::NONE,
                 input: Span::NONE,
                 gap_ms: 0,
+                ..profile.times
             };
             let machine = Automaton::new(&profile);
             let states = machine.states();
             let belief: BTreeSet<State> = pick.iter().map(|index| *index.get(&states)).collect();
             let target = on_input(input % u8::try_from(profile.inputs.len()).unwrap());
-            match home(machine, &belief, target, |_| 1) {
+            match home(&machine, &belief, target, |_| 1) {
                 Ok(word) => {
                     let keys: Vec<FunctionId> = word.steps.iter().map(|step| step.key).collect();
                     for &state in &belief {
-                        prop_assert!(target.met_by(after(machine, state, &keys)));
+                        prop_assert!(target.met_by(after(&machine, state, &keys)));
                     }
                     if keys.len() <= 4 {
-                        prop_assert_eq!(fewest(machine, &belief, target, 4), Some(keys.len()));
+                        prop_assert_eq!(fewest(&machine, &belief, target, 4), Some(keys.len()));
                     } else {
-                        prop_assert_eq!(fewest(machine, &belief, target, 4), None);
+                        prop_assert_eq!(fewest(&machine, &belief, target, 4), None);
                     }
                 }
                 Err(no) => {
                     prop_assert_eq!(no, NoWord::Proved);
-                    prop_assert_eq!(fewest(machine, &belief, target, 4), None);
+                    prop_assert_eq!(fewest(&machine, &belief, target, 4), None);
                 }
             }
         }
@@ -220,9 +221,9 @@ mod laws {
             let cost = |word: &Word| -> u32 {
                 word.steps.iter().map(|step| 100 + step.settle.hi_ms.max(profile.times.gap_ms)).sum()
             };
-            if let Ok(blind) = home(machine, &all, target, |_| 100) {
+            if let Ok(blind) = home(&machine, &all, target, |_| 100) {
                 for &state in &all {
-                    let known = home(machine, &BTreeSet::from([state]), target, |_| 100);
+                    let known = home(&machine, &BTreeSet::from([state]), target, |_| 100);
                     prop_assert!(known.is_ok_and(|word| cost(&word) <= cost(&blind)));
                 }
             }

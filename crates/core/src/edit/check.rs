@@ -1,8 +1,10 @@
 //! What an edit must satisfy.
 
 use super::Entity;
-use crate::device::{AfterPowerOn, Profile, Selection, Span};
+use crate::codes::CodeSet;
+use crate::device::{AfterPowerOn, Cable, Feedback, Power, Press, Profile, Reach, Selection, Span, with_overrides};
 use crate::id::DeviceId;
+use crate::kit::{NOTE_MAX, PHOTOS_MAX};
 use crate::signal::radio::{RadioCode, UNITS_US};
 use crate::site::{Activity, Code, CodeBody, Connection, Device, Site};
 use std::collections::BTreeSet;
@@ -50,7 +52,13 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
     match &mut entity {
         Entity::House(e) => tidy(&mut e.name),
         Entity::Room(e) => tidy(&mut e.name),
-        Entity::Device(e) => tidy(&mut e.name),
+        Entity::Device(e) => {
+            tidy(&mut e.name);
+            tidy(&mut e.network.ip);
+            tidy(&mut e.network.mac);
+            e.reported.retain(|_, name| !name.trim().is_empty());
+            e.reported.values_mut().for_each(tidy);
+        }
         Entity::Activity(e) => tidy(&mut e.name),
         Entity::Profile(e) => {
             tidy(&mut e.maker);
@@ -58,6 +66,10 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
             e.inputs.iter_mut().for_each(|input| tidy(&mut input.name));
             e.outputs.iter_mut().for_each(|output| tidy(&mut output.name));
             e.functions.iter_mut().for_each(|function| tidy(&mut function.name));
+        }
+        Entity::CodeSet(e) => {
+            tidy(&mut e.name);
+            e.keys.iter_mut().for_each(|key| tidy(&mut key.name));
         }
         Entity::Connection(_) | Entity::Code(_) => {}
     }
@@ -106,7 +118,77 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Connection(connection) => self::connection(site, connection),
         Entity::Code(code) => self::code(site, code),
         Entity::Activity(activity) => self::activity(site, activity),
+        Entity::CodeSet(set) => code_set(set),
     }
+}
+
+fn code_set(set: &CodeSet) -> Result<(), EditError> {
+    name("Name of the code set", &set.name)?;
+    text("Source of the code set", &set.source, NOTE_MAX)?;
+    if set.keys.len() > FUNCTIONS_MAX {
+        return Err(field("Keys", format!("there are more than {FUNCTIONS_MAX}. Split the set.")));
+    }
+    set.keys.iter().try_for_each(|key| {
+        name("Key", &key.name)?;
+        press(&key.press)?;
+        body(&key.body)
+    })
+}
+
+/// A text of several lines that may be empty.
+fn text(what: &str, text: &str, most: usize) -> Result<(), EditError> {
+    let length = text.chars().count();
+    if length > most {
+        return Err(field(what, format!("has {length} characters; at most {most} fit. Shorten it.")));
+    }
+    if text.chars().any(|c| c.is_control() && !matches!(c, '\n' | '\r' | '\t')) {
+        return Err(field(what, "holds a control character. Type it again instead of pasting it."));
+    }
+    Ok(())
+}
+
+fn press(press: &Press) -> Result<(), EditError> {
+    if !(1..=9).contains(&press.presses) {
+        return Err(field("Presses", "is a number from 1 to 9."));
+    }
+    if press.hold_ms > 30_000 {
+        return Err(field("Held for", "is longer than 30 s. A key is held for seconds, not minutes."));
+    }
+    if !(100..=5_000).contains(&press.gap_ms) {
+        return Err(field("Longest pause between presses", "lies between 0.1 and 5 s."));
+    }
+    Ok(())
+}
+
+/// What is sent must be sendable.
+fn body(body: &CodeBody) -> Result<(), EditError> {
+    match body {
+        CodeBody::Radio { code: radio, unit_us } => {
+            if let RadioCode::Ook24 { identity, key } = *radio {
+                RadioCode::ook24(identity, key).map_err(|error| field("Radio code", error.to_string()))?;
+            }
+            if !UNITS_US.contains(unit_us) {
+                let problem = format!("the short unit is {unit_us} µs; it lies between 150 and 700 µs.");
+                return Err(field("Radio code", problem));
+            }
+        }
+        CodeBody::Raw { medium, .. } | CodeBody::Opaque { medium, .. } if !medium.shared() => {
+            return Err(field("Code", "timing and opaque payloads are sent by infrared or radio. Choose one of them."));
+        }
+        CodeBody::Opaque { send_ms, presses, .. } => {
+            if send_ms.is_some_and(|ms| !(1..=60_000).contains(&ms)) {
+                return Err(field("Measured sending time", "lies between 1 ms and 60 s."));
+            }
+            if !(1..=9).contains(presses) {
+                return Err(field("Presses per send", "is a number from 1 to 9."));
+            }
+        }
+        CodeBody::Ip { command } => {
+            command.bytes().map_err(|error| field("Command", error.to_string()))?;
+        }
+        CodeBody::Raw { .. } | CodeBody::Decoded { .. } => {}
+    }
+    Ok(())
 }
 
 fn device(site: &Site, device: &Device) -> Result<(), EditError> {
@@ -125,6 +207,57 @@ fn device(site: &Site, device: &Device) -> Result<(), EditError> {
             before.name
         )));
     }
+    details(site, device)
+}
+
+/// Paths, addresses, records and overrides of a device.
+fn details(site: &Site, device: &Device) -> Result<(), EditError> {
+    let mut rooms = BTreeSet::new();
+    for room in &device.serves {
+        site.room(*room).ok_or(EditError::NoSuch("room"))?;
+        if !rooms.insert(*room) {
+            return Err(field("Serves", "the same room is named twice."));
+        }
+    }
+    let mut media = BTreeSet::new();
+    for path in &device.paths {
+        if !media.insert(path.medium) {
+            return Err(field("Control paths", format!("{} is named twice.", path.medium.name())));
+        }
+        text("Note of the path", &path.note, NAME_MAX)?;
+        if path.tries.lost > path.tries.of {
+            let problem = format!("{} of {} presses cannot be lost.", path.tries.lost, path.tries.of);
+            return Err(field("Lost presses", problem));
+        }
+        if let Some(gateway) = path.through {
+            site.device(gateway).ok_or(EditError::NoSuch("gateway"))?;
+            if gateway == device.id {
+                return Err(field("Through", "a device cannot be its own gateway. Choose another one."));
+            }
+        }
+    }
+    for (what, value) in [("IP address", &device.network.ip), ("MAC address", &device.network.mac)] {
+        text(what, value, NAME_MAX)?;
+    }
+    for (what, value) in device.records.texts() {
+        text(what, value, NOTE_MAX)?;
+    }
+    if device.records.photos.len() > PHOTOS_MAX {
+        return Err(field("Photos", format!("there are more than {PHOTOS_MAX}. Remove some.")));
+    }
+    for photo in &device.records.photos {
+        text("Caption", &photo.caption, NAME_MAX)?;
+    }
+    let model = site.profile(device.profile).ok_or(EditError::NoSuch("profile"))?;
+    for (input, reported) in &device.reported {
+        if model.input_index(*input).is_none() {
+            return Err(EditError::NoSuch("input"));
+        }
+        text("Reported name", reported, NAME_MAX)?;
+    }
+    if !device.overrides.is_empty() {
+        profile(&with_overrides(model, &device.overrides))?;
+    }
     Ok(())
 }
 
@@ -138,30 +271,36 @@ fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
         return Err(field(
             "Cable",
             format!(
-                "{} is {:?} and {} is {:?}; the plug does not fit. Choose an input of the same kind.",
-                output.name, output.cable, input.name, input.cable
+                "{} is {} and {} is {}; the plug does not fit. Choose an input of the same kind.",
+                output.name,
+                output.cable.name(),
+                input.name,
+                input.cable.name()
             ),
         ));
+    }
+    if output.cable == Cable::ReturnAudio {
+        return Err(field("Cable", "return audio has no plug of its own: it runs back through an HDMI cable."));
+    }
+    if connection.return_audio && output.returns.is_none() {
+        let problem = format!("{} takes no sound back. Tick return audio only where the output can.", output.name);
+        return Err(field("Return audio", problem));
     }
     Ok(())
 }
 
 fn code(site: &Site, code: &Code) -> Result<(), EditError> {
-    let profile = site.profile_of(code.device).ok_or(EditError::NoSuch("device"))?;
+    let profile = site.model_of(code.device).ok_or(EditError::NoSuch("device"))?;
     profile.function(code.function).ok_or(EditError::NoSuch("function"))?;
-    if let CodeBody::Radio { code: radio, unit_us } = &code.body {
-        if let RadioCode::Ook24 { identity, key } = *radio {
-            RadioCode::ook24(identity, key).map_err(|error| field("Radio code", error.to_string()))?;
-        }
-        if !UNITS_US.contains(unit_us) {
-            let problem = format!("the short unit is {unit_us} µs; it lies between 150 and 700 µs.");
-            return Err(field("Radio code", problem));
-        }
+    body(&code.body)?;
+    if let Some(tested) = &code.tested {
+        text("Note of the test", &tested.note, NOTE_MAX)?;
     }
-    match site.code(code.device, code.function) {
+    let known = site.codes_of(code.device, code.function).find(|known| known.body.medium() == code.body.medium());
+    match known {
         Some(known) if known.id != code.id => Err(field(
             "Code",
-            "this function has a code already; someone saved one in the meantime. Reload and compare.",
+            "this function has a code of this kind already; someone saved one in the meantime. Reload and compare.",
         )),
         _ => Ok(()),
     }
@@ -226,7 +365,31 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
     if ids.len() != profile.functions.len() {
         return Err(field("Functions", "two of them have the same id."));
     }
-    for (key, part) in profile.keys() {
+    for function in &profile.functions {
+        press(&function.press)?;
+        if function.frames.is_some_and(|frames| !(1..=100).contains(&frames)) {
+            return Err(field("Frames in a row", "is a number from 1 to 100."));
+        }
+        if let Some(sends) = &function.answers_to {
+            body(sends)?;
+        }
+    }
+    for output in &profile.outputs {
+        if let Some(input) = output.returns
+            && profile
+                .inputs
+                .iter()
+                .find(|known| known.id == input)
+                .is_none_or(|known| known.cable != Cable::ReturnAudio)
+        {
+            return Err(field(
+                "Return audio",
+                format!("{} returns to no input of the kind return audio.", output.name),
+            ));
+        }
+    }
+    comforts(profile)?;
+    for (key, part) in profile.keys().into_iter().chain(profile.comfort_keys()) {
         if !ids.contains(&key) {
             return Err(field(
                 "Functions",
@@ -248,6 +411,49 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
     spans(profile)
 }
 
+/// Volume, settings, apps and feedback.
+fn comforts(profile: &Profile) -> Result<(), EditError> {
+    if let Some(volume) = &profile.volume {
+        if volume.ceiling > volume.range || volume.after_power_on.is_some_and(|value| value > volume.range) {
+            return Err(field(
+                "Volume",
+                format!("the ceiling and the start value lie between 0 and {}.", volume.range),
+            ));
+        }
+        if volume.step_tenths == 0 || volume.range == 0 {
+            return Err(field("Volume", "the step and the range are more than 0."));
+        }
+    }
+    if profile.modes.len() > INPUTS_MAX || profile.apps.len() > FUNCTIONS_MAX || profile.offers.len() > 8 {
+        return Err(field("Profile", "has too many settings, apps or control paths. Remove some."));
+    }
+    let media: BTreeSet<_> = profile.offers.iter().map(|offer| offer.medium).collect();
+    if media.len() != profile.offers.len() {
+        return Err(field("Control paths", "one of them is named twice."));
+    }
+    for mode in &profile.modes {
+        name("Setting", &mode.name)?;
+        mode.values.iter().try_for_each(|value| name("Value of a setting", &value.name))?;
+    }
+    for app in &profile.apps {
+        name("App", &app.name)?;
+        if let Reach::Digits { number } = &app.reach
+            && (!(1..=6).contains(&number.len()) || !number.bytes().all(|b| b.is_ascii_digit()))
+        {
+            return Err(field("Channel", format!("“{}” is no channel number of 1 to 6 digits.", app.name)));
+        }
+    }
+    if let Feedback::Poll { every_ms, time_out_ms, .. } = profile.feedback
+        && (!(100..=600_000).contains(&every_ms) || time_out_ms > every_ms)
+    {
+        return Err(field(
+            "Feedback",
+            "is asked for every 0.1 s to 10 min, and an answer comes before the next question.",
+        ));
+    }
+    Ok(())
+}
+
 fn spans(profile: &Profile) -> Result<(), EditError> {
     let times = &profile.times;
     let mut spans: Vec<(&str, Span)> = vec![
@@ -255,9 +461,21 @@ fn spans(profile: &Profile) -> Result<(), EditError> {
         ("Picture", times.picture),
         ("Cool-down", times.cool_down),
         ("Input change", times.input),
+        ("Digits", times.digits),
     ];
+    if let Power::Follows { delay } = profile.power {
+        spans.push(("Delay", delay));
+    }
     if let Some(motion) = &profile.motion {
         spans.extend([("Travel up", motion.travel_up), ("Travel down", motion.travel_down)]);
+        if motion.reversal_ms > 60_000 {
+            return Err(field("Pause before reversal", "is longer than a minute."));
+        }
+    }
+    if let Some(standby) = profile.auto_standby
+        && (standby.lo_ms > standby.hi_ms || standby.hi_ms > 86_400_000)
+    {
+        return Err(field("Switches itself off", "the shortest time stands first, and it is at most a day."));
     }
     if let Selection::Menu { closes_after, .. } = profile.selection {
         spans.push(("List closes after", closes_after));
@@ -294,7 +512,8 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
     match entity {
         Entity::House(_) => Err(EditError::InUse("A house cannot be removed from inside.".to_owned())),
         Entity::Room(room) => {
-            let devices: Vec<&str> = site.devices_in(room.id).map(|d| d.name.as_str()).collect();
+            let inside = |device: &&Device| device.room == room.id || device.serves(room.id);
+            let devices: Vec<&str> = site.devices.iter().filter(inside).map(|d| d.name.as_str()).collect();
             let activities: Vec<&str> =
                 site.activities.iter().filter(|a| a.room == room.id).map(|a| a.name.as_str()).collect();
             if devices.is_empty() && activities.is_empty() {
@@ -323,12 +542,24 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
                     || a.moves.iter().any(|m| m.device == device.id)
             };
             let activities: Vec<&str> = site.activities.iter().filter(uses).map(|a| a.name.as_str()).collect();
-            if activities.is_empty() {
-                return Ok(());
+            let through = |known: &&Device| known.paths.iter().any(|path| path.through == Some(device.id));
+            let reached: Vec<&str> = site.devices.iter().filter(through).map(|d| d.name.as_str()).collect();
+            if !activities.is_empty() {
+                let what = users(activities);
+                return Err(EditError::InUse(format!(
+                    "{} is part of {what}. Choose another device there first.",
+                    device.name
+                )));
             }
-            let what = users(activities);
-            Err(EditError::InUse(format!("{} is part of {what}. Choose another device there first.", device.name)))
+            if !reached.is_empty() {
+                let what = users(reached);
+                return Err(EditError::InUse(format!(
+                    "{} is the gateway of {what}. Choose another one there first.",
+                    device.name
+                )));
+            }
+            Ok(())
         }
-        Entity::Connection(_) | Entity::Code(_) | Entity::Activity(_) => Ok(()),
+        Entity::Connection(_) | Entity::Code(_) | Entity::Activity(_) | Entity::CodeSet(_) => Ok(()),
     }
 }

@@ -36,6 +36,7 @@ fn name(site: &Site, entity: &Entity) -> String {
             format!("{} “{}” ({})", site.device_name(e.device), site.function_name(e.device, e.function), e.body)
         }
         Entity::Activity(e) => e.name.clone(),
+        Entity::CodeSet(e) => format!("the code set “{}”", e.name),
     }
 }
 

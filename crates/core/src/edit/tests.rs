@@ -45,8 +45,8 @@ fn removing_a_device_takes_its_cables_and_codes_along_and_undo_brings_all_back()
     site.activities.retain(|a| a.source != ids::streamer());
     let with_one_activity = site.clone();
     let changes = apply(&mut site, &remove(EntityKind::Device, ids::streamer().0)).unwrap();
-    assert_eq!(changes.len(), 1 + 5 + 1, "a cable, five codes, the device");
-    assert_eq!(describe(&site, &changes), "Removed Streamer, and 6 things that hung on it");
+    assert_eq!(changes.len(), 1 + 7 + 1, "a cable, seven codes, the device");
+    assert_eq!(describe(&site, &changes), "Removed Streamer, and 8 things that hung on it");
     assert!(!site.codes.iter().any(|c| c.device == ids::streamer()));
     revert(&mut site, &changes);
     assert_eq!(site, with_one_activity);
@@ -55,7 +55,7 @@ fn removing_a_device_takes_its_cables_and_codes_along_and_undo_brings_all_back()
 #[test]
 fn a_profile_that_loses_an_input_loses_its_cable() {
     let mut site = demo::marram_point();
-    let mut profile = site.profile_of(ids::receiver()).unwrap().clone();
+    let mut profile = site.model_of(ids::receiver()).unwrap().clone();
     profile.inputs.remove(1);
     let changes = apply(&mut site, &put(Entity::Profile(profile))).unwrap();
     assert_eq!(changes.len(), 2);
@@ -65,7 +65,7 @@ fn a_profile_that_loses_an_input_loses_its_cable() {
 #[test]
 fn times_are_told_in_seconds() {
     let mut site = demo::marram_point();
-    let mut profile = site.profile_of(ids::projector()).unwrap().clone();
+    let mut profile = site.model_of(ids::projector()).unwrap().clone();
     profile.times.warm_up.hi_ms = 31_000;
     let changes = apply(&mut site, &put(Entity::Profile(profile))).unwrap();
     assert_eq!(describe(&site, &changes), "Tarnbeck P2: longest time 29.4 s → 31 s");
@@ -89,7 +89,10 @@ fn bad_names_get_a_sentence(#[case] name: &str, #[case] expected: &str) {
 fn a_device_in_use_is_not_removed() {
     let mut site = demo::marram_point();
     let error = apply(&mut site, &remove(EntityKind::Device, ids::projector().0)).unwrap_err();
-    assert_eq!(error.to_string(), "Projector is part of Feature film, Streaming. Choose another device there first.");
+    assert_eq!(
+        error.to_string(),
+        "Projector is part of Feature film, Streaming, Games. Choose another device there first."
+    );
     let error = apply(&mut site, &remove(EntityKind::Room, ids::boat_hall().0)).unwrap_err();
     assert!(error.to_string().contains("Boat Hall still holds"));
     assert_eq!(apply(&mut site, &remove(EntityKind::Device, Uuid::from_u128(3))), Err(EditError::Gone));
@@ -98,14 +101,14 @@ fn a_device_in_use_is_not_removed() {
 #[test]
 fn a_plug_that_does_not_fit_and_a_second_code_are_refused() {
     let mut site = demo::marram_point();
-    let speakers = site.profile_of(ids::receiver()).unwrap().outputs[1].id;
+    let speakers = site.model_of(ids::receiver()).unwrap().outputs[1].id;
     let mut cable = site.connections[2];
     cable.from_output = speakers;
     let error = apply(&mut site, &put(Entity::Connection(cable))).unwrap_err().to_string();
     assert!(error.contains("the plug does not fit"), "{error}");
     let second = Code { id: CodeId(Uuid::from_u128(2)), ..site.codes[0].clone() };
     let error = apply(&mut site, &put(Entity::Code(second))).unwrap_err().to_string();
-    assert!(error.contains("has a code already"), "{error}");
+    assert!(error.contains("has a code of this kind already"), "{error}");
 }
 
 #[rstest]
@@ -117,7 +120,7 @@ fn a_plug_that_does_not_fit_and_a_second_code_are_refused() {
 #[case::list_shuts(|p: &mut Profile| p.times.gap_ms = 9_000, "no entry can ever be chosen")]
 fn profiles_that_contradict_themselves_are_refused(#[case] spoil: fn(&mut Profile), #[case] expected: &str) {
     let mut site = demo::marram_point();
-    let mut profile = site.profile_of(ids::projector()).unwrap().clone();
+    let mut profile = site.model_of(ids::projector()).unwrap().clone();
     spoil(&mut profile);
     let error = apply(&mut site, &put(Entity::Profile(profile))).unwrap_err().to_string();
     assert!(error.contains(expected), "{error}");
@@ -151,13 +154,14 @@ fn the_demo_house_passes_every_check_and_is_in_order() {
         connections: vec![],
         codes: vec![],
         activities: vec![],
+        code_sets: vec![],
         ..demo.clone()
     };
     for entity in entities(&demo) {
         apply(&mut site, &put(entity)).unwrap();
     }
     assert_eq!(site, demo);
-    let profile = site.profile_of(ids::projector()).unwrap();
+    let profile = site.model_of(ids::projector()).unwrap();
     assert!(matches!(profile.selection, Selection::Menu { .. }));
 }
 

@@ -4,7 +4,7 @@ use super::{Belief, Situation, Start};
 use crate::device::{Position, Power, Profile, Selection, Target};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, InputId, RoomId};
-use crate::site::{Activity, Site};
+use crate::site::{Activity, Device, Site};
 use crate::wiring::{Hop, Signal, path};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -72,8 +72,8 @@ pub fn goals(site: &Site, room: RoomId, to: Situation) -> Goals {
         wire(site, activity, &mut goals, &mut wanted);
     }
     for device in site.devices_in(room) {
-        let Some(profile) = site.profile(device.profile) else { continue };
-        let mut goal = wanted.remove(&device.id).unwrap_or_else(|| rest(device.id, profile, activity));
+        let Some(profile) = site.profile_of(device.id) else { continue };
+        let mut goal = wanted.remove(&device.id).unwrap_or_else(|| rest(site, device, &profile, activity));
         goal.wish = wish(site, &goal);
         goals.devices.push(goal);
     }
@@ -141,31 +141,49 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
     }
     for goal in wanted.values_mut() {
         let Some(profile) = site.profile_of(goal.device) else { continue };
-        if profile.power == Power::AlwaysOn {
+        if !switched(&profile) {
             goal.on = None;
         }
         // Where there is nothing to choose, any input shows.
         if profile.selection == Selection::None {
             goal.input = None;
         }
-        if goal.device != activity.source && site.device(goal.device).is_some_and(|d| d.room != activity.room) {
-            let text = format!("{} stands in another room.", site.device_name(goal.device));
+        if site.device(goal.device).is_some_and(|d| !d.serves(activity.room)) {
+            let text = format!(
+                "{} does not serve this room. Tick the room at the device in Kit, or choose another device.",
+                site.device_name(goal.device)
+            );
             goals.findings.push(Finding::new(Weight::Remark, "Elsewhere", text, place.device(goal.device)));
         }
     }
 }
 
-/// What is wanted of a device that the activity does not use: off and up.
-fn rest(device: DeviceId, profile: &Profile, activity: Option<&Activity>) -> DeviceGoal {
+/// Is it switched by keys of its own?
+fn switched(profile: &Profile) -> bool {
+    !matches!(profile.power, Power::AlwaysOn | Power::Follows { .. })
+}
+
+/// What is wanted of a device that the activity does not use: off and up. A device that serves other
+/// rooms too is left as it is: somebody may be using it there.
+fn rest(site: &Site, device: &Device, profile: &Profile, activity: Option<&Activity>) -> DeviceGoal {
+    let elsewhere: Vec<&str> = device
+        .rooms()
+        .iter()
+        .filter(|&&room| activity.is_none_or(|activity| activity.room != room))
+        .filter_map(|&room| site.room(room))
+        .map(|room| room.name.as_str())
+        .collect();
+    let shared = device.rooms().len() > 1;
     let why = match activity {
+        _ if shared => format!("It also serves {}, so it is left as it is.", elsewhere.join(" and ")),
         Some(activity) => format!("{} does not use it.", activity.name),
         None => "The room is off.".to_owned(),
     };
     DeviceGoal {
-        device,
-        on: (profile.power != Power::AlwaysOn).then_some(false),
+        device: device.id,
+        on: (switched(profile) && !shared).then_some(false),
         input: None,
-        position: profile.motion.is_some().then_some(Position::Up),
+        position: (profile.motion.is_some() && !shared).then_some(Position::Up),
         wish: String::new(),
         why,
         needed: activity.is_none(),
@@ -177,7 +195,7 @@ fn wish(site: &Site, goal: &DeviceGoal) -> String {
     match goal.on {
         Some(true) => words.push("on".to_owned()),
         Some(false) => words.push("off".to_owned()),
-        None if goal.position.is_none() => words.push("always on".to_owned()),
+        None if goal.position.is_none() => words.push(undemanding(site, goal.device).to_owned()),
         None => {}
     }
     if let Some(input) = goal.input.and_then(|input| site.input(goal.device, input)) {
@@ -189,6 +207,15 @@ fn wish(site: &Site, goal: &DeviceGoal) -> String {
         None => {}
     }
     words.join(", ")
+}
+
+/// How a device is called of which neither power nor position is wanted.
+fn undemanding(site: &Site, device: DeviceId) -> &'static str {
+    match site.profile_of(device).map(|profile| profile.power) {
+        Some(Power::Follows { .. }) => "follows",
+        Some(Power::AlwaysOn) => "always on",
+        _ => "as it is",
+    }
 }
 
 /// What the devices of `room` may be in, in a named situation: every state that meets its goals.

@@ -10,7 +10,7 @@ pub mod schedule;
 mod tests;
 
 use crate::device::homing::NoWord;
-use crate::device::{Effect, Medium, Span, State, Word, home};
+use crate::device::{Effect, Medium, Press, Span, State, Word, home};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{ActivityId, DeviceId, FunctionId, RoomId};
 use crate::site::{CodeBody, Site};
@@ -72,6 +72,10 @@ pub struct Step {
     pub latest_ms: Option<u32>,
     /// What is sent; none where the code is missing.
     pub code: Option<CodeBody>,
+    /// How its key is pressed.
+    pub press: Press,
+    /// How many frames in a row its receiver needs, where more than the protocol says.
+    pub frames: Option<u32>,
     /// Why it is sent.
     pub why: String,
     /// Does *ready* hang on it?
@@ -207,7 +211,7 @@ fn chain(site: &Site, start: &Start, goal: &DeviceGoal) -> Result<Option<Chain>,
     let anything = Belief { states: automaton.states().into_iter().collect(), busy_ms: 0 };
     let belief = start.get(&goal.device).unwrap_or(&anything);
     let send_ms = |key| send_ms(site, goal.device, key);
-    match home(automaton, &belief.states, goal.target(automaton.profile()), send_ms) {
+    match home(&automaton, &belief.states, goal.target(automaton.profile()), send_ms) {
         Ok(word) if word.steps.is_empty() && belief.busy_ms == 0 => Ok(None),
         Ok(word) => Ok(Some(Chain { device: goal.device, word, busy_ms: belief.busy_ms, goal: goal.clone() })),
         Err(no) => {
@@ -228,14 +232,22 @@ fn chain(site: &Site, start: &Start, goal: &DeviceGoal) -> Result<Option<Chain>,
 /// How long one press of a function lasts, in ms.
 #[must_use]
 pub fn send_ms(site: &Site, device: DeviceId, function: FunctionId) -> u32 {
-    site.code(device, function).map_or(ASSUMED_SEND_MS, |code| code.body.send_ms())
+    let (press, frames) = press_of(site, device, function);
+    site.code(device, function).map_or(ASSUMED_SEND_MS, |code| code.body.send_ms(press, frames))
+}
+
+/// How the key of a function is pressed, and how many frames its receiver needs.
+#[must_use]
+pub fn press_of(site: &Site, device: DeviceId, function: FunctionId) -> (Press, Option<u32>) {
+    let function = site.model_of(device).and_then(|profile| profile.function(function));
+    function.map_or((Press::default(), None), |function| (function.press, function.frames))
 }
 
 fn job(site: &Site, chain: &Chain) -> Job {
     let profile = site.profile_of(chain.device);
-    let gap_ms = profile.map_or(0, |profile| profile.times.gap_ms);
+    let gap_ms = profile.as_ref().map_or(0, |profile| profile.times.gap_ms);
     let ops = chain.word.steps.iter().map(|step| Op {
-        medium: profile.map_or(Medium::Ir, |profile| profile.medium),
+        medium: medium_of(site, chain.device, step.key),
         send_ms: send_ms(site, chain.device, step.key),
         lag_ms: gap_ms.max(step.settle.hi_ms),
         within_ms: step.within_ms,
@@ -243,6 +255,12 @@ fn job(site: &Site, chain: &Chain) -> Job {
         settles_ms: step.shows.hi_ms.max(step.settle.hi_ms),
     });
     Job { head_ms: chain.busy_ms, ops: ops.collect(), needed: chain.goal.needed }
+}
+
+/// On what a command for this function travels: that of its code, else of the preferred path.
+fn medium_of(site: &Site, device: DeviceId, function: FunctionId) -> Medium {
+    let code = site.code(device, function).map(|code| code.body.medium());
+    code.or_else(|| site.paths_of(device).first().map(|path| path.medium)).unwrap_or(Medium::Ir)
 }
 
 fn missing_codes(site: &Site, chain: &Chain) -> Vec<Finding> {
@@ -267,7 +285,7 @@ fn hazards(site: &Site, chains: &[Chain]) -> Vec<Finding> {
         .iter()
         .filter(moves)
         .map(|chain| {
-            let stop = site.profile_of(chain.device).and_then(|p| p.motion).and_then(|motion| motion.stop);
+            let stop = site.profile_of(chain.device).and_then(|profile| profile.motion).and_then(|motion| motion.stop);
             let name = site.device_name(chain.device);
             let text = if stop.is_some() {
                 format!("{name} moves when a macro runs. Keep people and things clear of it, and its Stop key within reach.")
@@ -310,6 +328,8 @@ fn lay_out(site: &Site, chains: &[Chain], jobs: &[Job], scheduled: &Scheduled, p
                 end_ms,
                 latest_ms: previous.and_then(|(start, op)| Some(start + op.send_ms + op.within_ms?)),
                 code: site.code(chain.device, step.key).map(|code| code.body.clone()),
+                press: press_of(site, chain.device, step.key).0,
+                frames: press_of(site, chain.device, step.key).1,
                 why: chain.goal.why.clone(),
                 critical,
             });
@@ -336,7 +356,6 @@ fn lay_out(site: &Site, chains: &[Chain], jobs: &[Job], scheduled: &Scheduled, p
 
 /// What a device is doing, until when at the latest, and how that is known.
 fn wait_label(effect: Effect, span: Span) -> String {
-    use crate::device::Basis;
     let doing = match effect {
         Effect::None => "settling",
         Effect::WarmUp => "starting up",
@@ -344,12 +363,7 @@ fn wait_label(effect: Effect, span: Span) -> String {
         Effect::Input => "input coming up",
         Effect::Travel => "moving",
     };
-    let basis = match span.basis {
-        Basis::Assumed => "assumed".to_owned(),
-        Basis::Profile => "from the profile".to_owned(),
-        Basis::Measured { n } => format!("measured {n} ×"),
-    };
-    format!("{doing} · ≤ {}, {basis}", seconds(span.hi_ms))
+    format!("{doing} · ≤ {}, {}", seconds(span.hi_ms), span.basis.words())
 }
 
 /// 29400 → “29.4 s”, 6000 → “6 s”.

@@ -124,18 +124,18 @@ struct Node {
     release: Vec<u32>,
     /// The latest start of each job's next command.
     deadline: Vec<Option<u32>>,
-    free: [u32; 2],
+    free: [u32; SHARED.len()],
     /// The job whose list is open on each medium, while lists are kept together.
-    holds: [Option<usize>; 2],
+    holds: [Option<usize>; SHARED.len()],
     ready: u32,
     end: u32,
 }
 
-fn slot(medium: Medium) -> usize {
-    match medium {
-        Medium::Ir => 0,
-        Medium::Rf433 => 1,
-    }
+/// The media on which one send at a time fits; on others every device has a line of its own.
+const SHARED: [Medium; 2] = [Medium::Ir, Medium::Rf433];
+
+fn slot(medium: Medium) -> Option<usize> {
+    SHARED.iter().position(|&shared| shared == medium)
 }
 
 impl Node {
@@ -145,8 +145,8 @@ impl Node {
             starts: jobs.iter().map(|job| Vec::with_capacity(job.ops.len())).collect(),
             release: jobs.iter().map(|job| job.head_ms).collect(),
             deadline: vec![None; jobs.len()],
-            free: [0; 2],
-            holds: [None; 2],
+            free: [0; SHARED.len()],
+            holds: [None; SHARED.len()],
             ready: needed_heads.unwrap_or(0),
             end: jobs.iter().map(|job| job.head_ms).max().unwrap_or(0),
         }
@@ -157,7 +157,7 @@ impl Node {
     }
 
     fn earliest(&self, op: &Op, job: usize) -> u32 {
-        self.release[job].max(self.free[slot(op.medium)])
+        self.release[job].max(slot(op.medium).map_or(0, |at| self.free[at]))
     }
 
     /// No completion is ready sooner than this, and why.
@@ -171,7 +171,7 @@ impl Node {
                 }
             }
         }
-        for medium in [Medium::Ir, Medium::Rf433] {
+        for medium in SHARED {
             let (mut head, mut sum, mut tail) = (u32::MAX, 0, u32::MAX);
             for (job, own) in jobs.iter().enumerate().filter(|(_, own)| own.needed) {
                 let mut at = self.next(jobs, job).map_or(0, |op| self.earliest(op, job));
@@ -211,14 +211,16 @@ impl Node {
         node.starts[job].push(start);
         node.release[job] = done + op.lag_ms;
         node.deadline[job] = op.within_ms.map(|within| done + within.max(op.lag_ms));
-        node.free[slot(op.medium)] = done;
+        if let Some(at) = slot(op.medium) {
+            node.free[at] = done;
+        }
         node.end = node.end.max(done + op.settles_ms);
         if jobs[job].needed {
             node.ready = node.ready.max(done + op.shows_ms);
         }
-        if keep_lists {
+        if keep_lists && let Some(at) = slot(op.medium) {
             let more = op.within_ms.is_some() && node.next(jobs, job).is_some();
-            node.holds[slot(op.medium)] = more.then_some(job);
+            node.holds[at] = more.then_some(job);
         }
         Some(node)
     }
@@ -260,12 +262,15 @@ impl Search<'_> {
         let open = || {
             (0..self.jobs.len()).filter_map(|job| {
                 let op = node.next(self.jobs, job)?;
-                let held = node.holds[slot(op.medium)].is_some_and(|holder| holder != job);
+                let held = slot(op.medium).and_then(|at| node.holds[at]).is_some_and(|holder| holder != job);
                 (!held).then(|| (job, op, node.earliest(op, job)))
             })
         };
-        let (_, first, start) = open().min_by_key(|(job, op, start)| (start + op.send_ms, *job))?;
+        let (alone, first, start) = open().min_by_key(|(job, op, start)| (start + op.send_ms, *job))?;
         let (medium, end) = (first.medium, start + first.send_ms);
+        if !medium.shared() {
+            return Some(vec![alone]);
+        }
         let mut branches: Vec<usize> =
             open().filter(|(_, op, start)| op.medium == medium && *start < end).map(|(job, _, _)| job).collect();
         let tail = |job: usize| {
@@ -302,7 +307,8 @@ fn critical(jobs: &[Job], starts: &[Vec<u32>], ready: u32) -> Vec<(usize, usize)
         let medium = jobs[job].ops[op].medium;
         at = own.or_else(|| {
             all().find(|&(other, place, from)| {
-                jobs[other].ops[place].medium == medium
+                medium.shared()
+                    && jobs[other].ops[place].medium == medium
                     && ends_at(other, place, from) == start
                     && (other, place) != (job, op)
             })

@@ -2,22 +2,13 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::id::{CodeId, ConnectionId};
-use crate::site::Code;
+use crate::id::ConnectionId;
 use rstest::rstest;
 use uuid::Uuid;
 
 /// The demo house with its missing code.
 fn whole() -> Site {
-    let mut site = demo::marram_point();
-    site.codes.push(Code {
-        id: CodeId(Uuid::from_u128(1)),
-        device: ids::receiver(),
-        function: ids::receiver_disc(),
-        body: demo::missing_code().unwrap(),
-        captured: None,
-    });
-    site
+    demo::with_disc()
 }
 
 fn film() -> Situation {
@@ -147,14 +138,15 @@ fn a_cut_cable_is_said_with_the_place_to_mend() {
 #[case::loop_back(ids::receiver(), 1, "Loop")]
 fn wiring_mistakes_are_found(#[case] from: DeviceId, #[case] input: usize, #[case] title: &str) {
     let mut site = whole();
-    let receiver = site.profile_of(ids::receiver()).unwrap().inputs[input].id;
-    let output = site.profile_of(from).unwrap().outputs[0].id;
+    let receiver = site.model_of(ids::receiver()).unwrap().inputs[input].id;
+    let output = site.model_of(from).unwrap().outputs[0].id;
     site.connections.push(crate::site::Connection {
         id: ConnectionId(Uuid::from_u128(9)),
         from_device: from,
         from_output: output,
         to_device: ids::receiver(),
         to_input: receiver,
+        return_audio: false,
     });
     let findings = wiring::check(&site, ids::boat_hall());
     assert!(findings.iter().any(|f| f.title == title), "{findings:?}");

@@ -1,6 +1,6 @@
 //! One simulated device: its automaton in time.
 
-use super::receiver::Receiver;
+use super::receiver::{Asked, Receiver, Secret};
 use super::{Heard, takes};
 use crate::device::{Automaton, Effect, Medium, Position, Power, Profile, Selection, State};
 use crate::id::{DeviceId, FunctionId, InputId};
@@ -93,14 +93,15 @@ pub(super) struct SimDevice {
 
 impl SimDevice {
     pub(super) fn new(device: &Device, profile: &Profile, receiver: Receiver, pace: f64) -> Self {
-        let on = profile.power == Power::AlwaysOn;
+        // What follows another device's power is on here; the coupling itself is a later step.
+        let on = Automaton::new(profile).never_off();
         Self {
             id: device.id,
             name: device.name.clone(),
             profile: profile.clone(),
             receiver,
             pace,
-            state: State { on, input: 0, cursor: None, position: Position::Up },
+            state: State { on, input: 0, cursor: None, last: 0, position: Position::Up },
             down: 0,
             busy: None,
             last_key_ms: None,
@@ -116,7 +117,7 @@ impl SimDevice {
     pub(super) fn take_state(&mut self, old: &Self) {
         let inputs = u8::try_from(self.profile.inputs.len()).unwrap_or(u8::MAX).max(1);
         self.state = State { input: old.state.input.min(inputs - 1), cursor: None, ..old.state };
-        self.state.on |= self.profile.power == Power::AlwaysOn;
+        self.state.on |= Automaton::new(&self.profile).never_off();
         (self.down, self.busy, self.last_key_ms) = (old.down, old.busy, old.last_key_ms);
     }
 
@@ -150,23 +151,50 @@ impl SimDevice {
     }
 
     pub(super) fn receive(&mut self, now_ms: u64, medium: Medium, durations_us: &[u32]) -> Option<Heard> {
-        let function = self.receiver.understand(medium, durations_us)?;
+        let function = match self.receiver.understand(medium, durations_us)? {
+            Asked::Function(function) => function,
+            Asked::Secret(secret) => return self.obey_secret(now_ms, secret),
+        };
+        Some(self.asked(now_ms, function))
+    }
+
+    /// Bytes arrive on its socket: what it does, and what it answers.
+    pub(super) fn receive_bytes(&mut self, now_ms: u64, bytes: &[u8]) -> Option<(Heard, Vec<u8>)> {
+        let (function, answer) = self.receiver.understand_bytes(bytes)?;
+        Some((self.asked(now_ms, function), answer))
+    }
+
+    /// A key that no remote has: it works like the one that the profile lacks.
+    fn obey_secret(&mut self, now_ms: u64, secret: Secret) -> Option<Heard> {
+        let power = match self.profile.power {
+            Power::Toggle { key } => key,
+            Power::Discrete { on, .. } | Power::NetworkWake { wake: on, .. } => on,
+            Power::AlwaysOn | Power::Follows { .. } => return None,
+        };
+        let wanted = secret == Secret::On;
+        let outcome = match self.deaf(now_ms, power) {
+            Some(why) => Outcome::Ignored { why },
+            None if self.state.on == wanted => Outcome::Obeyed { what: "nothing to change".to_owned() },
+            None => self.press(now_ms, power),
+        };
+        self.last_key_ms = Some(now_ms);
+        let name = if wanted { "On (no key of its remote)" } else { "Off (no key of its remote)" };
+        Some(Heard { device: self.id, function: power, name: name.to_owned(), outcome })
+    }
+
+    fn asked(&mut self, now_ms: u64, function: FunctionId) -> Heard {
         let name = self.profile.function(function).map_or_else(String::new, |f| f.name.clone());
         let outcome = match self.deaf(now_ms, function) {
             Some(why) => Outcome::Ignored { why },
             None => self.press(now_ms, function),
         };
         self.last_key_ms = Some(now_ms);
-        Some(Heard { device: self.id, function, name, outcome })
+        Heard { device: self.id, function, name, outcome }
     }
 
     /// Why it does not take this key now.
     fn deaf(&self, now_ms: u64, key: FunctionId) -> Option<String> {
-        let power_key = match self.profile.power {
-            Power::AlwaysOn => false,
-            Power::Discrete { on, off } => key == on || key == off,
-            Power::Toggle { key: toggle } => key == toggle,
-        };
+        let power_key = is_power_key(&self.profile, key);
         if let Some(busy) = self.busy {
             let left = seconds(u32::try_from(busy.until_ms.saturating_sub(now_ms)).unwrap_or(u32::MAX));
             match busy.effect {
@@ -281,7 +309,7 @@ impl SimDevice {
     pub(super) fn view(&self, now_ms: u64) -> DeviceView {
         let busy = self.busy.filter(|busy| busy.until_ms > now_ms);
         let power = match (self.profile.power, self.state.on, busy.map(|busy| busy.effect)) {
-            (Power::AlwaysOn, ..) => PowerView::Always,
+            (Power::AlwaysOn | Power::Follows { .. }, ..) => PowerView::Always,
             (_, true, Some(Effect::WarmUp)) => PowerView::Starting,
             (_, true, _) => PowerView::On,
             (_, false, Some(Effect::CoolDown)) => PowerView::Cooling,
@@ -333,6 +361,16 @@ impl SimDevice {
         );
         words.join(", ")
     }
+}
+
+/// Does this key switch power, or wake?
+fn is_power_key(profile: &Profile, key: FunctionId) -> bool {
+    let own = match profile.power {
+        Power::AlwaysOn | Power::Follows { .. } => false,
+        Power::Discrete { on, off } | Power::NetworkWake { wake: on, off } => key == on || key == off,
+        Power::Toggle { key: toggle } => key == toggle,
+    };
+    own || profile.wake_keys.contains(&key)
 }
 
 fn doing(effect: Effect, state: State) -> &'static str {

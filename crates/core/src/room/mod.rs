@@ -6,6 +6,7 @@
 //! `lo + pace · (hi − lo)`, so that a room can be quick (0), slow (1) or in between.
 
 mod device;
+pub mod handset;
 mod receiver;
 #[cfg(test)]
 mod tests;
@@ -49,8 +50,8 @@ impl SimRoom {
         let devices = site
             .devices_in(room)
             .filter_map(|device| {
-                let profile = site.profile(device.profile)?;
-                Some(SimDevice::new(device, profile, Receiver::new(site, device, profile), pace.clamp(0.0, 1.0)))
+                let profile = site.profile_of(device.id)?;
+                Some(SimDevice::new(device, &profile, Receiver::new(site, device, &profile), pace.clamp(0.0, 1.0)))
             })
             .collect();
         Self { devices, now_ms: 0 }
@@ -81,6 +82,14 @@ impl SimRoom {
         self.advance(now_ms);
         let now = self.now_ms;
         self.devices.iter_mut().filter_map(|device| device.receive(now, medium, durations_us)).collect()
+    }
+
+    /// Bytes arrive on the socket of a device at `now_ms`: what it did and what it answers, if it
+    /// understood them.
+    pub fn receive_bytes(&mut self, now_ms: u64, device: DeviceId, bytes: &[u8]) -> Option<(Heard, Vec<u8>)> {
+        self.advance(now_ms);
+        let now = self.now_ms;
+        self.devices.iter_mut().find(|known| known.id() == device)?.receive_bytes(now, bytes)
     }
 
     /// The room as it stands.
@@ -114,6 +123,7 @@ pub fn meaning(medium: Medium, durations_us: &[u32]) -> String {
     let words = Capture::new(durations_us.to_vec(), None).ok().and_then(|capture| match medium {
         Medium::Ir => read(&capture).best.map(|best| best.message.to_string()),
         Medium::Rf433 => radio::read(&capture).ok().map(|heard| heard.candidates[0].to_string()),
+        _ => None,
     });
     words.unwrap_or_else(|| format!("raw timing, {} durations", durations_us.len()))
 }

@@ -1,10 +1,11 @@
-//! A device's own ear: which of its functions a waveform asks for.
+//! A device's own ear: which of its functions a waveform or a handful of bytes asks for.
 
-use crate::device::{Medium, Profile};
+use crate::device::{Medium, Press, Profile};
 use crate::id::FunctionId;
+use crate::kit::library::{Model, profile_id};
 use crate::signal::clean::clean;
 use crate::signal::radio::{self, RadioCode};
-use crate::signal::{Capture, Message, Protocol};
+use crate::signal::{Capture, Message, Protocol, ProtocolId};
 use crate::site::{CodeBody, Device, Site};
 
 /// How far a duration of a raw code may be off and still be recognised: a quarter, and 100 µs.
@@ -13,45 +14,124 @@ const RAW_TOLERANCE: f64 = 0.25;
 /// How many equal frames a radio receiver wants (*common practice*: two, so that noise opens nothing).
 const RADIO_FRAMES: usize = 2;
 
+/// Silence that separates two presses of a key, in µs: longer than the silence between the frames of
+/// one press in any protocol here (at most 95 ms).
+const PRESS_GAP_US: u32 = 150_000;
+
+/// A key that no remote of the model has, as makers keep them for service.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Secret {
+    On,
+    Off,
+}
+
+/// What a waveform asks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Asked {
+    Function(FunctionId),
+    Secret(Secret),
+}
+
 /// What a device listens for.
 #[derive(Debug, Clone)]
 pub(super) struct Receiver {
-    medium: Medium,
-    words: Vec<(FunctionId, CodeBody)>,
+    words: Vec<Word>,
+    secrets: Vec<(Message, Secret)>,
+}
+
+/// One function with what it answers to.
+#[derive(Debug, Clone)]
+struct Word {
+    function: FunctionId,
+    press: Press,
+    frames: Option<u32>,
+    body: CodeBody,
 }
 
 impl Receiver {
     /// It answers to what its model's remote sends where that is known, else to what was learned.
     pub(super) fn new(site: &Site, device: &Device, profile: &Profile) -> Self {
-        let words = profile
-            .functions
-            .iter()
-            .filter_map(|function| {
-                let learned = || site.code(device.id, function.id).map(|code| code.body.clone());
-                function.answers_to.clone().or_else(learned).map(|body| (function.id, body))
-            })
-            .collect();
-        Self { medium: profile.medium, words }
+        let mut words = Vec::new();
+        for function in &profile.functions {
+            let learned = site.codes_of(device.id, function.id).map(|code| code.body.clone());
+            let bodies: Vec<CodeBody> = function.answers_to.clone().map_or_else(|| learned.collect(), |own| vec![own]);
+            let word = |body| Word { function: function.id, press: function.press, frames: function.frames, body };
+            words.extend(bodies.into_iter().map(word));
+        }
+        Self { words, secrets: secrets(profile) }
     }
 
-    /// The function that these durations ask for: enough frames in a row must say so.
-    pub(super) fn understand(&self, medium: Medium, durations_us: &[u32]) -> Option<FunctionId> {
-        if medium != self.medium {
-            return None;
+    /// What these durations ask for: enough frames in a row must say so. Of several functions of one key
+    /// it is the one whose presses and hold fit.
+    pub(super) fn understand(&self, medium: Medium, durations_us: &[u32]) -> Option<Asked> {
+        let fits: Vec<&Word> = self
+            .words
+            .iter()
+            .filter(|word| {
+                let least = word.frames.unwrap_or(0);
+                word.body.medium() == medium
+                    && match &word.body {
+                        CodeBody::Decoded { message } => says(durations_us, message, least),
+                        CodeBody::Radio { code, .. } => tells(durations_us, code),
+                        CodeBody::Raw { capture, .. } => resembles(durations_us, capture.durations_us()),
+                        CodeBody::Opaque { .. } | CodeBody::Ip { .. } => false,
+                    }
+            })
+            .collect();
+        if fits.is_empty() {
+            let secret = self.secrets.iter().find(|(message, _)| says(durations_us, message, 0));
+            return secret.filter(|_| medium == Medium::Ir).map(|(_, secret)| Asked::Secret(*secret));
         }
-        self.words.iter().find_map(|(function, body)| {
-            let asked = match body {
-                CodeBody::Decoded { message } => says(durations_us, message),
-                CodeBody::Radio { code, .. } => tells(durations_us, code),
-                CodeBody::Raw { capture } => resembles(durations_us, capture.durations_us()),
-            };
-            asked.then_some(*function)
+        let (presses, hold_ms) = pressed(durations_us);
+        let meant =
+            |word: &&&Word| u32::from(word.press.presses.max(1)) == presses && word.press.hold_ms <= hold_ms + 150;
+        let best = fits.iter().filter(meant).max_by_key(|word| word.press.hold_ms);
+        let tap = || fits.iter().find(|word| word.press.is_tap()).or(fits.first());
+        best.or_else(tap).map(|word| Asked::Function(word.function))
+    }
+
+    /// What these bytes ask for, and what is answered.
+    pub(super) fn understand_bytes(&self, bytes: &[u8]) -> Option<(FunctionId, Vec<u8>)> {
+        self.words.iter().find_map(|word| match &word.body {
+            CodeBody::Ip { command } if command.bytes().is_ok_and(|own| own == bytes) => {
+                Some((word.function, command.expected().unwrap_or_default()))
+            }
+            _ => None,
         })
     }
 }
 
-/// Do at least as many frames in a row as the protocol wants say this message?
-fn says(durations_us: &[u32], message: &Message) -> bool {
+/// The display of the Watch Room has keys for on and off that its remote does not show.
+fn secrets(profile: &Profile) -> Vec<(Message, Secret)> {
+    let display = crate::kit::library::model(Model::WatchDisplay);
+    if profile.id != profile_id(Model::WatchDisplay.number()) && profile.model != display.model {
+        return vec![];
+    }
+    [(0x99, Secret::On), (0x98, Secret::Off)]
+        .into_iter()
+        .filter_map(|(command, secret)| {
+            Message::new(ProtocolId::Pd32, [("address", 0x0707), ("command", command)]).ok().map(|m| (m, secret))
+        })
+        .collect()
+}
+
+/// How often the key was pressed, and how long the last press was held, in ms.
+fn pressed(durations_us: &[u32]) -> (u32, u32) {
+    let (mut presses, mut held) = (1, 0u64);
+    let last_mark = durations_us.len().saturating_sub(1) / 2 * 2;
+    for (index, &us) in durations_us.iter().enumerate().take(last_mark + 1) {
+        if index % 2 == 1 && us >= PRESS_GAP_US {
+            presses += 1;
+            held = 0;
+        } else {
+            held += u64::from(us);
+        }
+    }
+    (presses, u32::try_from(held / 1000).unwrap_or(u32::MAX))
+}
+
+/// Do at least as many frames in a row as the protocol (or the receiver) wants say this message?
+fn says(durations_us: &[u32], message: &Message, least: u32) -> bool {
     let Ok(capture) = Capture::new(durations_us.to_vec(), None) else { return false };
     let protocol: &'static Protocol = message.protocol();
     let cleaned = clean(&capture);
@@ -65,7 +145,7 @@ fn says(durations_us: &[u32], message: &Message) -> bool {
             row = 0;
         }
     }
-    longest >= protocol.least_frames
+    longest >= protocol.least_frames.max(least)
 }
 
 /// Do enough radio frames say this code?

@@ -9,15 +9,7 @@ use crate::site::{CodeBody, Site};
 use proptest::prelude::*;
 
 fn whole() -> Site {
-    let mut site = demo::marram_point();
-    site.codes.push(crate::site::Code {
-        id: crate::id::CodeId(uuid::Uuid::from_u128(1)),
-        device: ids::receiver(),
-        function: ids::receiver_disc(),
-        body: demo::missing_code().unwrap(),
-        captured: None,
-    });
-    site
+    demo::with_disc()
 }
 
 fn room(site: &Site, pace: f64) -> SimRoom {
@@ -26,7 +18,7 @@ fn room(site: &Site, pace: f64) -> SimRoom {
 
 fn press(device: crate::id::DeviceId, name: &str) -> Vec<u32> {
     let site = whole();
-    let profile = site.profile_of(device).unwrap();
+    let profile = site.model_of(device).unwrap();
     let function = profile.functions.iter().find(|f| f.name == name).unwrap();
     function.answers_to.as_ref().unwrap().press_us()
 }
@@ -112,7 +104,7 @@ fn a_code_of_another_device_is_not_understood() {
 fn a_press_with_too_few_frames_is_not_understood() {
     let site = whole();
     let CodeBody::Decoded { message } =
-        site.profile_of(ids::disc_player()).unwrap().functions[0].answers_to.clone().unwrap()
+        site.model_of(ids::disc_player()).unwrap().functions[0].answers_to.clone().unwrap()
     else {
         unreachable!()
     };

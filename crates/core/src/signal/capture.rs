@@ -112,6 +112,12 @@ pub enum CaptureError {
         /// Counted from 1.
         position: usize,
     },
+    /// A duration of 0 µs, where lines are counted.
+    #[error("Line {line}: a duration of 0 µs. Every mark and space lasts at least 1 µs; remove the line.")]
+    ZeroLine {
+        /// Counted from 1.
+        line: usize,
+    },
     /// Longer than a signal lasts.
     #[error(
         "Value {position} is {us} µs, longer than 10 s. Durations are in microseconds; cut the recording to one key press."

@@ -102,6 +102,11 @@ impl Layout {
         durations
     }
 
+    /// The part of every mark and space, in order.
+    pub fn parts(&self) -> impl Iterator<Item = Part> + '_ {
+        self.chips.iter().map(|chip| chip.part)
+    }
+
     /// Nominal length from the first mark's start to the last mark's end, in µs.
     #[must_use]
     pub fn length_us(&self) -> u32 {

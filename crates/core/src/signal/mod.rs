@@ -8,12 +8,20 @@
 //! 3. [`protocol`] turns one frame into the fields of one [`Message`], or says where it stops fitting.
 //! 4. [`reading`] does so for every protocol, ranks what fits, and measures how well it fits.
 //!
+//! [`combine`] makes one better reading of several captures of one key. [`radio`] reads and writes fixed
+//! codes, [`ip`] commands on the network, [`payload`] what only a gateway understands; [`exchange`] has
+//! the open file formats.
+//!
 //! The other way, [`Message::encode`] gives exact timing: edges are rounded cumulatively, so that a
 //! frame never drifts from its nominal length by more than half a microsecond.
 
 mod capture;
 pub mod clean;
+pub mod combine;
+pub mod exchange;
+pub mod ip;
 pub mod layout;
+pub mod payload;
 pub mod protocol;
 pub mod radio;
 pub mod reading;

@@ -208,6 +208,9 @@ fn remarks(
     total: usize,
 ) -> Vec<String> {
     let mut remarks = Vec::new();
+    if protocol.id == ProtocolId::NecExt {
+        remarks.push("Bits 9–16 are not the complement of bits 1–8: the extended form.".to_owned());
+    }
     if let Some((_, other)) = fits.iter().find(|(_, other)| !other.same_key(&message)) {
         remarks.push(format!("Two keys were heard: some frames say {other}. Learn one key at a time."));
     }

@@ -3,10 +3,13 @@
 //! A device passes on what comes in at its chosen input. A path from a source to where it is seen or
 //! heard is therefore a chain of cables, and each device on it needs the input where the chain
 //! enters. Picture and sound are looked for apart: a picture needs cables that carry one all the way.
+//! Sound can also come back through an HDMI output (return audio); it then enters as an input of its own
+//! that has no plug.
 
 #[cfg(test)]
 mod tests;
 
+use crate::device::{Cable, DeviceKind};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{ConnectionId, DeviceId, InputId, RoomId};
 use crate::site::Site;
@@ -35,6 +38,33 @@ pub struct Hop {
     pub to: DeviceId,
     /// The input at which it takes.
     pub input: InputId,
+    /// Does the signal run against the cable (return audio)?
+    pub back: bool,
+}
+
+/// Every hop that a signal can take out of `device`, in a fixed order.
+fn hops_from(site: &Site, device: DeviceId, signal: Signal) -> Vec<Hop> {
+    let mut hops: Vec<Hop> = Vec::new();
+    for connection in &site.connections {
+        let Some(cable) = site.cable(connection) else { continue };
+        let carries = match signal {
+            Signal::Video => cable.carries_video(),
+            Signal::Audio => cable.carries_audio(),
+        };
+        if carries && connection.from_device == device {
+            let (to, input) = (connection.to_device, connection.to_input);
+            hops.push(Hop { connection: connection.id, from: device, to, input, back: false });
+        }
+        if signal == Signal::Audio && connection.return_audio && connection.to_device == device {
+            let output = site.output(connection.from_device, connection.from_output);
+            if let Some(input) = output.and_then(|output| output.returns) {
+                let to = connection.from_device;
+                hops.push(Hop { connection: connection.id, from: device, to, input, back: true });
+            }
+        }
+    }
+    hops.sort_by_key(|hop| (hop.back, hop.connection));
+    hops
 }
 
 /// The path with the fewest cables from `source` to `sink`, the same one every time; `None` where
@@ -47,14 +77,10 @@ pub fn path(site: &Site, source: DeviceId, sink: DeviceId, signal: Signal) -> Op
         if device == sink {
             return Some(walk_back(&came_by, source, sink));
         }
-        let mut out: Vec<_> = site.connections.iter().filter(|c| c.from_device == device).collect();
-        out.sort_by_key(|connection| connection.id);
-        for connection in out {
-            let carries = site.cable(connection).is_some_and(|cable| signal == Signal::Audio || cable.carries_video());
-            let to = connection.to_device;
-            if carries && to != source && !came_by.contains_key(&to) {
-                came_by.insert(to, Hop { connection: connection.id, from: device, to, input: connection.to_input });
-                queue.push_back(to);
+        for hop in hops_from(site, device, signal) {
+            if hop.to != source && !came_by.contains_key(&hop.to) {
+                came_by.insert(hop.to, hop);
+                queue.push_back(hop.to);
             }
         }
     }
@@ -73,12 +99,28 @@ fn walk_back(came_by: &BTreeMap<DeviceId, Hop>, source: DeviceId, sink: DeviceId
     hops
 }
 
+/// Every device that a signal of `source` can reach.
+#[must_use]
+pub fn reach(site: &Site, source: DeviceId, signal: Signal) -> BTreeSet<DeviceId> {
+    let mut seen = BTreeSet::from([source]);
+    let mut queue = vec![source];
+    while let Some(device) = queue.pop() {
+        for hop in hops_from(site, device, signal) {
+            if seen.insert(hop.to) {
+                queue.push(hop.to);
+            }
+        }
+    }
+    seen
+}
+
 /// What is wrong with the cables of a room.
 #[must_use]
 pub fn check(site: &Site, room: RoomId) -> Vec<Finding> {
     let mut findings = Vec::new();
-    let inside = |device: DeviceId| site.device(device).is_some_and(|d| d.room == room);
+    let inside = |device: DeviceId| site.device(device).is_some_and(|d| d.serves(room));
     let mut taken: BTreeMap<(DeviceId, InputId), ConnectionId> = BTreeMap::new();
+    let mut given: BTreeMap<(DeviceId, crate::id::OutputId), ConnectionId> = BTreeMap::new();
     for connection in site.connections.iter().filter(|c| inside(c.to_device)) {
         let place = Place::on(Stage::Kit).device(connection.to_device).connection(connection.id);
         let input = site.input(connection.to_device, connection.to_input);
@@ -91,41 +133,120 @@ pub fn check(site: &Site, room: RoomId) -> Vec<Finding> {
             let text = format!("Two cables go into {name}. Only one can be plugged in; remove the other.");
             findings.push(Finding::new(Weight::Stops, "Two cables", text, place));
         }
+        if given.insert((connection.from_device, connection.from_output), connection.id).is_some()
+            && site.cable(connection) != Some(Cable::Speaker)
+        {
+            let output = site.output(connection.from_device, connection.from_output);
+            let text = format!(
+                "Two cables come out of {} on {}. Only one can be plugged in; use another output, or a splitter as a device of its own.",
+                output.map_or("an output", |output| output.name.as_str()),
+                site.device_name(connection.from_device)
+            );
+            findings.push(Finding::new(Weight::Stops, "Two cables", text, place));
+        }
         if let (Some(cable), Some(input)) = (site.cable(connection), input)
             && cable != input.cable
         {
             let text = format!(
-                "The plug does not fit: {} gives {cable:?}, {name} takes {:?}. Wire it to another input.",
+                "The plug does not fit: {} gives {}, {name} takes {}. Wire it to another input.",
                 site.device_name(connection.from_device),
-                input.cable
+                cable.name(),
+                input.cable.name()
             );
             findings.push(Finding::new(Weight::Stops, "Wrong plug", text, place));
         }
     }
-    if let Some(device) = loop_in(site, room) {
-        let text = format!(
-            "The cables run in a circle through {}: its output comes back to its own input. Remove one of them.",
-            site.device_name(device)
-        );
-        findings.push(Finding::new(Weight::Stops, "Loop", text, Place::on(Stage::Kit).device(device)));
+    for (device, kind) in [
+        (loop_in(site, room, |cable| cable.carries_audio()), "its output comes back to its own input"),
+        (loop_in(site, room, Cable::drives_power), "each waits for the other to be switched on"),
+    ] {
+        if let Some(device) = device {
+            let text =
+                format!("The cables run in a circle through {}: {kind}. Remove one of them.", site.device_name(device));
+            findings.push(Finding::new(Weight::Stops, "Loop", text, Place::on(Stage::Kit).device(device)));
+        }
     }
-    for device in site.devices_in(room) {
-        let plays = site.profile(device.profile).is_some_and(|profile| profile.kind.plays());
-        if plays && !site.connections.iter().any(|c| c.from_device == device.id) {
+    findings.extend(sources(site, room));
+    findings.extend(return_audio(site, room));
+    findings
+}
+
+/// Sources that nobody can see or hear.
+fn sources(site: &Site, room: RoomId) -> Vec<Finding> {
+    let kind = |device: DeviceId| site.model_of(device).map(|profile| profile.kind);
+    let mut findings = Vec::new();
+    for device in site.devices_in(room).filter(|device| kind(device.id).is_some_and(DeviceKind::plays)) {
+        let place = Place::on(Stage::Kit).device(device.id);
+        if !site.connections.iter().any(|c| c.from_device == device.id) {
             let text = format!("{} is wired to nothing: nobody can see or hear it.", device.name);
-            findings.push(Finding::new(Weight::Caution, "Not wired", text, Place::on(Stage::Kit).device(device.id)));
+            findings.push(Finding::new(Weight::Caution, "Not wired", text, place));
+            continue;
+        }
+        let arrives = |signal, there: fn(DeviceKind) -> bool| {
+            reach(site, device.id, signal).into_iter().any(|end| end != device.id && kind(end).is_some_and(there))
+        };
+        if !arrives(Signal::Video, DeviceKind::shows) && !arrives(Signal::Audio, DeviceKind::sounds) {
+            let text = format!(
+                "The cables from {} end before anything that shows or sounds. Wire it on to a display or a receiver.",
+                device.name
+            );
+            findings.push(Finding::new(Weight::Caution, "Unreachable", text, place));
         }
     }
     findings
 }
 
-/// A device that a circle of cables runs through.
-fn loop_in(site: &Site, room: RoomId) -> Option<DeviceId> {
+/// Cables through which sound comes back.
+fn return_audio(site: &Site, room: RoomId) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    for connection in site.connections.iter().filter(|c| c.return_audio) {
+        if !site.device(connection.from_device).is_some_and(|device| device.serves(room)) {
+            continue;
+        }
+        let (here, there) = (site.device_name(connection.from_device), site.device_name(connection.to_device));
+        let place = Place::on(Stage::Kit).device(connection.from_device).connection(connection.id);
+        let twice = site.connections.iter().any(|other| {
+            other.id != connection.id
+                && other.from_device == connection.to_device
+                && other.to_device == connection.from_device
+                && site.cable(other).is_some_and(Cable::carries_audio)
+        });
+        if twice {
+            let text = format!(
+                "The sound of {there} comes to {here} twice: back through the HDMI cable and by another one. Take one away, or the input that is chosen is left to chance."
+            );
+            findings.push(Finding::new(Weight::Caution, "Sound twice", text, place));
+        }
+        let uses = |forward: bool| {
+            site.activities.iter().find(|activity| {
+                let used = |signal, sink: Option<DeviceId>| {
+                    sink.and_then(|sink| path(site, activity.source, sink, signal)).is_some_and(|hops| {
+                        hops.iter().any(|hop| hop.connection == connection.id && hop.back != forward)
+                    })
+                };
+                activity.room == room
+                    && (used(Signal::Video, activity.seen_on) || used(Signal::Audio, activity.heard_on))
+            })
+        };
+        if let (Some(forward), Some(back)) = (uses(true), uses(false)) {
+            let text = format!(
+                "The cable between {here} and {there} is used both ways: {} sends its picture along it and {} its sound back. {here} has to leave its input for the one and come back for the other; a display that switches by itself does that at the wrong moment.",
+                forward.name, back.name
+            );
+            findings.push(Finding::new(Weight::Caution, "Used both ways", text, place));
+        }
+    }
+    findings
+}
+
+/// A device that a circle of cables of a kind runs through.
+fn loop_in(site: &Site, room: RoomId, counts: impl Fn(Cable) -> bool) -> Option<DeviceId> {
     site.devices_in(room).map(|device| device.id).find(|&start| {
         let mut seen = BTreeSet::new();
         let mut queue = vec![start];
         while let Some(device) = queue.pop() {
-            for connection in site.connections.iter().filter(|c| c.from_device == device) {
+            let out = site.connections.iter().filter(|c| c.from_device == device);
+            for connection in out.filter(|c| site.cable(c).is_some_and(&counts)) {
                 if connection.to_device == start {
                     return true;
                 }

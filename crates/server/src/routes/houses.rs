@@ -8,13 +8,14 @@ use axum::extract::State;
 use axum::http::HeaderMap;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures::{Stream, StreamExt};
-use kestrel_core::device::Profile;
+use kestrel_core::codes::{CodeSet, CodeState, Tested, state_of};
+use kestrel_core::device::{DeviceKind, Medium, Press, Profile};
 use kestrel_core::edit::Edit;
-use kestrel_core::id::{CodeId, DeviceId, FunctionId, HouseId};
-use kestrel_core::site::{Activity, Code, CodeBody, Connection, Device, House, Room};
+use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId};
+use kestrel_core::site::{Activity, Code, Connection, Device, House, Room, Site};
 use kestrel_store::{HouseSummary, LogEntry, Snapshot};
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use std::convert::Infallible;
 use tokio_stream::wrappers::BroadcastStream;
 use utoipa::{IntoParams, ToSchema};
@@ -29,23 +30,77 @@ pub struct CodeLine {
     pub device: DeviceId,
     /// The function.
     pub function: FunctionId,
-    /// Is it a message of a known protocol?
-    pub decoded: bool,
+    /// How far it is proved.
+    pub state: CodeState,
+    /// On what it is sent.
+    pub medium: Medium,
+    /// Is it the one that is sent, where a function has several?
+    pub preferred: bool,
+    /// When it was captured or entered, in UTC.
+    #[schema(value_type = Option<String>, format = DateTime)]
+    pub since: Option<jiff::Timestamp>,
+    /// What the last test showed.
+    pub tested: Option<Tested>,
     /// What is sent, in words.
     pub summary: String,
     /// How long one press lasts, in ms.
     pub send_ms: u32,
 }
 
-impl From<&Code> for CodeLine {
-    fn from(code: &Code) -> Self {
-        Self {
+/// The codes of a site as lines of a table.
+fn code_lines(site: &Site) -> Vec<CodeLine> {
+    let mut number: HashMap<(DeviceId, FunctionId), u32> = HashMap::new();
+    for code in &site.codes {
+        *number.entry((code.device, code.function)).or_default() += 1;
+    }
+    // Two cells hold thousands of functions in a large house: each profile's are looked up once.
+    let functions: HashMap<FunctionId, (Press, Option<u32>)> =
+        site.profiles.iter().flat_map(|p| &p.functions).map(|f| (f.id, (f.press, f.frames))).collect();
+    let line = |code: &Code| {
+        let alone = number.get(&(code.device, code.function)) == Some(&1);
+        let (press, frames) = functions.get(&code.function).copied().unwrap_or_default();
+        CodeLine {
             id: code.id,
             device: code.device,
             function: code.function,
-            decoded: !matches!(code.body, CodeBody::Raw { .. }),
+            state: state_of(Some(code)),
+            medium: code.body.medium(),
+            preferred: alone || site.code(code.device, code.function).map(|known| known.id) == Some(code.id),
+            since: code.since,
+            tested: code.tested.clone(),
             summary: code.body.to_string(),
-            send_ms: code.body.send_ms(),
+            send_ms: code.body.send_ms(press, frames),
+        }
+    };
+    site.codes.iter().map(line).collect()
+}
+
+/// A code set without its codes.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct SetLine {
+    /// Its id.
+    pub id: CodeSetId,
+    /// What it is called.
+    pub name: String,
+    /// What kind of device it is for, where known.
+    pub kind: Option<DeviceKind>,
+    /// Where it comes from.
+    pub source: String,
+    /// The names of its functions.
+    pub functions: Vec<String>,
+    /// Does it ship with the product?
+    pub shipped: bool,
+}
+
+impl From<&CodeSet> for SetLine {
+    fn from(set: &CodeSet) -> Self {
+        Self {
+            id: set.id,
+            name: set.name.clone(),
+            kind: set.kind,
+            source: set.source.clone(),
+            functions: set.keys.iter().map(|key| key.name.clone()).collect(),
+            shipped: false,
         }
     }
 }
@@ -65,6 +120,8 @@ pub struct HouseView {
     pub connections: Vec<Connection>,
     /// Its codes.
     pub codes: Vec<CodeLine>,
+    /// Its code sets.
+    pub code_sets: Vec<SetLine>,
     /// Its activities, in order.
     pub activities: Vec<Activity>,
     /// For every entity, the version that an edit has to name as its base.
@@ -86,7 +143,8 @@ impl From<&Snapshot> for HouseView {
             profiles: site.profiles.clone(),
             devices: site.devices.clone(),
             connections: site.connections.clone(),
-            codes: site.codes.iter().map(CodeLine::from).collect(),
+            codes: code_lines(site),
+            code_sets: site.code_sets.iter().map(SetLine::from).collect(),
             activities: site.activities.clone(),
             versions: snapshot.versions.clone(),
             revision: snapshot.revision,
@@ -108,6 +166,8 @@ pub struct Edits {
 pub struct SavedView {
     /// What happened, in words.
     pub title: String,
+    /// The thing that was made, where the request made one.
+    pub made: Option<Uuid>,
     /// The house after it.
     pub house: HouseView,
 }
@@ -174,8 +234,8 @@ pub async fn redo(
     saved(houses.step(house, &who(&headers), Step::Redo).await?)
 }
 
-fn saved((snapshot, title): (std::sync::Arc<Snapshot>, String)) -> Result<Json<SavedView>, Problem> {
-    Ok(Json(SavedView { title, house: HouseView::from(&*snapshot) }))
+pub(super) fn saved((snapshot, title): (std::sync::Arc<Snapshot>, String)) -> Result<Json<SavedView>, Problem> {
+    Ok(Json(SavedView { title, made: None, house: HouseView::from(&*snapshot) }))
 }
 
 /// Which lines of the log.

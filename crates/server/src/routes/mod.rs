@@ -1,6 +1,10 @@
 //! The HTTP interface, described once: `/api/openapi.json` is made from these functions.
 
+mod exchange;
+mod finding;
 mod houses;
+mod kit;
+mod learning;
 mod plans;
 mod readings;
 mod rehearsals;
@@ -50,6 +54,33 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(rehearsals::reset))
         .routes(routes!(rehearsals::rate))
         .routes(routes!(rehearsals::send))
+        .routes(routes!(kit::advice))
+        .routes(routes!(kit::remote))
+        .routes(routes!(kit::models))
+        .routes(routes!(kit::duplicate))
+        .routes(routes!(kit::keep_photo))
+        .routes(routes!(kit::show_photo))
+        .routes(routes!(kit::address_table))
+        .routes(routes!(kit::record_table))
+        .routes(routes!(kit::read_back))
+        .routes(routes!(learning::learn))
+        .routes(routes!(learning::sweep))
+        .routes(routes!(learning::handset, learning::press_handset))
+        .routes(routes!(learning::test))
+        .routes(routes!(learning::try_code))
+        .routes(routes!(learning::attempted, learning::attempts))
+        .routes(routes!(finding::vocabulary))
+        .routes(routes!(finding::code_sets))
+        .routes(routes!(finding::presets))
+        .routes(routes!(finding::search))
+        .routes(routes!(finding::twins))
+        .routes(routes!(finding::combined))
+        .routes(routes!(finding::payload))
+        .routes(routes!(finding::command))
+        .routes(routes!(finding::pjlink))
+        .routes(routes!(exchange::look))
+        .routes(routes!(exchange::carry_out))
+        .routes(routes!(exchange::codes))
         .split_for_parts()
 }
 
@@ -77,6 +108,24 @@ pub async fn wrong_method() -> Problem {
 pub fn panicked(_: Box<dyn std::any::Any + Send>) -> Response<Body> {
     let detail = "Something in the server went wrong. Nothing was saved; try again.";
     Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "internal", detail).into_response()
+}
+
+/// A text as a file to save; the header `kestrel-left-out` counts what it cannot hold.
+fn download(name: &str, media_type: &str, text: String, left_out: usize) -> Result<Response<Body>, Problem> {
+    let headers = [
+        (axum::http::header::CONTENT_TYPE.as_str(), media_type.to_owned()),
+        (axum::http::header::CONTENT_DISPOSITION.as_str(), format!("attachment; filename=\"{name}\"")),
+        ("kestrel-left-out", left_out.to_string()),
+    ];
+    Ok((headers, text).into_response())
+}
+
+/// A table as a CSV file to save.
+fn csv_file<E: std::fmt::Display>(name: &str, text: Result<String, E>) -> Result<Response<Body>, Problem> {
+    let text = text.map_err(|error| {
+        Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "export", format!("The file failed: {error}."))
+    })?;
+    download(name, "text/csv; charset=utf-8", text, 0)
 }
 
 /// Who asks: the name that the page was given, for the log.

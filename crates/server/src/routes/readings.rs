@@ -1,20 +1,22 @@
 //! Reading captures.
 
+use super::learning::sent_as;
 use crate::houses::Houses;
-use crate::problem::{Path, Problem, Raw};
+
+use crate::problem::{Path, Problem, Query, Raw};
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::id::{CodeId, HouseId};
 use kestrel_core::signal::radio::{self, RadioReading};
-use kestrel_core::signal::{Capture, Reading, read, text};
+use kestrel_core::signal::{Capture, Reading, exchange, read, text};
 use kestrel_core::site::Code;
-use serde::Serialize;
-use utoipa::ToSchema;
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
 
 /// What was pasted, as a capture, and what it says.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct ReadText {
-    /// `pulse-space` or `signed`.
+    /// `pulse-space`, `signed`, `csv` or `vcd`.
     pub format: String,
     /// What had to be assumed or joined.
     pub remarks: Vec<String>,
@@ -31,9 +33,18 @@ fn as_radio(capture: &Capture, reading: &Reading) -> Option<RadioReading> {
     if reading.best.is_some() { None } else { radio::read(capture).ok() }
 }
 
-/// Reads a capture: pulse/space text or signed text, at most 1 MB.
+/// Which signal of a file with several.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct SignalQuery {
+    /// Its name.
+    signal: Option<String>,
+}
+
+/// Reads a capture: pulse/space text, signed text, a CSV of durations or a VCD, at most 1 MB. A VCD with
+/// several signals asks which (`choose-signal`).
 #[utoipa::path(
-    post, path = "/api/readings", tag = "codes",
+    post, path = "/api/readings", tag = "codes", params(SignalQuery),
     request_body(content = String, content_type = "text/plain"),
     responses(
         (status = 200, body = ReadText),
@@ -41,8 +52,8 @@ fn as_radio(capture: &Capture, reading: &Reading) -> Option<RadioReading> {
         (status = 422, description = "Not a capture, with the line.", body = Problem),
     )
 )]
-pub async fn read_text(Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
-    let parsed = text::parse(&bytes)?;
+pub async fn read_text(Query(query): Query<SignalQuery>, Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
+    let parsed = exchange::capture(&bytes, query.signal.as_deref())?;
     let reading = read(&parsed.capture);
     let radio = as_radio(&parsed.capture, &reading);
     let format = parsed.format.to_owned();
@@ -54,10 +65,12 @@ pub async fn read_text(Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
 pub struct ReadCode {
     /// The code.
     pub code: Code,
+    /// The timing as signed text; none where the code has none.
+    pub text: Option<String>,
     /// Is the reading that of a capture, or of the timing that would be sent?
     pub captured: bool,
-    /// What it says as infrared.
-    pub reading: Reading,
+    /// What it says as infrared; none where the code has no timing.
+    pub reading: Option<Reading>,
     /// What it says as a fixed radio code, where it is no infrared.
     pub radio: Option<RadioReading>,
 }
@@ -75,12 +88,9 @@ pub async fn read_code(
     let snapshot = houses.snapshot(house).await?;
     let code = snapshot.site.codes.iter().find(|known| known.id == code).cloned();
     let code = code.ok_or_else(|| Problem::not_found("This code was removed. Undo brings it back."))?;
-    let sent = || Capture::new(code.body.press_us(), Some(code.body.carrier_hz()));
-    let capture = match &code.captured {
-        Some(capture) => capture.clone(),
-        None => sent()?,
-    };
-    let reading = read(&capture);
-    let radio = as_radio(&capture, &reading);
-    Ok(Json(ReadCode { captured: code.captured.is_some(), reading, radio, code }))
+    let capture = code.captured.clone().or_else(|| Capture::new(sent_as(&snapshot.site, &code), None).ok());
+    let reading = capture.as_ref().map(read);
+    let radio = capture.as_ref().zip(reading.as_ref()).and_then(|(capture, reading)| as_radio(capture, reading));
+    let text = capture.as_ref().map(|capture| text::to_signed(capture.durations_us()));
+    Ok(Json(ReadCode { captured: code.captured.is_some(), text, reading, radio, code }))
 }

@@ -45,7 +45,7 @@ pub struct SendRequest {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SendView {
     /// Who understood it and what they did; empty where nobody did.
-    heard: Vec<Heard>,
+    pub heard: Vec<Heard>,
 }
 
 /// The rehearsal room as it stands.

@@ -43,6 +43,8 @@ pub enum Misfit {
         /// First and last bit of those that they repeat.
         of: (u8, u8),
     },
+    /// Neither the address nor the command is followed by its complement.
+    Complements,
     /// A computed check does not agree.
     Check {
         /// What is checked.
@@ -74,7 +76,7 @@ impl Misfit {
             Self::Duration { .. } => 3,
             Self::Halves { .. } | Self::Fixed { .. } => 4,
             Self::Rule(_) => 5,
-            Self::Complement { .. } | Self::Check { .. } => 6,
+            Self::Complement { .. } | Self::Complements | Self::Check { .. } => 6,
         }
     }
 }
@@ -110,6 +112,9 @@ impl fmt::Display for Misfit {
             Self::Complement { checked, of } => {
                 write!(f, "bits {}–{} are not the complement of bits {}–{}", checked.0, checked.1, of.0, of.1)
             }
+            Self::Complements => f.write_str(
+                "bits 9–16 are not the complement of bits 1–8: the extended form; bits 25–32 are not the complement of bits 17–24: noise",
+            ),
             Self::Check { what, expected, found } => {
                 write!(f, "its {what} is {found} where its other bits give {expected}")
             }

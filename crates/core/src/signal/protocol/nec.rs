@@ -76,6 +76,9 @@ pub(super) fn bytes(frame: &[u32]) -> Result<[u32; 4], Misfit> {
     let bits = FRAME.decode(frame)?;
     let [a, b, c, d, ..] = bits.to_le_bytes();
     if c != !d {
+        if a != !b {
+            return Err(Misfit::Complements);
+        }
         return Err(Misfit::Complement { checked: (25, 32), of: (17, 24) });
     }
     Ok([a, b, c, d].map(u32::from))

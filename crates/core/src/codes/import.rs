@@ -1,0 +1,294 @@
+//! Codes from a file or another device: what would happen to each, and the edits that make it so. An import
+//! is previewed first and then carried out as one step, whole or not at all.
+
+use super::{Code, CodeBody, CodeSet, SetKey};
+use crate::device::{Function, Profile};
+use crate::edit::{Entity, NAME_MAX};
+use crate::id::{DeviceId, FunctionId, ProfileId};
+use crate::signal::exchange::{ExchangeError, Found, Import, keymap, named, table};
+use crate::site::Site;
+use jiff::Timestamp;
+use serde::Serialize;
+use std::collections::BTreeMap;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+/// The largest file that is read, in bytes.
+pub const MAX_BYTES: usize = 4_000_000;
+
+/// What an import would do with a code.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Fate {
+    /// The model gets a new function, and the device its code.
+    NewFunction,
+    /// The function has no code of this kind yet.
+    NewCode,
+    /// The function's code becomes another one.
+    Replaces,
+    /// The function holds this code already.
+    Same,
+    /// Nobody knows for which device it is.
+    NoDevice,
+}
+
+/// One code of an import.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct ImportLine {
+    /// Where it stands in the file, counted from 1.
+    pub line: usize,
+    /// The device that gets it.
+    pub device: Option<DeviceId>,
+    /// The device that the file names.
+    pub named: Option<String>,
+    /// The function.
+    pub name: String,
+    /// The function that the model has under this name.
+    pub function: Option<FunctionId>,
+    /// What is sent, in words.
+    pub summary: String,
+    /// Was it understood, or is it timing alone?
+    pub decoded: bool,
+    /// What would happen.
+    pub fate: Fate,
+}
+
+/// Reads a file that holds several codes, whatever its format; names the format.
+///
+/// # Errors
+/// Where it holds no codes under names.
+pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
+    if text.len() > MAX_BYTES {
+        let why = format!("The file is {} bytes long; at most 4 MB can be read. Split it by device.", text.len());
+        return Err(ExchangeError::Shape(why));
+    }
+    if text.trim().is_empty() {
+        return Err(ExchangeError::Shape("The file is empty.".to_owned()));
+    }
+    if text.contains('\0') {
+        return Err(ExchangeError::Shape("This is not text. Export the codes as a keymap or as CSV.".to_owned()));
+    }
+    if keymap::looks_like(text) {
+        return Ok(("keymap", keymap::read(text)?));
+    }
+    if table::looks_like(text) {
+        return Ok(("csv", table::read(text)?));
+    }
+    if named::looks_like(text) {
+        return Ok(("named captures", named::read(text)?));
+    }
+    Err(ExchangeError::Shape(
+        "This is neither a remote keymap ([[protocols]] …), nor a CSV with the columns function and code, nor captures under names (# Receiver · Disc). A single capture is pasted at its function.".to_owned(),
+    ))
+}
+
+/// The codes of a device as an import for another one.
+#[must_use]
+pub fn of_device(site: &Site, device: DeviceId) -> Import {
+    let Some(profile) = site.model_of(device) else { return Import::default() };
+    let found = site.codes.iter().filter(|code| code.device == device).enumerate().filter_map(|(at, code)| {
+        let function = profile.function(code.function)?;
+        Some(Found {
+            name: function.name.clone(),
+            device: None,
+            press: function.press,
+            body: code.body.clone(),
+            line: at + 1,
+        })
+    });
+    Import { found: found.collect(), unread: vec![] }
+}
+
+fn target(site: &Site, given: Option<DeviceId>, found: &Found) -> Option<DeviceId> {
+    given.or_else(|| {
+        let wanted = found.device.as_ref()?.to_lowercase();
+        let mut fits = site.devices.iter().filter(|device| device.name.to_lowercase() == wanted);
+        let first = fits.next()?;
+        fits.next().is_none().then_some(first.id)
+    })
+}
+
+fn function<'a>(profile: &'a Profile, name: &str) -> Option<&'a Function> {
+    profile.functions.iter().find(|function| function.name.to_lowercase() == name.to_lowercase())
+}
+
+/// What would happen to each code. `device` takes all of them; without it the names in the file tell.
+#[must_use]
+pub fn preview(site: &Site, device: Option<DeviceId>, import: &Import) -> Vec<ImportLine> {
+    import
+        .found
+        .iter()
+        .map(|found| {
+            let device = target(site, device, found);
+            let own =
+                device.and_then(|device| function(site.model_of(device)?, &found.name)).map(|function| function.id);
+            let known = device.zip(own).and_then(|(device, function)| {
+                site.codes_of(device, function).find(|code| code.body.medium() == found.body.medium())
+            });
+            let fate = match (device, own, known) {
+                (None, ..) => Fate::NoDevice,
+                (_, None, _) => Fate::NewFunction,
+                (_, _, None) => Fate::NewCode,
+                (_, _, Some(code)) if code.body == found.body => Fate::Same,
+                _ => Fate::Replaces,
+            };
+            ImportLine {
+                line: found.line,
+                device,
+                named: found.device.clone(),
+                name: found.name.clone(),
+                function: own,
+                summary: found.body.to_string(),
+                decoded: !matches!(found.body, CodeBody::Raw { .. }),
+                fate,
+            }
+        })
+        .collect()
+}
+
+/// The entities that carry an import out: profiles with their new functions, then codes. `chosen` are places
+/// in the list of [`preview`]; later ones of the same function win.
+#[must_use]
+pub fn entities(
+    site: &Site,
+    device: Option<DeviceId>,
+    import: &Import,
+    chosen: &[usize],
+    now: Timestamp,
+    fresh: &mut impl FnMut() -> Uuid,
+) -> Vec<Entity> {
+    let mut profiles: BTreeMap<ProfileId, Profile> = BTreeMap::new();
+    let mut codes: Vec<Code> = Vec::new();
+    for found in chosen.iter().filter_map(|&at| import.found.get(at)) {
+        let Some(device) = target(site, device, found) else { continue };
+        let Some(model) = site.model_of(device) else { continue };
+        let profile = profiles.entry(model.id).or_insert_with(|| model.clone());
+        let own = match function(profile, &found.name) {
+            Some(function) => function.id,
+            None => {
+                let id = FunctionId(fresh());
+                profile.functions.push(Function {
+                    id,
+                    name: found.name.chars().take(NAME_MAX).collect(),
+                    press: found.press,
+                    frames: None,
+                    answers_to: None,
+                });
+                id
+            }
+        };
+        let medium = found.body.medium();
+        let known = site.codes_of(device, own).find(|code| code.body.medium() == medium);
+        if known.is_some_and(|code| code.body == found.body) {
+            continue;
+        }
+        let id = known.map_or_else(|| fresh().into(), |code| code.id);
+        codes.retain(|code| !(code.device == device && code.function == own && code.body.medium() == medium));
+        codes.push(Code {
+            id,
+            device,
+            function: own,
+            body: found.body.clone(),
+            captured: None,
+            since: Some(now),
+            tested: None,
+        });
+    }
+    let changed = profiles.into_values().filter(|profile| site.profile(profile.id) != Some(profile));
+    changed.map(Entity::Profile).chain(codes.into_iter().map(Entity::Code)).collect()
+}
+
+/// An import as a code set to try.
+#[must_use]
+pub fn as_set(import: &Import, name: &str, source: &str, fresh: &mut impl FnMut() -> Uuid) -> CodeSet {
+    let mut keys: Vec<SetKey> = Vec::new();
+    for found in &import.found {
+        if keys.iter().all(|key| key.name.to_lowercase() != found.name.to_lowercase()) {
+            keys.push(SetKey { name: found.name.clone(), press: found.press, body: found.body.clone() });
+        }
+    }
+    CodeSet { id: fresh().into(), name: name.to_owned(), kind: None, source: source.to_owned(), keys }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::{self, ids};
+    use crate::edit::{Edit, apply};
+
+    const KEYMAP: &str = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"necx\"\n[protocols.scancodes]\n0x117a31 = \"KEY_DVD\"\n0x117a02 = \"KEY_VOLUMEUP\"\n0x117a09 = \"KEY_VOLUMEDOWN\"\n0x117a40 = \"KEY_FROBNICATE\"\n";
+
+    fn numbers() -> impl FnMut() -> Uuid {
+        let mut next = 900u128;
+        move || {
+            next += 1;
+            Uuid::from_u128(next)
+        }
+    }
+
+    #[test]
+    fn a_keymap_is_previewed_code_by_code() {
+        let site = demo::marram_point();
+        let (format, import) = read(KEYMAP).unwrap();
+        let fates: Vec<(String, Fate)> =
+            preview(&site, Some(ids::receiver()), &import).into_iter().map(|line| (line.name, line.fate)).collect();
+        let expected = [
+            ("Disc", Fate::NewCode),
+            ("Volume up", Fate::Same),
+            ("Volume down", Fate::Replaces),
+            ("KEY_FROBNICATE", Fate::NewFunction),
+        ];
+        assert_eq!(format, "keymap");
+        assert_eq!(fates, expected.map(|(name, fate)| (name.to_owned(), fate)));
+    }
+
+    #[test]
+    fn what_is_chosen_is_carried_out_and_the_rest_is_left() {
+        let mut site = demo::marram_point();
+        let (_, import) = read(KEYMAP).unwrap();
+        let entities =
+            entities(&site, Some(ids::receiver()), &import, &[0, 1, 3], Timestamp::UNIX_EPOCH, &mut numbers());
+        assert_eq!(entities.len(), 3, "the profile with one more function, and two codes");
+        for entity in entities {
+            apply(&mut site, &Edit::Put { entity, base: None }).unwrap();
+        }
+        let after: Vec<Fate> =
+            preview(&site, Some(ids::receiver()), &import).into_iter().map(|line| line.fate).collect();
+        assert_eq!(after, [Fate::Same, Fate::Same, Fate::Replaces, Fate::Same]);
+    }
+
+    #[test]
+    fn names_of_devices_in_the_file_tell_where_codes_belong() {
+        let site = demo::marram_point();
+        let text = "device,function,code\nreceiver,Disc,nec address=1 command=2\nNobody,Disc,nec address=1 command=2\n";
+        let (_, import) = read(text).unwrap();
+        let lines = preview(&site, None, &import);
+        assert_eq!((lines[0].device, lines[0].fate), (Some(ids::receiver()), Fate::NewCode));
+        assert_eq!((lines[1].device, lines[1].fate), (None, Fate::NoDevice));
+        assert!(entities(&site, None, &import, &[1], Timestamp::UNIX_EPOCH, &mut numbers()).is_empty());
+    }
+
+    #[test]
+    fn codes_are_copied_from_one_device_to_another() {
+        let site = demo::marram_point();
+        let import = of_device(&site, ids::disc_player());
+        let lines = preview(&site, Some(ids::cabin_disc_player()), &import);
+        let replaced: Vec<&str> = lines.iter().filter(|l| l.fate == Fate::Replaces).map(|l| l.name.as_str()).collect();
+        assert_eq!(replaced, ["Power on", "Power off"], "those that were swapped");
+    }
+
+    #[test]
+    fn an_import_can_become_a_set_to_try() {
+        let set = as_set(&read(KEYMAP).unwrap().1, "Found in a drawer", "a file", &mut numbers());
+        assert_eq!(set.keys.len(), 4);
+        assert!(set.key("volume UP").is_some());
+    }
+
+    #[test]
+    fn what_is_no_file_of_codes_says_what_would_be() {
+        for (text, expected) in [("", "is empty"), ("hello", "neither a remote keymap"), ("a\0b", "not text")] {
+            assert!(read(text).unwrap_err().to_string().contains(expected), "{text}");
+        }
+        assert!(read(&"x".repeat(MAX_BYTES + 1)).unwrap_err().to_string().contains("4 MB"));
+    }
+}

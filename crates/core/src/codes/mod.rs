@@ -1,0 +1,23 @@
+//! Commands of a house: what is sent for a function, how far it is proved, and the tools that find
+//! the mistakes people make when they capture them.
+//!
+//! [`body`] says what can be sent for a function; [`state`] how far a code is proved. [`judge`] looks
+//! at what a learner heard and names what is wrong with it; [`twins`] finds codes that stand in each
+//! other's way; [`preset`] finds out which of several code sets a device follows with the fewest
+//! presses; [`search`] orders the commands of an address that nobody has tried. [`vocabulary`] has the
+//! names that functions go by; [`import`] and [`export`] bring codes in and out in open formats.
+
+mod body;
+pub mod export;
+pub mod import;
+pub mod judge;
+pub mod preset;
+pub mod search;
+mod set;
+mod state;
+pub mod twins;
+pub mod vocabulary;
+
+pub use body::{Code, CodeBody, RADIO_HZ};
+pub use set::{CodeSet, SetKey};
+pub use state::{CodeState, TestEffect, Tested, state_of};

@@ -1,0 +1,97 @@
+//! How far a code is proved: *none → captured → decoded → tested → failed*.
+
+use super::Code;
+use super::CodeBody;
+use jiff::Timestamp;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What a test of a function showed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum TestEffect {
+    /// The device did as its function says.
+    Worked,
+    /// Nothing happened.
+    Nothing,
+    /// Something else happened.
+    WrongThing,
+    /// It works only sometimes.
+    Sometimes,
+}
+
+impl TestEffect {
+    /// Its name in a sentence.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Worked => "worked",
+            Self::Nothing => "nothing happened",
+            Self::WrongThing => "the wrong thing happened",
+            Self::Sometimes => "it works only sometimes",
+        }
+    }
+}
+
+/// A test of a code.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Tested {
+    /// When, in UTC.
+    #[schema(value_type = String, format = DateTime)]
+    pub at: Timestamp,
+    /// What happened.
+    pub effect: TestEffect,
+    /// In words.
+    #[serde(default)]
+    pub note: String,
+}
+
+/// How far a function is proved. The order is that of the work.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum CodeState {
+    /// There is no code.
+    None,
+    /// Timing that no protocol explains.
+    Captured,
+    /// A payload that only its gateway understands.
+    Opaque,
+    /// Bytes that were typed or taken from a set.
+    Written,
+    /// A message that is understood.
+    Decoded,
+    /// Tested, and it worked.
+    Tested,
+    /// Tested, and it did not.
+    Failed,
+}
+
+impl CodeState {
+    /// Its word in the table.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::None => "none",
+            Self::Captured => "captured",
+            Self::Opaque => "opaque",
+            Self::Written => "written",
+            Self::Decoded => "decoded",
+            Self::Tested => "tested",
+            Self::Failed => "failed",
+        }
+    }
+}
+
+/// How far a function with this code is proved.
+#[must_use]
+pub fn state_of(code: Option<&Code>) -> CodeState {
+    let Some(code) = code else { return CodeState::None };
+    match (&code.tested, &code.body) {
+        (Some(Tested { effect: TestEffect::Worked, .. }), _) => CodeState::Tested,
+        (Some(_), _) => CodeState::Failed,
+        (None, CodeBody::Decoded { .. } | CodeBody::Radio { .. }) => CodeState::Decoded,
+        (None, CodeBody::Raw { .. }) => CodeState::Captured,
+        (None, CodeBody::Opaque { .. }) => CodeState::Opaque,
+        (None, CodeBody::Ip { .. }) => CodeState::Written,
+    }
+}

@@ -1,0 +1,257 @@
+//! Finding codes: presets, untried commands, twins, several captures of one key.
+
+use super::houses::SetLine;
+use super::kit::no_device;
+use crate::houses::Houses;
+use crate::problem::{Body, Path, Problem};
+use axum::Json;
+use axum::extract::State;
+use axum::http::StatusCode;
+use kestrel_core::codes::preset::{Ranking, Trial, tell_apart};
+use kestrel_core::codes::search::{CAUTION, Untried, untried};
+use kestrel_core::codes::twins::{Twin, near};
+use kestrel_core::codes::vocabulary::{TERMS, Term};
+use kestrel_core::codes::{CodeSet, SetKey};
+use kestrel_core::id::{CodeId, CodeSetId, DeviceId, HouseId};
+use kestrel_core::kit::library;
+use kestrel_core::signal::Capture;
+use kestrel_core::signal::combine::{Combined, combine};
+use kestrel_core::signal::ip::{IpCommand, PJLINK_SET};
+use kestrel_core::signal::payload::Payload;
+use kestrel_core::site::Site;
+use kestrel_store::AttemptKind;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// The names that functions go by.
+#[utoipa::path(get, path = "/api/vocabulary", tag = "codes", responses((status = 200, body = Vec<Term>)))]
+pub async fn vocabulary() -> Json<Vec<Term>> {
+    Json(TERMS.to_vec())
+}
+
+fn sets(site: &Site) -> Vec<CodeSet> {
+    site.code_sets.iter().cloned().chain(library::code_sets()).collect()
+}
+
+/// The code sets of a house and of the library, without their codes.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/code-sets", tag = "codes", params(("house" = HouseId, Path)),
+    responses((status = 200, body = Vec<SetLine>), (status = 404, body = Problem))
+)]
+pub async fn code_sets(
+    State(houses): State<Houses>,
+    Path(house): Path<HouseId>,
+) -> Result<Json<Vec<SetLine>>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    let shipped = library::code_sets();
+    let own = snapshot.site.code_sets.iter().map(SetLine::from);
+    Ok(Json(own.chain(shipped.iter().map(|set| SetLine { shipped: true, ..SetLine::from(set) })).collect()))
+}
+
+/// A set that is tried on a device.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct PresetRequest {
+    /// The sets that are compared.
+    sets: Vec<CodeSetId>,
+    /// What was tried so far.
+    trials: Vec<Trial>,
+}
+
+/// How far the sets are told apart.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PresetView {
+    /// The ranking, and the press to make next.
+    pub ranking: Ranking,
+    /// The keys of every set that was asked about.
+    pub keys: Vec<PresetKeys>,
+}
+
+/// The keys of one set.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PresetKeys {
+    /// The set.
+    pub set: CodeSetId,
+    /// Its keys.
+    pub keys: Vec<SetKey>,
+}
+
+/// Ranks code sets by what was tried, and finds the press that tells the rest apart soonest.
+#[utoipa::path(
+    post, path = "/api/houses/{house}/presets", tag = "codes", params(("house" = HouseId, Path)),
+    request_body = PresetRequest,
+    responses((status = 200, body = PresetView), (status = 404, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn presets(
+    State(houses): State<Houses>,
+    Path(house): Path<HouseId>,
+    Body(request): Body<PresetRequest>,
+) -> Result<Json<PresetView>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    if request.sets.len() > 60 || request.trials.len() > 1_000 {
+        let detail = "At most 60 sets can be compared at once. Take some out.";
+        return Err(Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail));
+    }
+    let chosen: Vec<CodeSet> = sets(&snapshot.site).into_iter().filter(|set| request.sets.contains(&set.id)).collect();
+    if chosen.len() != request.sets.len() {
+        return Err(Problem::not_found("One of the code sets does not exist any more. Reload the page."));
+    }
+    let ranking = tell_apart(&chosen, &request.trials);
+    let keys = chosen.into_iter().map(|set| PresetKeys { set: set.id, keys: set.keys }).collect();
+    Ok(Json(PresetView { ranking, keys }))
+}
+
+/// Untried commands of a device's address.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct UntriedView {
+    /// What to bear in mind.
+    pub caution: String,
+    /// The next ones, the most promising first.
+    pub next: Vec<Untried>,
+    /// How many are left.
+    pub left: usize,
+    /// How many were tried.
+    pub tried: usize,
+}
+
+/// The commands of a device's address that no key sends and nobody has tried.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/devices/{device}/untried", tag = "codes",
+    params(("house" = HouseId, Path), ("device" = DeviceId, Path)),
+    responses((status = 200, body = UntriedView), (status = 404, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn search(
+    State(houses): State<Houses>,
+    Path((house, device)): Path<(HouseId, DeviceId)>,
+) -> Result<Json<UntriedView>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    snapshot.site.device(device).ok_or_else(no_device)?;
+    let attempts = houses.store().attempts(house, device, None, 5_000).await?;
+    let tried: Vec<String> =
+        attempts.into_iter().filter(|a| a.what == AttemptKind::Search).filter_map(|attempt| attempt.sent).collect();
+    let mut next = untried(&snapshot.site, device, &tried)
+        .map_err(|detail| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "no-address", detail))?;
+    let left = next.len();
+    next.truncate(12);
+    Ok(Json(UntriedView { caution: CAUTION.to_owned(), next, left, tried: tried.len() }))
+}
+
+/// Codes of the house that resemble this one.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/codes/{code}/twins", tag = "codes",
+    params(("house" = HouseId, Path), ("code" = CodeId, Path)),
+    responses((status = 200, body = Vec<Twin>), (status = 404, body = Problem))
+)]
+pub async fn twins(
+    State(houses): State<Houses>,
+    Path((house, code)): Path<(HouseId, CodeId)>,
+) -> Result<Json<Vec<Twin>>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    let code = snapshot.site.codes.iter().find(|known| known.id == code);
+    let code = code.ok_or_else(|| Problem::not_found("This code was removed. Undo brings it back."))?;
+    let mut twins = near(&snapshot.site, code.device, Some(code.id), &code.body, 2);
+    twins.truncate(40);
+    Ok(Json(twins))
+}
+
+/// Several captures of one key.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct CombineRequest {
+    /// In the order in which they were heard (2–16).
+    captures: Vec<Capture>,
+}
+
+/// Makes one better reading of several captures of one key.
+#[utoipa::path(
+    post, path = "/api/readings/combined", tag = "codes", request_body = CombineRequest,
+    responses((status = 200, body = Combined), (status = 422, body = Problem))
+)]
+pub async fn combined(Body(request): Body<CombineRequest>) -> Result<Json<Combined>, Problem> {
+    let refuse = || {
+        let detail = "Give 1 to 16 captures of one key.";
+        Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail)
+    };
+    if request.captures.len() > 16 {
+        return Err(refuse());
+    }
+    combine(&request.captures).map(Json).ok_or_else(refuse)
+}
+
+/// A payload in both forms.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PayloadView {
+    /// As hex.
+    pub hex: String,
+    /// As base64.
+    pub base64: String,
+    /// How many bytes.
+    pub bytes: usize,
+}
+
+/// A text that is hex or base64.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct PayloadRequest {
+    /// As it was pasted.
+    text: String,
+}
+
+/// Reads an opaque payload, hex or base64, and gives it in both forms.
+#[utoipa::path(
+    post, path = "/api/payloads", tag = "codes", request_body = PayloadRequest,
+    responses((status = 200, body = PayloadView), (status = 422, body = Problem))
+)]
+pub async fn payload(Body(request): Body<PayloadRequest>) -> Result<Json<PayloadView>, Problem> {
+    let payload = Payload::parse(&request.text)
+        .map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "payload", error.to_string()))?;
+    Ok(Json(PayloadView { hex: payload.hex(), base64: payload.base64(), bytes: payload.bytes().len() }))
+}
+
+/// A command as bytes.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct CommandView {
+    /// The bytes that are sent, in hex with blanks.
+    pub hex: String,
+    /// The same as text, with escapes.
+    pub text: String,
+    /// How many bytes.
+    pub bytes: usize,
+    /// The bytes that should come back, as text with escapes; none where nothing does.
+    pub expects: Option<String>,
+}
+
+/// Shows the bytes of a command on the network.
+#[utoipa::path(
+    post, path = "/api/commands", tag = "codes", request_body = IpCommand,
+    responses((status = 200, body = CommandView), (status = 422, body = Problem))
+)]
+pub async fn command(Body(command): Body<IpCommand>) -> Result<Json<CommandView>, Problem> {
+    let bytes = command
+        .bytes()
+        .map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "command", error.to_string()))?;
+    let hex: Vec<String> = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
+    let text = |bytes: &[u8]| kestrel_bench::ip::printable(bytes);
+    Ok(Json(CommandView {
+        hex: hex.join(" "),
+        text: text(&bytes),
+        bytes: bytes.len(),
+        expects: command.expected().map(|expected| text(&expected)),
+    }))
+}
+
+/// A ready-made command.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ReadyCommand {
+    /// The function that it is for.
+    pub name: &'static str,
+    /// The command.
+    pub command: IpCommand,
+}
+
+/// The ready-made set of PJLink class 1.
+#[utoipa::path(get, path = "/api/commands/pjlink", tag = "codes", responses((status = 200, body = Vec<ReadyCommand>)))]
+pub async fn pjlink() -> Json<Vec<ReadyCommand>> {
+    let ready = |(name, command): (&'static str, &str)| ReadyCommand {
+        name,
+        command: IpCommand::Pjlink { command: command.to_owned() },
+    };
+    Json(PJLINK_SET.into_iter().map(ready).collect())
+}

@@ -1,0 +1,13 @@
+drop table photo, attempt, code_set;
+alter table code drop constraint code_function;
+alter table code add constraint code_function unique (device_id, function_id) deferrable initially deferred;
+alter table code drop column medium, drop column since, drop column tested;
+alter table connection drop column return_audio;
+alter table device drop column details;
+alter table output drop column returns_input_id;
+alter table input drop column reports;
+alter table function drop column press, drop column frames;
+alter table profile add column medium text not null default 'ir';
+alter table profile drop column offers;
+alter table room drop column rack;
+alter table house drop column path_order;
