@@ -204,7 +204,6 @@ mod tests {
                 "Assumed",
                 "Assumed",
                 "Assumed",
-                "Assumed",
                 "A better path"
             ]
         );

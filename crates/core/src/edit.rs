@@ -143,7 +143,7 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     let mut all = vec![Entity::House(site.house.clone())];
     all.extend(site.rooms.iter().cloned().map(Entity::Room));
     all.extend(site.profiles.iter().cloned().map(Entity::Profile));
-    all.extend(gateways_first(site).into_iter().cloned().map(Entity::Device));
+    all.extend(gateways_first(&site.devices).into_iter().cloned().map(Entity::Device));
     all.extend(site.connections.iter().copied().map(Entity::Connection));
     all.extend(site.codes.iter().cloned().map(Entity::Code));
     all.extend(site.activities.iter().cloned().map(Entity::Activity));
@@ -151,14 +151,14 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     all
 }
 
-/// Devices, each after the gateways that it is reached through.
-fn gateways_first(site: &Site) -> Vec<&Device> {
-    let (mut done, mut left): (Vec<&Device>, Vec<&Device>) = (vec![], site.devices.iter().collect());
+/// Devices, each after those of them that it is reached through.
+pub(crate) fn gateways_first<'a>(devices: impl IntoIterator<Item = &'a Device>) -> Vec<&'a Device> {
+    let (mut done, mut left): (Vec<&Device>, Vec<&Device>) = (vec![], devices.into_iter().collect());
     while !left.is_empty() {
-        let known: BTreeSet<_> = done.iter().map(|device| device.id).collect();
-        let ready =
-            |device: &&Device| device.paths.iter().filter_map(|path| path.through).all(|id| known.contains(&id));
-        let (next, rest): (Vec<&Device>, Vec<&Device>) = left.iter().partition(|device| ready(device));
+        let waiting: BTreeSet<_> = left.iter().map(|device| device.id).collect();
+        let waits =
+            |device: &&Device| device.paths.iter().filter_map(|path| path.through).any(|id| waiting.contains(&id));
+        let (rest, next): (Vec<&Device>, Vec<&Device>) = left.iter().copied().partition(waits);
         if next.is_empty() {
             // Gateways that need each other: in any order, and the check will say so.
             done.extend(rest);

@@ -23,6 +23,8 @@ pub struct Edited {
     pub at: DateTime<Utc>,
     /// Who.
     pub who: String,
+    /// The page that asked for it, as it named itself; empty where it did not.
+    pub page: String,
     /// What kind of change.
     pub kind: LogKind,
     /// What happened, in words.
@@ -37,6 +39,15 @@ pub struct Houses {
     rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomId, (HouseId, Rehearsal)>>>,
     edits: broadcast::Sender<Edited>,
     closing: watch::Sender<bool>,
+}
+
+/// Who asks for a change, and from which page.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Who {
+    /// The name for the log.
+    pub name: String,
+    /// The page, as it named itself.
+    pub page: String,
 }
 
 /// What is done to the history.
@@ -90,21 +101,21 @@ impl Houses {
     }
 
     /// Carries edits out and tells everyone.
-    pub async fn edit(&self, house: HouseId, who: &str, edits: &[Edit]) -> Result<(Arc<Snapshot>, String), Problem> {
-        let saved = self.store.edit(house, who, edits).await?;
+    pub async fn edit(&self, house: HouseId, who: &Who, edits: &[Edit]) -> Result<(Arc<Snapshot>, String), Problem> {
+        let saved = self.store.edit(house, &who.name, edits).await?;
         Ok(self.announce(house, who, saved).await)
     }
 
     /// Undoes or redoes and tells everyone.
-    pub async fn step(&self, house: HouseId, who: &str, step: Step) -> Result<(Arc<Snapshot>, String), Problem> {
+    pub async fn step(&self, house: HouseId, who: &Who, step: Step) -> Result<(Arc<Snapshot>, String), Problem> {
         let saved = match step {
-            Step::Undo => self.store.undo(house, who).await?,
-            Step::Redo => self.store.redo(house, who).await?,
+            Step::Undo => self.store.undo(house, &who.name).await?,
+            Step::Redo => self.store.redo(house, &who.name).await?,
         };
         Ok(self.announce(house, who, saved).await)
     }
 
-    async fn announce(&self, house: HouseId, who: &str, saved: Saved) -> (Arc<Snapshot>, String) {
+    async fn announce(&self, house: HouseId, who: &Who, saved: Saved) -> (Arc<Snapshot>, String) {
         let snapshot = Arc::new(saved.snapshot);
         let newer = lock(&self.open).get(&house).is_some_and(|known| known.revision > snapshot.revision);
         if !newer {
@@ -124,7 +135,8 @@ impl Houses {
                 house,
                 revision: snapshot.revision,
                 at: saved.at,
-                who: who.to_owned(),
+                who: who.name.clone(),
+                page: who.page.clone(),
                 kind: saved.kind,
                 title: saved.title.clone(),
             });

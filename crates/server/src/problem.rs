@@ -99,9 +99,10 @@ impl From<ExchangeError> for Problem {
         let detail = error.to_string();
         match error {
             ExchangeError::Capture(error) => error.into(),
-            ExchangeError::Signals(names) => {
-                Self { choices: Some(names.into()), ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "choose-signal", detail) }
-            }
+            ExchangeError::Signals(names) => Self {
+                choices: Some(names.into()),
+                ..Self::new(StatusCode::UNPROCESSABLE_ENTITY, "choose-signal", detail)
+            },
             ExchangeError::Shape(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "capture", detail),
         }
     }

@@ -62,7 +62,7 @@ async fn the_demo_house_is_listed_and_shown() {
     assert_eq!((status, list[0]["name"].as_str()), (StatusCode::OK, Some("Marram Point")));
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
     assert_eq!(view["devices"].as_array().unwrap().len(), 27);
-    assert_eq!(view["codes"].as_array().unwrap().len(), 26);
+    assert_eq!(view["codes"].as_array().unwrap().len(), 0);
 }
 
 #[tokio::test]

@@ -29,6 +29,9 @@ export function setWho(name: string): void {
   localStorage.setItem(WHO, name.trim());
 }
 
+/** This page's own name, so that it knows its own changes when they are announced. */
+export const PAGE: string = crypto.randomUUID();
+
 const client = createClient<paths>({ baseUrl: "/" });
 
 client.use({
@@ -36,6 +39,7 @@ client.use({
     const who = whoAmI();
     // Header values are Latin-1; a name outside of it is sent without its accents.
     if (who) request.headers.set("kestrel-who", who.normalize("NFKD").replace(/[^\x20-\x7e]/g, ""));
+    request.headers.set("kestrel-page", PAGE);
     return request;
   },
 });

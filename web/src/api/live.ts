@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import { PAGE } from "./client";
 import { keys } from "./queries";
 import type { Edited, HouseView, RehearsalView } from "./types";
 
@@ -18,7 +19,7 @@ export function useLiveHouse(house: string, tell: (edited: Edited) => void): voi
       const known = queries.getQueryData<HouseView>(keys.house(house));
       if (known && known.revision >= edited.revision) return;
       refresh();
-      told.current(edited);
+      if (edited.page !== PAGE) told.current(edited);
     });
     source.addEventListener("missed", refresh);
     // After a break something may have been missed.

@@ -104,3 +104,70 @@ export function useHistoryStep(house: string) {
 export function put(entity: Entity, base: number | undefined): Edit {
   return { do: "put", entity, base: base ?? null };
 }
+
+/** Duplicates a device, a room or a profile, or takes a model of the library over. */
+export function useCopy(house: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (what: { what: "device" | "room" | "profile" | "model"; id: string }) =>
+      data(client.POST("/api/houses/{house}/copies", { params: { path: { house } }, body: what })),
+    onSuccess: (saved) => accept(queries, saved.house),
+  });
+}
+
+/** The ways of controlling a device, the best first; asked again when the house has changed. */
+export function useAdvice(house: string, device: string, revision: number) {
+  return useQuery({
+    queryKey: ["house", house, "advice", device, revision] as const,
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/devices/{device}/advice", { params: { path: { house, device } } }),
+      ),
+    placeholderData: (before) => before,
+  });
+}
+
+/** The models that ship with the product. */
+export function useLibrary(enabled: boolean) {
+  return useQuery({ queryKey: ["library"], queryFn: () => data(client.GET("/api/library")), enabled });
+}
+
+/** What was tried on a device or a function, the newest first. */
+export function useAttempts(house: string, device: string, fn?: string) {
+  return useQuery({
+    queryKey: ["house", house, "attempts", device, fn ?? ""] as const,
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/attempts", {
+          params: { path: { house }, query: fn ? { device, function: fn } : { device } },
+        }),
+      ),
+  });
+}
+
+/** The names that functions go by. */
+export function useVocabulary() {
+  return useQuery({
+    queryKey: ["vocabulary"],
+    queryFn: () => data(client.GET("/api/vocabulary")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** Codes of the house that resemble one. */
+export function useTwins(house: string, code: string, version: number) {
+  return useQuery({
+    queryKey: ["house", house, "twins", code, version] as const,
+    queryFn: () =>
+      data(client.GET("/api/houses/{house}/codes/{code}/twins", { params: { path: { house, code } } })),
+  });
+}
+
+/** The code sets of the house and of the library. */
+export function useCodeSets(house: string, revision: number) {
+  return useQuery({
+    queryKey: ["house", house, "code-sets", revision] as const,
+    queryFn: () => data(client.GET("/api/houses/{house}/code-sets", { params: { path: { house } } })),
+    placeholderData: (before) => before,
+  });
+}

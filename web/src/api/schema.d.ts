@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Shows the bytes of a command on the network. */
+        post: operations["command"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/commands/pjlink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ready-made set of PJLink class 1. */
+        get: operations["pjlink"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses": {
         parameters: {
             query?: never;
@@ -38,6 +72,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was tried on a device, the newest first. */
+        get: operations["attempts"];
+        put?: never;
+        /** Writes down what somebody saw. */
+        post: operations["attempted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/code-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The code sets of a house and of the library, without their codes. */
+        get: operations["code_sets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/codes.export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The codes of a device, a room or the house as a file. The header `kestrel-left-out` counts the functions
+         *     that the format cannot hold.
+         */
+        get: operations["codes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/codes/{code}": {
         parameters: {
             query?: never;
@@ -47,6 +136,74 @@ export interface paths {
         };
         /** A stored code: what it says, over its capture or over the timing that is sent. */
         get: operations["read_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/codes/{code}/twins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Codes of the house that resemble this one. */
+        get: operations["twins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicates a device, a room or a profile, or takes a model of the library over; one step of the history. */
+        post: operations["duplicate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/devices/{device}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ways of controlling a device, the best first, and why. */
+        get: operations["advice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/devices/{device}/untried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The commands of a device's address that no key sends and nobody has tried. */
+        get: operations["search"];
         put?: never;
         post?: never;
         delete?: never;
@@ -92,6 +249,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carries an import out as one step of the history. */
+        post: operations["carry_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what an import would do; changes nothing. */
+        post: operations["look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/log": {
         parameters: {
             query?: never;
@@ -109,6 +300,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a photo (PNG, JPEG or WebP, at most 8 MB). It belongs to a device once its records name it. */
+        post: operations["keep_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo. */
+        get: operations["show_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ranks code sets by what was tried, and finds the press that tells the rest apart soonest. */
+        post: operations["presets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/redo": {
         parameters: {
             query?: never;
@@ -120,6 +362,41 @@ export interface paths {
         put?: never;
         /** Makes the last undone change again. */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/handset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The keys of the handset stand-in of a device. */
+        get: operations["handset"];
+        put?: never;
+        /** Presses a key of the handset stand-in in front of the learner. */
+        post: operations["press_handset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Listens for one press of a key, for 10 s of the bench's clock at most, and judges it. */
+        post: operations["learn"];
         delete?: never;
         options?: never;
         head?: never;
@@ -154,6 +431,23 @@ export interface paths {
         get: operations["plan"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/read-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Selects an input in the rehearsal room and reads back the name that the device reports for it. */
+        post: operations["read_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -279,6 +573,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sweeps for the frequency of a radio key that is held, for 10 s of the bench's clock at most. */
+        post: operations["sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a function once to the rehearsal room and writes down what it proves. */
+        post: operations["test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends something to the rehearsal room without keeping it: a code of a set, or an untried command. */
+        post: operations["try_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/tables/addresses.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of addresses as CSV. */
+        get: operations["address_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/tables/records.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a service call needs as CSV; local keys and accounts only where asked for. */
+        get: operations["record_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/undo": {
         parameters: {
             query?: never;
@@ -296,6 +675,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The models that ship with the product. */
+        get: operations["models"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/payloads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an opaque payload, hex or base64, and gives it in both forms. */
+        post: operations["payload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -305,8 +718,62 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads a capture: pulse/space text or signed text, at most 1 MB. */
+        /**
+         * Reads a capture: pulse/space text, signed text, a CSV of durations or a VCD, at most 1 MB. A VCD with
+         *     several signals asks which (`choose-signal`).
+         */
         post: operations["read_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/combined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes one better reading of several captures of one key. */
+        post: operations["combined"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is this remote? Concludes from three checks. */
+        post: operations["remote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The names that functions go by. */
+        get: operations["vocabulary"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -359,6 +826,27 @@ export interface components {
          * @description An activity.
          */
         ActivityId: string;
+        /** @description One way of controlling a device. */
+        Advice: {
+            /** @description Its class. */
+            class: components["schemas"]["PathClass"];
+            /** @description What it lacks before it can work, in a sentence; none where nothing is missing. */
+            missing?: string | null;
+            /** @description The way. */
+            offer: components["schemas"]["Offer"];
+            /**
+             * Format: int32
+             * @description Its place in the house's order, counted from 1.
+             */
+            rank: number;
+            /** @description Why it stands there, in a sentence. */
+            why: string;
+        };
+        /**
+         * @description What it does when mains come back.
+         * @enum {string}
+         */
+        AfterMains: "off" | "on" | "last";
         /** @description Which input is chosen once it is on. */
         AfterPowerOn: {
             /** @enum {string} */
@@ -368,6 +856,60 @@ export interface components {
             id: components["schemas"]["InputId"];
             /** @enum {string} */
             input: "fixed";
+        };
+        /** @description Something that a source runs or receives once it is awake. */
+        App: {
+            /** @description What it is called. */
+            name: string;
+            /** @description How one gets there. */
+            reach: components["schemas"]["Reach"];
+        };
+        /** @description An attempt. */
+        Attempt: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Its id. */
+            id: components["schemas"]["AttemptId"];
+            /** @description Anything else. */
+            note: string;
+            /** @description What came of it, in a word or two. */
+            outcome: string;
+            /** @description What was sent or heard, in words. */
+            sent?: string | null;
+            /** @description What was tried. */
+            what: components["schemas"]["AttemptKind"];
+            /** @description Who. */
+            who: string;
+        };
+        /**
+         * Format: uuid
+         * @description An attempt to learn, test or find a code.
+         */
+        AttemptId: string;
+        /**
+         * @description What was tried.
+         * @enum {string}
+         */
+        AttemptKind: "learn" | "test" | "preset" | "search";
+        /** @description Something that was tried, to be written down. */
+        AttemptRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Anything else (at most 2000 characters). */
+            note?: string;
+            /** @description What came of it, in a word or two (at most 80 characters). */
+            outcome: string;
+            /** @description What was sent, in words. */
+            sent?: string | null;
+            /** @description What was tried. */
+            what: components["schemas"]["AttemptKind"];
         };
         /** @description Where a duration comes from. */
         Basis: {
@@ -384,6 +926,9 @@ export interface components {
              * @description How often.
              */
             n: number;
+        } | {
+            /** @enum {string} */
+            from: "confirmed";
         };
         /** @description A belief in words. */
         BeliefView: {
@@ -396,7 +941,7 @@ export interface components {
          * @description What a plug carries. An output is wired to an input of the same kind.
          * @enum {string}
          */
-        Cable: "hdmi" | "optical" | "analogue" | "speaker";
+        Cable: "hdmi" | "optical" | "analogue" | "speaker" | "network" | "trigger" | "usb-power" | "return-audio";
         /** @description One way to read a capture. */
         Candidate: {
             /**
@@ -473,6 +1018,31 @@ export interface components {
             after?: components["schemas"]["Entity"] | null;
             before?: components["schemas"]["Entity"] | null;
         };
+        /** @description What was seen; `None` where it was not tried. */
+        Checks: {
+            /**
+             * @description Does a telephone's camera show a flicker at its front while a key is held?
+             * @default null
+             */
+            camera_shows: boolean | null;
+            /**
+             * Format: double
+             * @description The frequency on its label, in MHz; 0 where the label names none.
+             * @default null
+             */
+            label_mhz: number | null;
+            /**
+             * @description Does it still work with a hand in front of it?
+             * @default null
+             */
+            works_through_hand: boolean | null;
+        };
+        /**
+         * @description What checks a payload; it stands between the payload and its terminator. Names and parameters of
+         *     the CRCs are those of the catalogue of parametrised CRC algorithms.
+         * @enum {string}
+         */
+        Checksum: "none" | "sum-8" | "xor-8" | "crc-8/smbus" | "crc-8/i-432-1" | "crc-8/rohc" | "crc-16/arc" | "crc-16/modbus" | "crc-16/kermit" | "crc-16/xmodem";
         /** @description A capture without blips, and what was taken out. */
         Cleaned: {
             /** @description Durations in µs: mark, space, …, a mark first and a mark last. */
@@ -480,7 +1050,7 @@ export interface components {
             /** @description Sentences on what was taken out. */
             removed: string[];
         };
-        /** @description What is known of one function of one device. */
+        /** @description What is known of one function of one device by one medium. */
         Code: {
             /** @description What is sent. */
             body: components["schemas"]["CodeBody"];
@@ -491,6 +1061,12 @@ export interface components {
             function: components["schemas"]["FunctionId"];
             /** @description Its id. */
             id: components["schemas"]["CodeId"];
+            /**
+             * Format: date-time
+             * @description When it was captured or entered, in UTC.
+             */
+            since?: string | null;
+            tested?: components["schemas"]["Tested"] | null;
         };
         /** @description What is sent for a function. */
         CodeBody: {
@@ -513,6 +1089,30 @@ export interface components {
             as: "raw";
             /** @description Marks and spaces. */
             capture: components["schemas"]["Capture"];
+            /** @description On what it is sent: infrared or radio. */
+            medium?: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            as: "opaque";
+            /** @description On what it is sent: infrared or radio. */
+            medium: components["schemas"]["Medium"];
+            /** @description The bytes. */
+            payload: components["schemas"]["Payload"];
+            /**
+             * Format: int32
+             * @description How many presses one send stands for.
+             */
+            presses?: number;
+            /**
+             * Format: int32
+             * @description How long one send was measured to last, in ms.
+             */
+            send_ms?: number | null;
+        } | {
+            /** @enum {string} */
+            as: "ip";
+            /** @description Which. */
+            command: components["schemas"]["IpCommand"];
         };
         /**
          * Format: uuid
@@ -521,21 +1121,91 @@ export interface components {
         CodeId: string;
         /** @description A code without its capture: enough for a table. */
         CodeLine: {
-            /** @description Is it a message of a known protocol? */
-            decoded: boolean;
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
             /** @description The function. */
             function: components["schemas"]["FunctionId"];
             /** @description Its id. */
             id: components["schemas"]["CodeId"];
+            /** @description On what it is sent. */
+            medium: components["schemas"]["Medium"];
+            /** @description Is it the one that is sent, where a function has several? */
+            preferred: boolean;
             /**
              * Format: int32
              * @description How long one press lasts, in ms.
              */
             send_ms: number;
+            /**
+             * Format: date-time
+             * @description When it was captured or entered, in UTC.
+             */
+            since?: string | null;
+            /** @description How far it is proved. */
+            state: components["schemas"]["CodeState"];
             /** @description What is sent, in words. */
             summary: string;
+            tested?: components["schemas"]["Tested"] | null;
+        };
+        /** @description A set of codes. */
+        CodeSet: {
+            /** @description Its id. */
+            id: components["schemas"]["CodeSetId"];
+            /** @description Its keys. */
+            keys: components["schemas"]["SetKey"][];
+            kind?: components["schemas"]["DeviceKind"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Where it comes from. */
+            source?: string;
+        };
+        /**
+         * Format: uuid
+         * @description A set of codes to try on a device.
+         */
+        CodeSetId: string;
+        /**
+         * @description How far a function is proved. The order is that of the work.
+         * @enum {string}
+         */
+        CodeState: "none" | "captured" | "opaque" | "written" | "decoded" | "tested" | "failed";
+        /** @description Several captures of one key. */
+        CombineRequest: {
+            /** @description In the order in which they were heard (2–16). */
+            captures: components["schemas"]["Capture"][];
+        };
+        /** @description One reading of several captures. */
+        Combined: {
+            /** @description How many captures say the same key. */
+            agree: number;
+            /** @description The averaged frame with its repeats, or the best of the captures where they cannot be averaged. */
+            capture: components["schemas"]["Capture"];
+            /** @description What it says. */
+            reading: components["schemas"]["Reading"];
+            /** @description Sentences on what the captures have to do with each other. */
+            remarks: string[];
+        };
+        /** @description A command as bytes. */
+        CommandView: {
+            /** @description How many bytes. */
+            bytes: number;
+            /** @description The bytes that should come back, as text with escapes; none where nothing does. */
+            expects?: string | null;
+            /** @description The bytes that are sent, in hex with blanks. */
+            hex: string;
+            /** @description The same as text, with escapes. */
+            text: string;
+        };
+        /** @description What follows from the checks. */
+        Conclusion: {
+            /** @description Do the checks leave no doubt? */
+            certain: boolean;
+            /** @description What it is. */
+            kind: components["schemas"]["RemoteKind"];
+            /** @description What to do with it, or which check to make next. */
+            next: string;
+            /** @description Why, in a sentence. */
+            why: string;
         };
         /** @description A cable. */
         Connection: {
@@ -545,6 +1215,8 @@ export interface components {
             from_output: components["schemas"]["OutputId"];
             /** @description Its id. */
             id: components["schemas"]["ConnectionId"];
+            /** @description Does sound come back through it (HDMI return audio)? */
+            return_audio?: boolean;
             /** @description The device that takes. */
             to_device: components["schemas"]["DeviceId"];
             /** @description Its input. */
@@ -555,12 +1227,67 @@ export interface components {
          * @description A cable from an output to an input.
          */
         ConnectionId: string;
+        /** @description A way that was set up for a device. The first of a device's paths is the preferred one. */
+        ControlPath: {
+            /** @description On what the command travels. */
+            medium: components["schemas"]["Medium"];
+            /** @description The emitter, the socket, the pairing: what one has to find again. */
+            note?: string;
+            /** @description Does the device answer on it? */
+            replies?: boolean;
+            through?: components["schemas"]["DeviceId"] | null;
+            /** @description Presses that were lost, of those that were counted. */
+            tries?: components["schemas"]["Tries"];
+        };
+        /** @description What to make another one of. */
+        CopyRequest: {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "device";
+        } | {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "room";
+        } | {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "profile";
+        } | {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "model";
+        };
         /** @description A device in a room. */
         Device: {
             /** @description Its id. */
             id: components["schemas"]["DeviceId"];
             /** @description What it is called. */
             name: string;
+            /** @description Where it is on the network. */
+            network?: components["schemas"]["Network"];
+            /** @description Fields in which it differs from its model. */
+            overrides?: components["schemas"]["Override"][];
+            /**
+             * @description The ways in which a command reaches it, the preferred one first; what its model offers, in the
+             *     house's order, where this is empty.
+             */
+            paths?: components["schemas"]["ControlPath"][];
             /**
              * Format: int32
              * @description Its place in the list.
@@ -568,8 +1295,16 @@ export interface components {
             position: number;
             /** @description How it behaves. */
             profile: components["schemas"]["ProfileId"];
-            /** @description Where it is. */
+            /** @description What a service call needs. */
+            records?: components["schemas"]["Records"];
+            /** @description The name that the device reports for an input, read back from it. */
+            reported?: {
+                [key: string]: string;
+            };
+            /** @description Where it stands. */
             room: components["schemas"]["RoomId"];
+            /** @description The rooms that it serves; the one where it stands, where this is empty. */
+            serves?: components["schemas"]["RoomId"][];
         };
         /** @description What a device has to be. */
         DeviceGoal: {
@@ -595,7 +1330,7 @@ export interface components {
          * @description What a device is for. The order is that of the signal.
          * @enum {string}
          */
-        DeviceKind: "disc-player" | "streamer" | "console" | "tuner" | "receiver" | "sound-bar" | "amplifier" | "projector" | "display" | "screen" | "blind";
+        DeviceKind: "disc-player" | "streamer" | "console" | "tuner" | "receiver" | "sound-bar" | "amplifier" | "speakers" | "projector" | "display" | "screen" | "blind" | "light" | "heater" | "sensor" | "gateway" | "network";
         /** @description A device as it stands. */
         DeviceView: {
             /**
@@ -656,6 +1391,8 @@ export interface components {
             house: components["schemas"]["HouseId"];
             /** @description What kind of change. */
             kind: components["schemas"]["LogKind"];
+            /** @description The page that asked for it, as it named itself; empty where it did not. */
+            page: string;
             /**
              * Format: int64
              * @description Its revision after the change.
@@ -712,12 +1449,62 @@ export interface components {
             entity: "activity";
             /** @description An activity. */
             value: components["schemas"]["Activity"];
+        } | {
+            /** @enum {string} */
+            entity: "code-set";
+            /** @description A set of codes to try. */
+            value: components["schemas"]["CodeSet"];
         };
         /**
          * @description What kind of entity an id belongs to.
          * @enum {string}
          */
-        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity";
+        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set";
+        /**
+         * @description What an import would do with a code.
+         * @enum {string}
+         */
+        Fate: "new-function" | "new-code" | "replaces" | "same" | "no-device";
+        /** @description What it tells of itself. */
+        Feedback: {
+            /** @enum {string} */
+            how: "none";
+        } | {
+            /**
+             * Format: int32
+             * @description How often it is asked, in ms.
+             */
+            every_ms: number;
+            /** @enum {string} */
+            how: "poll";
+            /** @description What it tells: power, input, volume …. */
+            tells: string[];
+            /**
+             * Format: int32
+             * @description How long an answer may take, in ms.
+             */
+            time_out_ms: number;
+        } | {
+            /**
+             * Format: int32
+             * @description How much later, in ms.
+             */
+            delay_ms: number;
+            /** @enum {string} */
+            how: "push";
+            /** @description What it tells. */
+            tells: string[];
+        } | {
+            /**
+             * Format: int32
+             * @description How much later, in ms.
+             */
+            delay_ms: number;
+            /** @enum {string} */
+            how: "sensor";
+            /** @description What it senses: power draw, contact, light …. */
+            senses: string;
+        };
         /** @description One finding: a sentence with its reason, and where to mend it. */
         Finding: {
             /** @description Where. */
@@ -729,6 +1516,16 @@ export interface components {
             /** @description How much it matters. */
             weight: components["schemas"]["Weight"];
         };
+        /**
+         * @description How a payload is written.
+         * @enum {string}
+         */
+        Form: "text" | "hex";
+        /**
+         * @description A format.
+         * @enum {string}
+         */
+        Format: "csv" | "keymap" | "pulse" | "signed" | "vcd";
         /** @description Where a frame lies in the cleaned capture. */
         FrameSeen: {
             /** @description How many durations it has. */
@@ -752,16 +1549,56 @@ export interface components {
         /** @description Something that a key or a command does. */
         Function: {
             answers_to?: components["schemas"]["CodeBody"] | null;
+            /**
+             * Format: int32
+             * @description How many frames in a row the receiver needs; none where the protocol's own number holds.
+             */
+            frames?: number | null;
             /** @description Its id. */
             id: components["schemas"]["FunctionId"];
             /** @description What it is called. */
             name: string;
+            /** @description How its key is pressed. */
+            press?: components["schemas"]["Press"];
         };
         /**
          * Format: uuid
          * @description A function of a profile: something that a key or a command does.
          */
         FunctionId: string;
+        /**
+         * @description A group of functions.
+         * @enum {string}
+         */
+        Group: "power" | "inputs" | "navigation" | "transport" | "digits" | "volume" | "picture" | "motion" | "presets";
+        /** @description A key of a handset. */
+        HandsetKey: {
+            /** @description The function that its maker meant. */
+            function: components["schemas"]["FunctionId"];
+            /** @description On what it sends. */
+            medium: components["schemas"]["Medium"];
+            /** @description What is printed on it. */
+            name: string;
+        };
+        /** @description Which key to press, and how. */
+        HandsetPress: {
+            /** @description The device that the handset came with. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description How long the last press is held, in ms (0–10000).
+             */
+            hold_ms?: number;
+            /** @description The key. */
+            key: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How often (1–9).
+             */
+            presses?: number;
+            /** @description Does the thumb slip? */
+            slip?: boolean;
+        };
         /** @description What one device made of one transmission. */
         Heard: {
             /** @description The device. */
@@ -773,8 +1610,17 @@ export interface components {
             /** @description What it did. */
             outcome: components["schemas"]["Outcome"];
         };
+        /** @description A press that was heard. */
+        HeardPress: {
+            /** @description Marks and spaces. */
+            capture: components["schemas"]["Capture"];
+            /** @description On what. */
+            medium: components["schemas"]["Medium"];
+        };
         /** @description One cable of a path. */
         Hop: {
+            /** @description Does the signal run against the cable (return audio)? */
+            back: boolean;
             /** @description The cable. */
             connection: components["schemas"]["ConnectionId"];
             /** @description The device that gives. */
@@ -790,6 +1636,8 @@ export interface components {
             id: components["schemas"]["HouseId"];
             /** @description What it is called. */
             name: string;
+            /** @description The order in which control paths are preferred here; the usual one where it is empty. */
+            path_order?: components["schemas"]["PathClass"][];
         };
         /**
          * Format: uuid
@@ -812,6 +1660,8 @@ export interface components {
         HouseView: {
             /** @description Its activities, in order. */
             activities: components["schemas"]["Activity"][];
+            /** @description Its code sets. */
+            code_sets: components["schemas"]["SetLine"][];
             /** @description Its codes. */
             codes: components["schemas"]["CodeLine"][];
             /** @description Its cables. */
@@ -838,6 +1688,56 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description One code of an import. */
+        ImportLine: {
+            /** @description Was it understood, or is it timing alone? */
+            decoded: boolean;
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description What would happen. */
+            fate: components["schemas"]["Fate"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Where it stands in the file, counted from 1. */
+            line: number;
+            /** @description The function. */
+            name: string;
+            /** @description The device that the file names. */
+            named?: string | null;
+            /** @description What is sent, in words. */
+            summary: string;
+        };
+        /** @description What to import, and where to. */
+        ImportRequest: {
+            /** @description Keep them as a code set of this name instead. */
+            as_set?: string | null;
+            /** @description Places in the list of the preview, counted from 0; ignored by the preview. */
+            chosen?: number[];
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description Where codes come from. */
+            source: components["schemas"]["ImportSource"];
+        };
+        /** @description Where codes come from. */
+        ImportSource: {
+            /** @enum {string} */
+            from: "file";
+            /** @description Its text (at most 4 MB). */
+            text: string;
+        } | {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            from: "device";
+            /** @description The house. */
+            house: components["schemas"]["HouseId"];
+        };
+        /** @description What an import would do. */
+        ImportView: {
+            /** @description `keymap`, `csv`, `named captures` or `device`. */
+            format: string;
+            /** @description Code by code. */
+            lines: components["schemas"]["ImportLine"][];
+            /** @description The lines that cannot be read. */
+            unread: components["schemas"]["Unread"][];
+        };
         /** @description A socket that takes a signal in. */
         Input: {
             /** @description What plugs in. */
@@ -846,6 +1746,8 @@ export interface components {
             id: components["schemas"]["InputId"];
             /** @description The label on its front. */
             name: string;
+            /** @description The name that the device reports when it is chosen, where that is known of the model. */
+            reports?: string | null;
             select?: components["schemas"]["FunctionId"] | null;
         };
         /**
@@ -853,6 +1755,74 @@ export interface components {
          * @description An input of a profile.
          */
         InputId: string;
+        /** @description A command on the network or a serial line. */
+        IpCommand: {
+            /** @description What checks it. */
+            checksum: components["schemas"]["Checksum"];
+            /** @description What the device should answer with, written in the same form; none where it says nothing. */
+            expect?: string | null;
+            /** @description How they are written. */
+            form: components["schemas"]["Form"];
+            /** @enum {string} */
+            kind: "payload";
+            /** @description What closes it. */
+            terminator: components["schemas"]["Terminator"];
+            /** @description The payload as it is written. */
+            text: string;
+            /** @description How they travel. */
+            transport: components["schemas"]["Transport"];
+        } | {
+            /** @description The body, if any. */
+            body?: string;
+            /** @enum {string} */
+            kind: "http";
+            /** @description The path, from `/` on. */
+            path: string;
+            /** @description Its verb. */
+            verb: components["schemas"]["Verb"];
+        } | {
+            /** @enum {string} */
+            kind: "wake-on-lan";
+            /** @description The MAC address. */
+            mac: string;
+        } | {
+            /** @description Four letters, a blank, the parameter. */
+            command: string;
+            /** @enum {string} */
+            kind: "pjlink";
+        };
+        /** @description What was heard, and what follows. */
+        Judgement: {
+            body?: components["schemas"]["CodeBody"] | null;
+            capture?: components["schemas"]["Capture"] | null;
+            radio?: components["schemas"]["RadioReading"] | null;
+            reading?: components["schemas"]["Reading"] | null;
+            /** @description What is wrong, worst first; empty where it can be kept without a second thought. */
+            remarks: components["schemas"]["Remark"][];
+        };
+        /** @description What to listen for. */
+        LearnRequest: {
+            /** @description Presses of the same key that were heard before. */
+            before?: components["schemas"]["HeardPress"][];
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description On what it is expected. */
+            medium: components["schemas"]["Medium"];
+        };
+        /** @description What was heard, and what follows. */
+        LearnView: {
+            /** @description What they say together. */
+            judgement: components["schemas"]["Judgement"];
+            /** @description Every press so far, those before included. */
+            presses: components["schemas"]["HeardPress"][];
+        };
+        /**
+         * @description How a device is on the network.
+         * @enum {string}
+         */
+        Link: "none" | "wired" | "wifi-2.4" | "wifi-5";
         /**
          * @description What an input list does at its ends.
          * @enum {string}
@@ -862,7 +1832,7 @@ export interface components {
          * @description Where an input list opens.
          * @enum {string}
          */
-        ListOpens: "current" | "first";
+        ListOpens: "current" | "first" | "last-used";
         /** @description A line of the log. */
         LogEntry: {
             /**
@@ -892,10 +1862,10 @@ export interface components {
          */
         LogKind: "edit" | "undo" | "redo";
         /**
-         * @description How a command reaches a device.
+         * @description On what a command travels.
          * @enum {string}
          */
-        Medium: "ir" | "rf433";
+        Medium: "ir" | "rf433" | "ip" | "serial" | "mesh" | "trigger" | "usb-power" | "bluetooth";
         /** @description A message as it stands in JSON. */
         Message: {
             /** @description Field names and values, such as `{"address": 4, "command": 8}`. */
@@ -905,11 +1875,34 @@ export interface components {
             /** @description The protocol's name. */
             protocol: components["schemas"]["ProtocolId"];
         };
+        /** @description A setting with named values: picture mode, lens memory, sound mode. */
+        Mode: {
+            /** @description What it is called. */
+            name: string;
+            next?: components["schemas"]["FunctionId"] | null;
+            /** @description Its values. */
+            values: components["schemas"]["ModeValue"][];
+        };
+        /** @description One value of a setting. */
+        ModeValue: {
+            /** @description What it is called. */
+            name: string;
+            select?: components["schemas"]["FunctionId"] | null;
+        };
         /** @description How something moves. */
         Motion: {
             /** @description Starts it downwards. */
             down: components["schemas"]["FunctionId"];
+            /** @description When down it hides what stands behind it, or cuts it off from its emitter. */
+            hides?: boolean;
+            /**
+             * Format: int32
+             * @description How long it must stand still before it is reversed, in ms.
+             */
+            reversal_ms?: number;
             stop?: components["schemas"]["FunctionId"] | null;
+            /** @description Can it be stopped between its ends? */
+            stops_between?: boolean;
             /** @description The whole way down. */
             travel_down: components["schemas"]["Span"];
             /** @description The whole way up. */
@@ -924,6 +1917,62 @@ export interface components {
             /** @description Where to. */
             to: components["schemas"]["Position"];
         };
+        /** @description How sound is silenced. */
+        Mute: {
+            /** @enum {string} */
+            how: "discrete";
+            /** @description Sounds again. */
+            off: components["schemas"]["FunctionId"];
+            /** @description Silences. */
+            on: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            how: "toggle";
+            /** @description Silences, and sounds again. */
+            key: components["schemas"]["FunctionId"];
+        };
+        /** @description Where a device is on the network. */
+        Network: {
+            /**
+             * @description Its address, as it was typed.
+             * @default
+             */
+            ip: string;
+            /**
+             * @description How it is connected.
+             * @default none
+             */
+            link: components["schemas"]["Link"];
+            /**
+             * @description Its MAC address, as it was typed.
+             * @default
+             */
+            mac: string;
+            /**
+             * Format: int32
+             * @description The port it listens on.
+             * @default null
+             */
+            port: number | null;
+            /**
+             * @description Is the address reserved for it?
+             * @default false
+             */
+            reserved: boolean;
+        };
+        /** @description A press to make next. */
+        NextPress: {
+            /** @description The function. */
+            function: string;
+            /** @description How many sets stay if it does not. */
+            if_not: number;
+            /** @description How many sets stay if it works. */
+            if_works: number;
+            /** @description What is sent, in words. */
+            sent: string;
+            /** @description The set whose code is sent. */
+            set: components["schemas"]["CodeSetId"];
+        };
         /** @description The state of the work in a room. */
         Notes: {
             /** @description Functions with a code. */
@@ -934,6 +1983,13 @@ export interface components {
             kit: components["schemas"]["Share"];
             /** @description Plans from off, and room-off, that can be sent. */
             sequences: components["schemas"]["Share"];
+        };
+        /** @description A way in which a model can be told something. */
+        Offer: {
+            /** @description On what the command travels. */
+            medium: components["schemas"]["Medium"];
+            /** @description Does the device answer on it? */
+            replies: boolean;
         };
         /** @description What a device did with a key that it understood. */
         Outcome: {
@@ -955,12 +2011,109 @@ export interface components {
             id: components["schemas"]["OutputId"];
             /** @description The label. */
             name: string;
+            returns?: components["schemas"]["InputId"] | null;
         };
         /**
          * Format: uuid
          * @description An output of a profile.
          */
         OutputId: string;
+        /** @description One field of a profile with the value that a device has instead. */
+        Override: {
+            /** @enum {string} */
+            field: "power";
+            /** @description How power is switched. */
+            value: components["schemas"]["Power"];
+        } | {
+            /** @enum {string} */
+            field: "wake-keys";
+            /** @description Keys that switch it on and never off. */
+            value: components["schemas"]["FunctionId"][];
+        } | {
+            /** @enum {string} */
+            field: "auto-standby";
+            value: components["schemas"]["Span"] | null;
+        } | {
+            /** @enum {string} */
+            field: "after-mains";
+            /** @description What it does when mains come back. */
+            value: components["schemas"]["AfterMains"];
+        } | {
+            /** @enum {string} */
+            field: "after-power-on";
+            /** @description Which input is chosen once it is on. */
+            value: components["schemas"]["AfterPowerOn"];
+        } | {
+            /** @enum {string} */
+            field: "selection";
+            /** @description How an input is chosen. */
+            value: components["schemas"]["Selection"];
+        } | {
+            /** @enum {string} */
+            field: "motion";
+            value: components["schemas"]["Motion"] | null;
+        } | {
+            /** @enum {string} */
+            field: "volume";
+            value: components["schemas"]["Volume"] | null;
+        } | {
+            /** @enum {string} */
+            field: "modes";
+            /** @description Its settings. */
+            value: components["schemas"]["Mode"][];
+        } | {
+            /** @enum {string} */
+            field: "apps";
+            /** @description What it runs or receives. */
+            value: components["schemas"]["App"][];
+        } | {
+            /** @enum {string} */
+            field: "warm-up";
+            /** @description From power-on until commands are accepted. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "picture";
+            /** @description From power-on until there is a picture or sound. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "cool-down";
+            /** @description From power-off until power keys are accepted again. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "input-change";
+            /** @description From the choice of an input until it shows. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "gap";
+            /**
+             * Format: int32
+             * @description The pause after every command, in ms.
+             */
+            value: number;
+        } | {
+            /** @enum {string} */
+            field: "gap-basis";
+            /** @description Where the pause comes from. */
+            value: components["schemas"]["Basis"];
+        } | {
+            /** @enum {string} */
+            field: "digits";
+            /** @description The pause between digits. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "feedback";
+            /** @description What it tells of itself. */
+            value: components["schemas"]["Feedback"];
+        } | {
+            /** @enum {string} */
+            field: "wifi";
+            value: components["schemas"]["Wifi"] | null;
+        };
         /** @description A stretch of time that stands for one part, in µs from the start of the frame. */
         PartSpan: {
             /**
@@ -982,6 +2135,47 @@ export interface components {
             to_us: number;
             /** @description The bit's value. */
             value?: boolean | null;
+        };
+        /**
+         * @description A class of paths, as practitioners rank them.
+         * @enum {string}
+         */
+        PathClass: "ip-feedback" | "serial-replies" | "mesh" | "ip-one-way" | "ir-discrete" | "rf" | "serial-one-way" | "ir-toggle" | "trigger" | "usb-power" | "bluetooth";
+        /**
+         * @description Bytes, written as hex in JSON.
+         * @example 26000a00
+         */
+        Payload: string;
+        /** @description A text that is hex or base64. */
+        PayloadRequest: {
+            /** @description As it was pasted. */
+            text: string;
+        };
+        /** @description A payload in both forms. */
+        PayloadView: {
+            /** @description As base64. */
+            base64: string;
+            /** @description How many bytes. */
+            bytes: number;
+            /** @description As hex. */
+            hex: string;
+        };
+        /** @description A photo. Its bytes are kept apart and never change. */
+        Photo: {
+            /** @description What it shows. */
+            caption: string;
+            /** @description Its id. */
+            id: components["schemas"]["PhotoId"];
+        };
+        /**
+         * Format: uuid
+         * @description A photo.
+         */
+        PhotoId: string;
+        /** @description A photo that was kept. */
+        PhotoKept: {
+            /** @description Its id: name it in the records of a device. */
+            id: components["schemas"]["PhotoId"];
         };
         /** @description Where a finding is. */
         Place: {
@@ -1061,14 +2255,67 @@ export interface components {
             how: "toggle";
             /** @description Switches on when off and off when on. */
             key: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            how: "network-wake";
+            /** @description Switches off, and does nothing when it is off. */
+            off: components["schemas"]["FunctionId"];
+            /** @description Wakes it, and does nothing when it is on. */
+            wake: components["schemas"]["FunctionId"];
+        } | {
+            /** @description How much later. */
+            delay: components["schemas"]["Span"];
+            /** @enum {string} */
+            how: "follows";
         };
         /**
          * @description Power, as anyone can see it.
          * @enum {string}
          */
         PowerView: "off" | "starting" | "on" | "cooling" | "always";
+        /** @description The keys of one set. */
+        PresetKeys: {
+            /** @description Its keys. */
+            keys: components["schemas"]["SetKey"][];
+            /** @description The set. */
+            set: components["schemas"]["CodeSetId"];
+        };
+        /** @description A set that is tried on a device. */
+        PresetRequest: {
+            /** @description The sets that are compared. */
+            sets: components["schemas"]["CodeSetId"][];
+            /** @description What was tried so far. */
+            trials: components["schemas"]["Trial"][];
+        };
+        /** @description How far the sets are told apart. */
+        PresetView: {
+            /** @description The keys of every set that was asked about. */
+            keys: components["schemas"]["PresetKeys"][];
+            /** @description The ranking, and the press to make next. */
+            ranking: components["schemas"]["Ranking"];
+        };
+        /** @description How a key is pressed: once, twice within a gap, or held. */
+        Press: {
+            /**
+             * Format: int32
+             * @description The longest pause between two presses, in ms.
+             */
+            gap_ms: number;
+            /**
+             * Format: int32
+             * @description How long the last one is held, in ms; 0 is a tap.
+             */
+            hold_ms: number;
+            /**
+             * Format: int32
+             * @description How many presses, 1–9.
+             */
+            presses: number;
+        };
         /** @description What went wrong, for a program (`kind`, `status`) and for a person (`detail`). */
         Problem: {
+            /** @description What to choose from, for `choose-signal`. */
+            choices?: string[] | null;
             /** @description A sentence that says what happened and what to do. */
             detail: string;
             /** @description A word for programs: `stale`, `refused`, `not-found`, `bad-request`, `unreachable`, …. */
@@ -1090,8 +2337,15 @@ export interface components {
         };
         /** @description How a kind of device behaves. */
         Profile: {
+            /** @description What it does when mains come back. */
+            after_mains?: components["schemas"]["AfterMains"];
             /** @description Which input is chosen once it is on. */
             after_power_on: components["schemas"]["AfterPowerOn"];
+            /** @description What it runs or receives. */
+            apps?: components["schemas"]["App"][];
+            auto_standby?: components["schemas"]["Span"] | null;
+            /** @description What it tells of itself. */
+            feedback?: components["schemas"]["Feedback"];
             /** @description What it can be told. */
             functions: components["schemas"]["Function"][];
             /** @description Its id. */
@@ -1102,11 +2356,13 @@ export interface components {
             kind: components["schemas"]["DeviceKind"];
             /** @description Who makes it. */
             maker: string;
-            /** @description How a command reaches it. */
-            medium: components["schemas"]["Medium"];
             /** @description What it is called. */
             model: string;
+            /** @description Its settings. */
+            modes?: components["schemas"]["Mode"][];
             motion?: components["schemas"]["Motion"] | null;
+            /** @description The ways in which the model can be told something. */
+            offers: components["schemas"]["Offer"][];
             /** @description Its outputs. */
             outputs: components["schemas"]["Output"][];
             /** @description How power is switched. */
@@ -1115,6 +2371,10 @@ export interface components {
             selection: components["schemas"]["Selection"];
             /** @description How long things take. */
             times: components["schemas"]["Times"];
+            volume?: components["schemas"]["Volume"] | null;
+            /** @description Keys that switch it on and never off. */
+            wake_keys?: components["schemas"]["FunctionId"][];
+            wifi?: components["schemas"]["Wifi"] | null;
         };
         /**
          * Format: uuid
@@ -1160,6 +2420,31 @@ export interface components {
              */
             unit_us: number;
         };
+        /** @description One set in the ranking. */
+        Ranked: {
+            /** @description Presses that speak against it. */
+            against: number;
+            /** @description Presses that speak for it. */
+            fits: number;
+            /** @description How many functions that work for the device it could bring. */
+            keys: number;
+            /** @description Its name. */
+            name: string;
+            /** @description The set. */
+            set: components["schemas"]["CodeSetId"];
+        };
+        /** @description How far the sets are told apart. */
+        Ranking: {
+            /** @description Is that the least possible? */
+            exact: boolean;
+            next?: components["schemas"]["NextPress"] | null;
+            /** @description How many more presses there are in the worst case. */
+            presses_left: number;
+            /** @description Every set, the likeliest first: how many presses speak for and against it. */
+            sets: components["schemas"]["Ranked"][];
+            /** @description In a sentence. */
+            why: string;
+        };
         /** @description How fast the clock should run. */
         RateRequest: {
             /**
@@ -1168,6 +2453,30 @@ export interface components {
              */
             rate: number;
         };
+        /** @description How one gets to an app or a channel. */
+        Reach: {
+            /** @enum {string} */
+            by: "launch";
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            by: "digits";
+            /** @description The digits, 1 to 6 of them. */
+            number: string;
+        };
+        /** @description What a device calls an input. */
+        ReadBack: {
+            /** @description The name that it reports. */
+            reported: string;
+        };
+        /** @description Which input of which device. */
+        ReadBackRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The input. */
+            input: components["schemas"]["InputId"];
+        };
         /** @description A stored code with its reading. */
         ReadCode: {
             /** @description Is the reading that of a capture, or of the timing that would be sent? */
@@ -1175,14 +2484,15 @@ export interface components {
             /** @description The code. */
             code: components["schemas"]["Code"];
             radio?: components["schemas"]["RadioReading"] | null;
-            /** @description What it says as infrared. */
-            reading: components["schemas"]["Reading"];
+            reading?: components["schemas"]["Reading"] | null;
+            /** @description The timing as signed text; none where the code has none. */
+            text?: string | null;
         };
         /** @description What was pasted, as a capture, and what it says. */
         ReadText: {
             /** @description The capture. */
             capture: components["schemas"]["Capture"];
-            /** @description `pulse-space` or `signed`. */
+            /** @description `pulse-space`, `signed`, `csv` or `vcd`. */
             format: string;
             radio?: components["schemas"]["RadioReading"] | null;
             /** @description What it says as infrared. */
@@ -1201,6 +2511,76 @@ export interface components {
             frames: components["schemas"]["FrameSeen"][];
             /** @description A sentence: what it is, or why it was not recognised. */
             why: string;
+        };
+        /** @description A ready-made command. */
+        ReadyCommand: {
+            /** @description The command. */
+            command: components["schemas"]["IpCommand"];
+            /** @description The function that it is for. */
+            name: string;
+        };
+        /** @description What a service call needs. Empty texts are what nobody has written down yet. */
+        Records: {
+            /**
+             * @description The account it is bound to. Left out of exports unless asked for.
+             * @default
+             */
+            account: string;
+            /**
+             * @description The battery of its remote, or its own.
+             * @default
+             */
+            battery: string;
+            /**
+             * @description Its dock or charger.
+             * @default
+             */
+            dock: string;
+            /**
+             * @description The version of the driver that talks to it.
+             * @default
+             */
+            driver: string;
+            /**
+             * @description Its firmware version.
+             * @default
+             */
+            firmware: string;
+            /**
+             * @description The key it is reached with on the local network. Left out of exports unless asked for.
+             * @default
+             */
+            local_key: string;
+            /**
+             * @description Does it need the maker's cloud? None where nobody knows.
+             * @default null
+             */
+            needs_cloud: boolean | null;
+            /**
+             * @description Anything else.
+             * @default
+             */
+            notes: string;
+            /**
+             * @description How it was paired.
+             * @default
+             */
+            paired: string;
+            /**
+             * @description Photos of its label and its back.
+             * @default []
+             */
+            photos: components["schemas"]["Photo"][];
+            /**
+             * @description Its serial number.
+             * @default
+             */
+            serial_number: string;
+            /**
+             * @description Where it stands: the shelf, the corner, the height.
+             * @default
+             */
+            stands: string;
         };
         /** @description A rehearsal as it stands. */
         RehearsalView: {
@@ -1226,6 +2606,21 @@ export interface components {
             /** @description The newest lines of the wire log, the newest last. */
             wire: components["schemas"]["WireLine"][];
         };
+        /** @description One thing that is wrong or worth knowing. */
+        Remark: {
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Must it be mended before the code can be kept? */
+            stops: boolean;
+            /** @description In a sentence, with what to do. */
+            text: string;
+            /** @description What it is. */
+            trouble: components["schemas"]["Trouble"];
+        };
+        /**
+         * @description What a remote is.
+         * @enum {string}
+         */
+        RemoteKind: "infrared" | "radio433" | "radio-other" | "bluetooth" | "both" | "unknown";
         /** @description A room. */
         Room: {
             /** @description Its id. */
@@ -1237,6 +2632,8 @@ export interface components {
              * @description Its place in the list.
              */
             position: number;
+            /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
+            rack?: boolean;
         };
         /**
          * Format: uuid
@@ -1301,6 +2698,11 @@ export interface components {
         SavedView: {
             /** @description The house after it. */
             house: components["schemas"]["HouseView"];
+            /**
+             * Format: uuid
+             * @description The thing that was made, where the request made one.
+             */
+            made?: string | null;
             /** @description What happened, in words. */
             title: string;
         };
@@ -1346,6 +2748,29 @@ export interface components {
         SendView: {
             /** @description Who understood it and what they did; empty where nobody did. */
             heard: components["schemas"]["Heard"][];
+        };
+        /** @description One key of a set. */
+        SetKey: {
+            /** @description What is sent. */
+            body: components["schemas"]["CodeBody"];
+            /** @description The function that it is for, by name. */
+            name: string;
+            /** @description How its key is pressed. */
+            press?: components["schemas"]["Press"];
+        };
+        /** @description A code set without its codes. */
+        SetLine: {
+            /** @description The names of its functions. */
+            functions: string[];
+            /** @description Its id. */
+            id: components["schemas"]["CodeSetId"];
+            kind?: components["schemas"]["DeviceKind"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Does it ship with the product? */
+            shipped: boolean;
+            /** @description Where it comes from. */
+            source: string;
         };
         /** @description What is done of what there is to do. */
         Share: {
@@ -1405,6 +2830,11 @@ export interface components {
              * @description When its last silence ends, in ms.
              */
             end_ms: number;
+            /**
+             * Format: int32
+             * @description How many frames in a row its receiver needs, where more than the protocol says.
+             */
+            frames?: number | null;
             /** @description Which function. */
             function: components["schemas"]["FunctionId"];
             /** @description Its place in the plan. */
@@ -1418,6 +2848,8 @@ export interface components {
             medium: components["schemas"]["Medium"];
             /** @description The function's name. */
             name: string;
+            /** @description How its key is pressed. */
+            press: components["schemas"]["Press"];
             /**
              * Format: int32
              * @description When its first mark starts, in ms.
@@ -1431,10 +2863,72 @@ export interface components {
          * @enum {string}
          */
         StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
+        /** @description What a sweep found. */
+        SweepView: {
+            /**
+             * Format: int32
+             * @description In Hz; none where no radio key was held.
+             */
+            frequency_hz?: number | null;
+            /** @description What to do next. */
+            next: string;
+        };
+        /** @description One name of the vocabulary. */
+        Term: {
+            /** @description Words that people type for it. */
+            also: string[];
+            /** @description Its group. */
+            group: components["schemas"]["Group"];
+            /** @description The kernel's key name, without `KEY_`; empty where there is none. */
+            key: string;
+            /** @description The name. */
+            name: string;
+        };
+        /**
+         * @description What closes a payload.
+         * @enum {string}
+         */
+        Terminator: "none" | "cr" | "lf" | "cr-lf";
+        /**
+         * @description What a test of a function showed.
+         * @enum {string}
+         */
+        TestEffect: "worked" | "nothing" | "wrong-thing" | "sometimes";
+        /** @description Which function to test. */
+        TestRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+        };
+        /** @description What came of a test. */
+        TestView: {
+            effect?: components["schemas"]["TestEffect"] | null;
+            /** @description Who understood it and what they did; empty where nobody did. */
+            heard: components["schemas"]["Heard"][];
+            /** @description In a sentence. */
+            note: string;
+        };
+        /** @description A test of a code. */
+        Tested: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What happened. */
+            effect: components["schemas"]["TestEffect"];
+            /** @description In words. */
+            note?: string;
+        };
         /** @description How long things take. */
         Times: {
             /** @description From power-off until power keys are accepted again. */
             cool_down: components["schemas"]["Span"];
+            /** @description The pause between digits; when the longest time has passed the number is taken as it is. */
+            digits?: components["schemas"]["Span"];
+            /** @description Where the pause comes from. */
+            gap_basis?: components["schemas"]["Basis"];
             /**
              * Format: int32
              * @description The pause after every command, in ms.
@@ -1448,10 +2942,131 @@ export interface components {
             warm_up: components["schemas"]["Span"];
         };
         /**
+         * @description How a payload travels.
+         * @enum {string}
+         */
+        Transport: "tcp" | "udp" | "serial";
+        /** @description What one press showed. */
+        Trial: {
+            /** @description The function that was sent. */
+            function: string;
+            /** @description What was sent, in words. */
+            sent: string;
+            /** @description Did the device do as the function says? */
+            worked: boolean;
+        };
+        /** @description Test counts of a path: `lost` presses of `of` did not arrive. */
+        Tries: {
+            /**
+             * Format: int32
+             * @description How many were lost.
+             */
+            lost: number;
+            /**
+             * Format: int32
+             * @description Of how many.
+             */
+            of: number;
+        };
+        /**
          * @description One of three states.
          * @enum {string}
          */
         Trit: "0" | "1" | "F";
+        /**
+         * @description What is wrong with what was heard.
+         * @enum {string}
+         */
+        Trouble: "nothing-heard" | "two-keys" | "same-as-another" | "toggle-only" | "swapped" | "too-short" | "is-radio" | "is-infrared" | "rolling" | "press-again" | "unknown";
+        /** @description Something to send that no function holds. */
+        TryRequest: {
+            /** @description What to send. */
+            body: components["schemas"]["CodeBody"];
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How its key is pressed. */
+            press?: components["schemas"]["Press"];
+        };
+        /** @description A code that resembles another. */
+        Twin: {
+            /**
+             * Format: int32
+             * @description In how many bits of a frame they differ, check bits apart; 0 is the same code.
+             */
+            bits: number;
+            /** @description Do the receivers of both hear it (the same room, or radio)? */
+            both_hear: boolean;
+            /** @description The code. */
+            code: components["schemas"]["CodeId"];
+            /** @description Its device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Its function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description What is sent, in words. */
+            summary: string;
+        };
+        /** @description A line of a file that could not be read. */
+        Unread: {
+            /** @description Counted from 1. */
+            line: number;
+            /** @description What is wrong with it. */
+            why: string;
+        };
+        /** @description A command to try. */
+        Untried: {
+            /** @description What would be sent. */
+            message: components["schemas"]["Message"];
+            /** @description Why it comes at this place. */
+            why: string;
+            /** @description In words; attempts are remembered under them. */
+            words: string;
+        };
+        /** @description Untried commands of a device's address. */
+        UntriedView: {
+            /** @description What to bear in mind. */
+            caution: string;
+            /** @description How many are left. */
+            left: number;
+            /** @description The next ones, the most promising first. */
+            next: components["schemas"]["Untried"][];
+            /** @description How many were tried. */
+            tried: number;
+        };
+        /**
+         * @description The verb of an HTTP request.
+         * @enum {string}
+         */
+        Verb: "GET" | "POST" | "PUT";
+        /** @description How loud it is. */
+        Volume: {
+            /** @description Can a value be set, and does the device confirm it? */
+            absolute: boolean;
+            /**
+             * Format: int32
+             * @description The value after power-on; none where it comes back as it was.
+             */
+            after_power_on?: number | null;
+            /**
+             * Format: int32
+             * @description It is never set above this value.
+             */
+            ceiling: number;
+            /** @description One step softer. */
+            down: components["schemas"]["FunctionId"];
+            mute?: components["schemas"]["Mute"] | null;
+            /**
+             * Format: int32
+             * @description The greatest value of the scale; the least is 0.
+             */
+            range: number;
+            /**
+             * Format: int32
+             * @description How much one press changes it, in tenths of the scale's unit.
+             */
+            step_tenths: number;
+            /** @description One step louder. */
+            up: components["schemas"]["FunctionId"];
+        };
         /** @description A time in which a device settles. */
         Wait: {
             /** @description Does *ready* hang on it? */
@@ -1480,6 +3095,11 @@ export interface components {
          * @enum {string}
          */
         Weight: "hazard" | "stops" | "caution" | "remark";
+        /**
+         * @description Which bands a radio network has.
+         * @enum {string}
+         */
+        Wifi: "2.4-only" | "both";
         /** @description A line of the wire log. */
         WireLine: {
             /**
@@ -1515,6 +3135,56 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    command: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IpCommand"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommandView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pjlink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyCommand"][];
+                };
+            };
+        };
+    };
     list: {
         parameters: {
             query?: never;
@@ -1579,6 +3249,146 @@ export interface operations {
             };
         };
     };
+    attempts: {
+        parameters: {
+            query: {
+                /** @description The device. */
+                device: components["schemas"]["DeviceId"];
+                /** @description Only of this function. */
+                function?: components["schemas"]["FunctionId"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attempted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttemptRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    code_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetLine"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    codes: {
+        parameters: {
+            query: {
+                /** @description Only of this device. */
+                device?: components["schemas"]["DeviceId"];
+                /** @description Only of this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description `csv`, `keymap`, `pulse`, `signed` or `vcd`. */
+                format: components["schemas"]["Format"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_code: {
         parameters: {
             query?: never;
@@ -1600,6 +3410,145 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    twins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                code: components["schemas"]["CodeId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Twin"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    advice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Advice"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UntriedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1706,6 +3655,88 @@ export interface operations {
             };
         };
     };
+    carry_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     log: {
         parameters: {
             query?: {
@@ -1731,6 +3762,118 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoKept"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                photo: components["schemas"]["PhotoId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1768,6 +3911,123 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handset: {
+        parameters: {
+            query: {
+                /** @description The device that it came with. */
+                device: components["schemas"]["DeviceId"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsetKey"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    press_handset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandsetPress"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsetKey"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    learn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1841,6 +4101,57 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadBackRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBack"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It tells nothing, or does not show the input. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2123,6 +4434,205 @@ export interface operations {
             };
         };
     };
+    sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No code. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    address_table: {
+        parameters: {
+            query?: {
+                /** @description Only this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description With local keys and accounts (records only). */
+                secrets?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_table: {
+        parameters: {
+            query?: {
+                /** @description Only this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description With local keys and accounts (records only). */
+                secrets?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: never;
@@ -2160,9 +4670,62 @@ export interface operations {
             };
         };
     };
-    read_text: {
+    models: {
         parameters: {
             query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"][];
+                };
+            };
+        };
+    };
+    payload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PayloadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PayloadView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_text: {
+        parameters: {
+            query?: {
+                /** @description Its name. */
+                signal?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2197,6 +4760,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    combined: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CombineRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Combined"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Checks"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conclusion"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    vocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"][];
                 };
             };
         };

@@ -2,13 +2,13 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useConnection, useLiveHouse } from "../api/live";
 import { useHistoryStep, useHouse, useNotes } from "../api/queries";
-import type { Edited } from "../api/types";
+import type { Edited, HouseView } from "../api/types";
 import { CodesStage } from "../stages/codes/CodesStage";
 import { KitStage } from "../stages/kit/KitStage";
 import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
 import { Waiting } from "../ui/Waiting";
-import { RoomValue, type RoomContext } from "./context";
+import { RoomValue, servesRoom, type RoomContext } from "./context";
 import { KeysHelp } from "./KeysHelp";
 import { Logbook } from "./Logbook";
 import { LogLine } from "./LogLine";
@@ -33,6 +33,12 @@ export function Room() {
     return <Navigate to={`/houses/${houseId}/rooms/${target}/${stage?.id ?? "kit"}`} replace />;
   }
   return <Table key={room} houseId={houseId} room={room} stage={stage.id} />;
+}
+
+/** Devices that serve a room; in a cupboard, those that stand in it. */
+function devicesOf(house: HouseView, room: string) {
+  const rack = house.rooms.find((known) => known.id === room)?.rack;
+  return house.devices.filter((device) => (rack ? device.room === room : servesRoom(device, room)));
 }
 
 /** A line of the log line: what happened, and when it was said. */
@@ -79,7 +85,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
 
   const view = house.data;
   const value = useMemo<RoomContext | undefined>(
-    () => view && { house: view, room, devices: view.devices.filter((d) => d.room === room), say, go },
+    () => view && { house: view, room, devices: devicesOf(view, room), say, go },
     [view, room, say, go],
   );
   const rooms = view?.rooms ?? [];
@@ -107,7 +113,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
   const close = () => setOpen(undefined);
   return (
     <RoomValue.Provider value={value}>
-      <div className="grid h-full grid-rows-[auto_1fr_auto]">
+      <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_1fr_auto]">
         <Passage
           stage={stage}
           notes={notes.data}

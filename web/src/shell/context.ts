@@ -1,11 +1,12 @@
 import { createContext, useContext } from "react";
+import { withOverrides } from "../api/overrides";
 import type { Device, HouseView, Profile } from "../api/types";
 
 /** What every stage gets from the shell. */
 export interface RoomContext {
   house: HouseView;
   room: string;
-  /** Devices of the room, in order. */
+  /** Devices that serve the room, in order. */
   devices: Device[];
   /** Says something in the log line. */
   say: (line: string) => void;
@@ -22,11 +23,26 @@ export function useRoom(): RoomContext {
   return value;
 }
 
-/** The profile of a device. */
-export function profileOf(house: HouseView, device: Device): Profile {
+/** The model of a device, without what the device has of its own. */
+export function modelOf(house: HouseView, device: Device): Profile {
   const profile = house.profiles.find((known) => known.id === device.profile);
   if (!profile) throw new Error("a device without a profile");
   return profile;
+}
+
+/** How a device behaves: its model with the fields in which it differs. */
+export function profileOf(house: HouseView, device: Device): Profile {
+  return withOverrides(modelOf(house, device), device.overrides);
+}
+
+/** Does a device serve this room? */
+export function servesRoom(device: Device, room: string): boolean {
+  return device.serves?.length ? device.serves.includes(room) : device.room === room;
+}
+
+/** What a room is called. */
+export function roomName(house: HouseView, id: string): string {
+  return house.rooms.find((known) => known.id === id)?.name ?? "a removed room";
 }
 
 /** The name of a device, also where it is gone. */

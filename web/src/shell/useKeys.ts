@@ -21,6 +21,13 @@ function typing(target: EventTarget | null): boolean {
   return input !== null;
 }
 
+/** Does the focused thing take Enter and the space bar itself? */
+function takesEnter(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement && target.closest("button, a, select, summary, [role=combobox]") !== null
+  );
+}
+
 /** Is a dialog or a list open, whose keys these are? */
 function elsewhere(target: EventTarget | null): boolean {
   return (
@@ -63,7 +70,7 @@ export function useKeys(actions: KeyActions): void {
   }, []);
 }
 
-/** A letter that does something on one stage, where nobody types. */
+/** A letter (or enter, escape, the space bar) that does something on one stage, where nobody types. */
 export function useLetter(letter: string, action: (() => void) | undefined): void {
   const now = useRef(action);
   useEffect(() => {
@@ -74,7 +81,7 @@ export function useLetter(letter: string, action: (() => void) | undefined): voi
       const plain = !event.ctrlKey && !event.metaKey && !event.altKey && !event.defaultPrevented;
       if (!plain || event.key.toLowerCase() !== letter || typing(event.target) || elsewhere(event.target))
         return;
-      if (!now.current) return;
+      if (!now.current || ((letter === "enter" || letter === " ") && takesEnter(event.target))) return;
       event.preventDefault();
       now.current();
     };

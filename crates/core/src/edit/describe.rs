@@ -45,6 +45,9 @@ fn difference(before: &Entity, after: &Entity) -> String {
     let (Ok(before), Ok(after)) = (serde_json::to_value(before), serde_json::to_value(after)) else {
         return "changed".to_owned();
     };
+    if let Some(tested) = test_of(&before, &after) {
+        return tested;
+    }
     let mut differences = Vec::new();
     walk(&before, &after, "", &mut differences);
     let mut line = differences.first().cloned().unwrap_or_else(|| "changed".to_owned());
@@ -52,6 +55,20 @@ fn difference(before: &Entity, after: &Entity) -> String {
         line = format!("{line}, and {} more", differences.len() - 1);
     }
     line
+}
+
+/// A test that was written down, and nothing else.
+fn test_of(before: &Value, after: &Value) -> Option<String> {
+    let without = |value: &Value| {
+        let mut rest = value.clone();
+        rest.get_mut("value")?.as_object_mut()?.remove("tested");
+        Some(rest)
+    };
+    let tested = after.get("value")?.get("tested").filter(|tested| !tested.is_null())?;
+    (without(before)? == without(after)?).then(|| {
+        let effect = tested.get("effect").and_then(Value::as_str).unwrap_or("").replace('-', " ");
+        format!("tested, {effect}")
+    })
 }
 
 fn walk(before: &Value, after: &Value, label: &str, found: &mut Vec<String>) {

@@ -2,8 +2,9 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::Selection;
-use crate::id::{CodeId, DeviceId};
+use crate::device::{ControlPath, Medium, Offer, Override, Selection, Span, Tries};
+use crate::id::{CodeId, DeviceId, RoomId};
+use crate::site::CodeBody;
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -189,5 +190,139 @@ proptest! {
             carry_out(&mut site, changes);
         }
         prop_assert_eq!(site, last);
+    }
+}
+
+#[test]
+fn a_test_that_is_written_down_says_what_came_of_it() {
+    use crate::codes::{TestEffect, Tested};
+    let mut site = demo::marram_point();
+    let known = site.codes.iter().find(|code| code.device == ids::receiver()).unwrap().clone();
+    let tested =
+        Tested { at: jiff::Timestamp::UNIX_EPOCH, effect: TestEffect::WrongThing, note: "It hummed.".to_owned() };
+    let edit = put(Entity::Code(Code { tested: Some(tested), ..known }));
+    let changes = apply(&mut site, &edit).unwrap();
+    assert!(describe(&site, &changes).ends_with("tested, wrong thing"), "{}", describe(&site, &changes));
+}
+
+#[rstest]
+#[case::own_gateway(|d: &mut Device| d.paths = vec![path(Medium::Ir, Some(d.id))], "its own gateway")]
+#[case::twice(|d: &mut Device| d.paths = vec![path(Medium::Ir, None), path(Medium::Ir, None)], "infrared is named twice")]
+#[case::more_lost_than_tried(|d: &mut Device| {
+    let tries = Tries { lost: 5, of: 4 };
+    d.paths = vec![ControlPath { tries, ..path(Medium::Ir, None) }];
+}, "5 of 4 presses cannot be lost")]
+#[case::same_room(|d: &mut Device| d.serves = vec![ids::watch_room(), ids::watch_room()], "named twice")]
+#[case::no_such_room(|d: &mut Device| d.serves = vec![RoomId(Uuid::from_u128(1))], "room that this refers to does not exist")]
+#[case::long_note(|d: &mut Device| d.records.notes = "x".repeat(5_000), "at most 4000 fit")]
+#[case::nul(|d: &mut Device| d.network.ip = "10.0\0.1".to_owned(), "control character")]
+#[case::override_that_contradicts(|d: &mut Device| {
+    d.overrides = vec![Override::WarmUp(Span::profile(9_000, 1_000))];
+}, "the shortest time stands first")]
+fn devices_that_contradict_themselves_are_refused(#[case] spoil: fn(&mut Device), #[case] expected: &str) {
+    let mut site = demo::marram_point();
+    let mut device = site.device(ids::receiver()).unwrap().clone();
+    spoil(&mut device);
+    let error = apply(&mut site, &put(Entity::Device(device))).unwrap_err().to_string();
+    assert!(error.contains(expected), "{error}");
+}
+
+fn path(medium: Medium, through: Option<DeviceId>) -> ControlPath {
+    ControlPath { through, ..ControlPath::from(Offer { medium, replies: false }) }
+}
+
+#[test]
+fn a_field_of_its_own_changes_the_device_and_not_the_model() {
+    let mut site = demo::marram_point();
+    let mut device = site.device(ids::projector()).unwrap().clone();
+    device.overrides = vec![Override::Gap(1_500)];
+    apply(&mut site, &put(Entity::Device(device))).unwrap();
+    assert_eq!(site.profile_of(ids::projector()).unwrap().times.gap_ms, 1_500);
+    assert_eq!(site.model_of(ids::projector()).unwrap().times.gap_ms, 1_000);
+}
+
+#[test]
+fn a_second_code_by_another_medium_is_kept_and_the_preferred_one_sent() {
+    use crate::signal::ip::IpCommand;
+    let mut site = demo::marram_point();
+    let known = site.codes.iter().find(|code| code.device == ids::receiver()).unwrap().clone();
+    let command = IpCommand::Pjlink { command: "POWR 1".to_owned() };
+    let second = Code { id: CodeId(Uuid::from_u128(2)), body: CodeBody::Ip { command }, ..known.clone() };
+    apply(&mut site, &put(Entity::Code(second.clone()))).unwrap();
+    assert_eq!(site.code(ids::receiver(), known.function).unwrap().id, known.id, "infrared is preferred");
+    let mut device = site.device(ids::receiver()).unwrap().clone();
+    device.paths.reverse();
+    apply(&mut site, &put(Entity::Device(device))).unwrap();
+    assert_eq!(site.code(ids::receiver(), known.function).unwrap().id, second.id, "now the network is");
+}
+
+#[test]
+fn a_gateway_in_use_is_not_removed() {
+    let mut site = demo::marram_point();
+    let error = apply(&mut site, &remove(EntityKind::Device, ids::hall_gateway().0)).unwrap_err().to_string();
+    assert!(error.contains("Hall gateway is the gateway of Receiver"), "{error}");
+}
+
+mod duplicates {
+    use super::*;
+    use crate::kit::copy;
+
+    fn numbers() -> impl FnMut() -> Uuid {
+        let mut next = 5_000u128;
+        move || {
+            next += 1;
+            Uuid::from_u128(next)
+        }
+    }
+
+    fn carried_out(site: &mut Site, entities: Vec<Entity>) {
+        for entity in entities {
+            apply(site, &put(entity)).unwrap();
+        }
+    }
+
+    #[test]
+    fn a_device_is_doubled_with_its_codes_and_without_its_address() {
+        let mut site = demo::marram_point();
+        let entities = copy::device(&site, ids::receiver(), &mut numbers()).unwrap();
+        carried_out(&mut site, entities);
+        let twin = site.devices.iter().find(|device| device.name == "Receiver 2").unwrap();
+        assert!(twin.network.is_empty() && twin.paths.len() == 2);
+        assert_eq!(site.codes.iter().filter(|code| code.device == twin.id).count(), 7);
+    }
+
+    #[test]
+    fn a_room_is_doubled_with_everything_in_it() {
+        let mut site = demo::marram_point();
+        let entities = copy::room(&site, ids::boat_hall(), &mut numbers()).unwrap();
+        carried_out(&mut site, entities);
+        let twin = site.rooms.iter().find(|room| room.name == "Boat Hall 2").unwrap().id;
+        assert_eq!(site.devices_in(twin).count(), 9);
+        assert_eq!(site.activities.iter().filter(|activity| activity.room == twin).count(), 3);
+        let receiver = site.devices_in(twin).find(|device| device.name == "Receiver").unwrap();
+        let gateway = receiver.paths[0].through.unwrap();
+        assert_eq!(site.device(gateway).unwrap().room, twin, "its gateway is the one of the new room");
+        let wired = site.connections.iter().filter(|c| site.device(c.to_device).unwrap().room == twin).count();
+        assert_eq!(wired, 6);
+    }
+
+    #[test]
+    fn a_profile_is_doubled_with_ids_of_its_own() {
+        let mut site = demo::marram_point();
+        let model = site.device(ids::projector()).unwrap().profile;
+        let entity = copy::profile(&site, model, &mut numbers()).unwrap();
+        carried_out(&mut site, vec![entity]);
+        let twin = site.profiles.iter().find(|profile| profile.model == "P2 2").unwrap();
+        let keys: Vec<_> = twin.keys().into_iter().map(|(key, _)| key).collect();
+        assert!(keys.iter().all(|key| twin.function(*key).is_some()), "its keys are its own");
+        assert!(site.profile(model).unwrap().functions.iter().all(|f| twin.function(f.id).is_none()));
+    }
+
+    #[test]
+    fn a_free_name_counts_on_and_never_grows_too_long() {
+        let taken = ["Display 2".to_owned(), "display 3".to_owned()];
+        assert_eq!(copy::free_name("Display", &taken), "Display 4");
+        assert_eq!(copy::free_name("Display 2", &[]), "Display 2");
+        assert_eq!(copy::free_name(&"x".repeat(80), &[]).chars().count(), 80);
     }
 }

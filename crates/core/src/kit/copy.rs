@@ -11,8 +11,8 @@ use uuid::Uuid;
 /// “Display” → “Display 2”, or the next number that is free.
 #[must_use]
 pub fn free_name(name: &str, taken: &[String]) -> String {
-    let base = name.trim_end_matches(|c: char| c.is_ascii_digit()).trim_end();
-    let base = if base.is_empty() { name } else { base };
+    let numbered = name.rsplit_once(' ').filter(|(_, last)| last.bytes().all(|b| b.is_ascii_digit()));
+    let base = numbered.map_or(name, |(base, _)| base);
     let is_taken = |wanted: &str| taken.iter().any(|known| known.to_lowercase() == wanted.to_lowercase());
     (2..)
         .map(|number| {
@@ -90,14 +90,14 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
     let ids: BTreeMap<DeviceId, DeviceId> = inside.iter().map(|device| (device.id, fresh().into())).collect();
     let place = |room: RoomId| if room == id { copy.id } else { room };
     let mut all = vec![Entity::Room(copy.clone())];
-    for device in &inside {
+    for device in crate::edit::gateways_first(inside.iter().copied()) {
         let mut twin = Device {
             id: ids[&device.id],
             room: copy.id,
             serves: device.serves.iter().map(|&room| place(room)).collect(),
             network: super::Network::default(),
             records: fresh_records(device),
-            ..(*device).clone()
+            ..device.clone()
         };
         for path in &mut twin.paths {
             path.through = path.through.map(|gateway| ids.get(&gateway).copied().unwrap_or(gateway));

@@ -92,7 +92,7 @@ pub async fn learn(
         sent: judgement.body.as_ref().map(ToString::to_string),
         note: judgement.remarks.iter().map(|remark| remark.text.as_str()).collect::<Vec<_>>().join(" "),
     };
-    houses.store().attempted(house, &who(&headers), attempt).await?;
+    houses.store().attempted(house, &who(&headers).name, attempt).await?;
     Ok(Json(LearnView { presses, judgement }))
 }
 
@@ -267,7 +267,7 @@ pub async fn test(
         sent: code.map(|code| code.body.to_string()),
         note: note.clone(),
     };
-    houses.store().attempted(house, &who(&headers), attempt).await?;
+    houses.store().attempted(house, &who(&headers).name, attempt).await?;
     Ok(Json(TestView { heard, effect, note }))
 }
 
@@ -369,7 +369,7 @@ pub async fn attempted(
     }
     let AttemptRequest { device, function, what, outcome, sent, note } = request;
     let new = NewAttempt { device, function, what, outcome, sent, note };
-    Ok(Json(houses.store().attempted(house, &who(&headers), new).await?))
+    Ok(Json(houses.store().attempted(house, &who(&headers).name, new).await?))
 }
 
 /// Whose attempts.

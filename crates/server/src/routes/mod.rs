@@ -9,7 +9,7 @@ mod plans;
 mod readings;
 mod rehearsals;
 
-use crate::houses::Houses;
+use crate::houses::{Houses, Who};
 use crate::problem::Problem;
 use axum::Router;
 use axum::body::Body;
@@ -28,7 +28,7 @@ use utoipa_axum::routes;
                        levels in _percent. Errors are problem details (RFC 9457).",
         license(name = "MIT OR Apache-2.0")
     ),
-    components(schemas(crate::houses::Edited))
+    components(schemas(crate::houses::Edited, kestrel_core::codes::export::Format))
 )]
 struct Description;
 
@@ -129,7 +129,11 @@ fn csv_file<E: std::fmt::Display>(name: &str, text: Result<String, E>) -> Result
 }
 
 /// Who asks: the name that the page was given, for the log.
-fn who(headers: &HeaderMap) -> String {
-    let name = headers.get("kestrel-who").and_then(|value| value.to_str().ok()).unwrap_or("").trim();
-    if name.is_empty() { "someone".to_owned() } else { name.chars().take(80).collect() }
+fn who(headers: &HeaderMap) -> Who {
+    let text = |name: &str| headers.get(name).and_then(|value| value.to_str().ok()).unwrap_or("").trim();
+    let name = text("kestrel-who");
+    Who {
+        name: if name.is_empty() { "someone".to_owned() } else { name.chars().take(80).collect() },
+        page: text("kestrel-page").chars().take(80).collect(),
+    }
 }

@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { put, useEdit } from "../../api/queries";
 import type { Device } from "../../api/types";
-import { profileOf, useRoom } from "../../shell/context";
+import { modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
+import { NameInput } from "./NameInput";
 
 /** Adds a function to the model of a device. */
 export function AddFunction({
@@ -25,7 +26,7 @@ export function AddFunction({
   const device = devices.find((known) => known.id === chosen) ?? devices[0];
   const add = () => {
     if (!device) return;
-    const profile = profileOf(house, device);
+    const profile = modelOf(house, device);
     const fn = { id: crypto.randomUUID() as string, name };
     const value = { ...profile, functions: [...profile.functions, fn] };
     edit.mutate([put({ entity: "profile", value }, house.versions[profile.id])], {
@@ -57,7 +58,7 @@ export function AddFunction({
         </div>
         <label>
           <span className="label">Name, as on the key</span>
-          <input className="field" autoFocus value={name} onChange={(event) => setName(event.target.value)} />
+          <NameInput autoFocus value={name} onChange={setName} />
         </label>
         {edit.error && <ProblemNote text={edit.error.message} />}
         <div className="flex gap-2">

@@ -1,60 +1,83 @@
-import { ClipboardPaste, Send, Trash2, X } from "lucide-react";
+import { Pencil, Send, Trash2, X } from "lucide-react";
 import { useState } from "react";
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
 import { useCode, useEdit } from "../../api/queries";
 import type { CodeLine, Device, DeviceFunction } from "../../api/types";
-import { deviceName, useRoom } from "../../shell/context";
+import { useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { ProblemNote } from "../../ui/Problem";
+import { Tabs } from "../../ui/Tabs";
 import { Waiting } from "../../ui/Waiting";
+import { mediumName } from "../kit/words";
+import { Attempts } from "./Attempts";
+import { TONE, WORD } from "./CodeGrid";
+import { CompareView } from "./CompareView";
 import { PasteForm } from "./PasteForm";
+import { PressForm } from "./PressForm";
 import { ReadingView } from "./ReadingView";
+import { SentView } from "./SentView";
+import { pressText } from "./table";
+import { TestBar } from "./TestBar";
 
-/** One function of one device: its code with the waveform, or the place to paste a capture. */
+const VIEWS = [
+  ["reading", "Reading"],
+  ["compare", "Twins and comparison"],
+  ["attempts", "Attempts"],
+  ["press", "How its key is pressed"],
+] as const;
+
+/** One function of one device: its codes with what they say, or the place to enter one. */
 export function CodePanel({
   device,
   fn,
-  line,
+  lines,
   onClose,
 }: {
   device: Device;
   fn: DeviceFunction;
-  line: CodeLine | undefined;
+  lines: CodeLine[];
   onClose: () => void;
 }) {
   const { house, room, say } = useRoom();
-  const [pasting, setPasting] = useState(false);
+  const queries = useQueryClient();
+  const [entering, setEntering] = useState(false);
+  const [view, setView] = useState("reading");
+  const [chosen, setChosen] = useState<string>();
+  const line =
+    lines.find((known) => known.id === chosen) ?? lines.find((known) => known.preferred) ?? lines[0];
   const version = line ? (house.versions[line.id] ?? 0) : 0;
   const code = useCode(house.house.id, line?.id, version);
   const edit = useEdit(house.house.id);
-  const send = useMutation({
+  const test = useMutation({
     mutationFn: () =>
       data(
-        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/send", {
+        client.POST("/api/houses/{house}/rooms/{room}/test", {
           params: { path: { house: house.house.id, room } },
           body: { device: device.id, function: fn.id },
         }),
       ),
+    onSuccess: () => {
+      void queries.invalidateQueries({ queryKey: ["house", house.house.id] });
+    },
   });
-  const paste = pasting || !line;
-  useLetter("t", line && !send.isPending ? () => send.mutate() : undefined);
-  useLetter("l", () => setPasting(true));
-
+  const paste = entering || !line;
+  useLetter("t", line && !test.isPending ? () => test.mutate() : undefined);
+  useLetter("l", () => setEntering(true));
   const remove = () => {
     if (!line) return;
     edit.mutate([{ do: "remove", kind: "code", id: line.id, base: version }], {
       onSuccess: (saved) => say(saved.title),
     });
   };
-  const heard = send.data?.heard;
+  const pressed = pressText(fn);
   return (
     <section
       aria-label={`${fn.name} of ${device.name}`}
       className="min-h-0 flex-1 overflow-auto pt-2"
       onKeyDown={(event) => {
-        if (event.key !== "Escape") return;
-        if (pasting && line) setPasting(false);
+        if (event.key !== "Escape" || event.defaultPrevented) return;
+        if (entering && line) setEntering(false);
         else onClose();
       }}
     >
@@ -62,11 +85,31 @@ export function CodePanel({
         <h3 className="text-[16px]">
           {device.name} · {fn.name}
         </h3>
+        {pressed && <span className="text-[13px] text-second">pressed {pressed}</span>}
+        {line && (
+          <span className="text-[13px]">
+            <span className={TONE[line.state]}>{WORD[line.state]}</span>
+            {dateOf(line) && <span className="text-muted"> {dateOf(line)}</span>}
+          </span>
+        )}
+        {lines.length > 1 &&
+          lines.map((known) => (
+            <button
+              key={known.id}
+              type="button"
+              aria-pressed={known.id === line?.id}
+              className={`btn px-2 ${known.id === line?.id ? "bg-select" : ""}`}
+              onClick={() => setChosen(known.id)}
+            >
+              {mediumName(known.medium)}
+              {known.preferred && <span className="text-[12px] text-muted"> is sent</span>}
+            </button>
+          ))}
         <div className="ml-auto flex items-center gap-2">
           {line && !paste && (
             <>
-              <button type="button" className="btn" onClick={() => setPasting(true)}>
-                <ClipboardPaste aria-hidden size={15} /> Paste another <span className="kbd">L</span>
+              <button type="button" className="btn" onClick={() => setEntering(true)}>
+                <Pencil aria-hidden size={15} /> Enter another <span className="kbd">L</span>
               </button>
               <button type="button" className="btn text-stop" disabled={edit.isPending} onClick={remove}>
                 <Trash2 aria-hidden size={15} /> Remove code
@@ -74,8 +117,8 @@ export function CodePanel({
               <button
                 type="button"
                 className="btn btn-main"
-                disabled={send.isPending}
-                onClick={() => send.mutate()}
+                disabled={test.isPending}
+                onClick={() => test.mutate()}
               >
                 <Send aria-hidden size={15} /> Send once <span className="font-mono text-[11px]">T</span>
               </button>
@@ -91,43 +134,53 @@ export function CodePanel({
           </button>
         </div>
       </div>
-      {send.error && <ProblemNote text={send.error.message} />}
+      {test.error && <ProblemNote text={test.error.message} />}
       {edit.error && <ProblemNote text={edit.error.message} />}
-      {heard && (
-        <div role="status" className="mb-1 border-l-4 border-second bg-soft px-3 py-1.5">
-          {heard.length === 0
-            ? "Sent. No device of the rehearsal room understood it."
-            : heard.map((one) => (
-                <p key={one.device}>
-                  Sent. {deviceName(house, one.device)} heard “{one.name}”:{" "}
-                  {one.outcome.did === "obeyed" ? one.outcome.what : `ignored, ${one.outcome.why}`}.
-                </p>
-              ))}
-        </div>
+      {test.data && code.data && (
+        <TestBar key={test.submittedAt} device={device} fn={fn} code={code.data.code} seen={test.data} />
       )}
       {paste ? (
         <PasteForm
           device={device}
           fn={fn}
-          line={line}
-          onSaved={() => setPasting(false)}
-          onCancel={line ? () => setPasting(false) : onClose}
-        />
-      ) : code.data ? (
-        <ReadingView
-          reading={code.data.reading}
-          radio={code.data.radio ?? undefined}
-          lead={
-            code.data.captured
-              ? "The capture that it was read from."
-              : code.data.code.body.as === "raw"
-                ? "Kept as raw timing: it is sent just as it was captured."
-                : "No capture is kept; this is the timing that is sent."
-          }
+          lines={lines}
+          onSaved={() => setEntering(false)}
+          onCancel={line ? () => setEntering(false) : onClose}
         />
       ) : (
-        <Waiting what="the code" error={code.error} />
+        <>
+          <Tabs label={`What is known of ${fn.name}`} parts={VIEWS} value={view} onChange={setView} />
+          {view === "reading" &&
+            (code.data ? (
+              code.data.reading ? (
+                <ReadingView
+                  reading={code.data.reading}
+                  radio={code.data.radio ?? undefined}
+                  lead={leadOf(code.data.captured, code.data.code.body.as)}
+                />
+              ) : (
+                <SentView code={code.data.code} />
+              )
+            ) : (
+              <Waiting what="the code" error={code.error} />
+            ))}
+          {view === "compare" && line && <CompareView line={line} />}
+          {view === "attempts" && <Attempts device={device} fn={fn} />}
+          {view === "press" && <PressForm key={house.revision} device={device} fn={fn} />}
+        </>
       )}
     </section>
   );
+}
+
+function leadOf(captured: boolean, as: string): string {
+  if (captured) return "The capture that it was read from.";
+  if (as === "raw") return "Kept as raw timing: it is sent just as it was captured.";
+  return "No capture is kept; this is the timing that is sent.";
+}
+
+/** When a code got as far as it is. */
+function dateOf(line: CodeLine): string {
+  const at = line.tested?.at ?? line.since;
+  return at ? new Date(at).toLocaleDateString([], { dateStyle: "medium" }) : "";
 }

@@ -1,32 +1,67 @@
-import { Plus } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { ChevronDown, GraduationCap } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { useDeferredValue, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { useRoom } from "../../shell/context";
+import { roomName, useRoom } from "../../shell/context";
+import { useLetter } from "../../shell/useKeys";
+import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { inSignalOrder } from "../kit/words";
 import { AddFunction } from "./AddFunction";
+import { CodeGrid } from "./CodeGrid";
 import { CodePanel } from "./CodePanel";
-import { rowsOf, stateOf, step, type Cell, type CodeState } from "./table";
+import { ExportSheet } from "./ExportSheet";
+import { HiddenSheet } from "./HiddenSheet";
+import { ImportSheet } from "./ImportSheet";
+import { LearnRun } from "./LearnRun";
+import { PresetSheet } from "./PresetSheet";
+import { RenameSheet } from "./RenameSheet";
+import { filtered, FILTERS, passes, rowsOf, type Cell, type Filter } from "./table";
 
-const GLYPH: Record<CodeState, string> = { none: "○", decoded: "●", raw: "◐" };
-const WORD: Record<CodeState, string> = { none: "no code", decoded: "decoded", raw: "raw" };
-const TONE: Record<CodeState, string> = { none: "text-stop", decoded: "text-good", raw: "text-caution" };
+const TOOLS = [
+  ["add", "Add a function …"],
+  ["rename", "Rename functions …"],
+  ["import", "Import or copy codes …"],
+  ["export", "Export codes …"],
+  ["presets", "Try code sets on a device …"],
+  ["hidden", "Search for hidden keys …"],
+] as const;
 
-/** Codes: a table of functions against devices; a cell opens to its waveform. */
+type Tool = (typeof TOOLS)[number][0];
+
+/** Codes: a table of functions against devices; a cell opens to what is known of it. */
 export function CodesStage() {
-  const { house, devices } = useRoom();
+  const { house, devices, room } = useRoom();
   const [params, setParams] = useSearchParams();
-  const [missing, setMissing] = useState(false);
-  const [adding, setAdding] = useState(false);
-  const grid = useRef<HTMLTableElement>(null);
+  const [filter, setFilter] = useState<Filter>("all");
+  const [search, setSearch] = useState("");
+  const [where, setScope] = useState("room");
+  const [tool, setTool] = useState<Tool>();
+  const section = useRef<HTMLElement>(null);
+  const learning = params.get("learn");
+  const words = useDeferredValue(search);
+  // A cell of another room is shown in the table of the whole house.
+  const wanted = params.get("function") ? params.get("device") : null;
+  const scope = wanted && !devices.some((device) => device.id === wanted) ? "house" : where;
 
-  const columns = inSignalOrder(house, devices);
-  const all = rowsOf(house, columns);
-  const rows = missing
-    ? all.filter((row) => row.cells.some((cell) => cell && stateOf(cell) === "none"))
-    : all;
-  const cells = all.flatMap((row) => row.cells).filter((cell) => cell !== undefined);
+  const columns = useMemo(
+    () => inSignalOrder(house, scope === "house" ? house.devices : devices),
+    [house, devices, scope],
+  );
+  const all = useMemo(() => rowsOf(house, columns), [house, columns]);
+  const rows = useMemo(() => filtered(all, filter, words), [all, filter, words]);
+  const cells = useMemo(() => all.flatMap((row) => row.cells).filter((cell) => cell !== undefined), [all]);
+  const shown = useMemo(() => {
+    if (filter === "all" && words.trim() === "") return columns;
+    return columns.filter((_, at) => rows.some((row) => row.cells[at]));
+  }, [columns, rows, filter, words]);
+  const places = useMemo(() => shown.map((device) => columns.indexOf(device)), [shown, columns]);
+  const table = useMemo(
+    () => rows.map((row) => ({ ...row, cells: places.map((at) => row.cells[at]) })),
+    [rows, places],
+  );
   const known = cells.filter((cell) => cell.code).length;
+  const tested = cells.filter((cell) => cell.code?.state === "tested").length;
   const selected = cells.find(
     (cell) => cell.device.id === params.get("device") && cell.fn.id === params.get("function"),
   );
@@ -39,28 +74,62 @@ export function CodesStage() {
     }
     setParams(next, { replace });
   };
-  const focus = (row: number, column: number) =>
-    grid.current?.querySelector<HTMLElement>(`[data-at="${row},${column}"]`)?.focus();
-  const selectedKey = selected ? selected.device.id + selected.fn.id : undefined;
-  useEffect(() => {
-    if (selectedKey)
-      grid.current?.querySelector('[aria-current="true"]')?.scrollIntoView({ block: "nearest" });
-  }, [selectedKey]);
+  const learn = (device: string | undefined) => {
+    const next = new URLSearchParams();
+    if (device) next.set("learn", device);
+    setParams(next, { replace: true });
+  };
+  const learnable = columns.filter((device) =>
+    house.profiles.some((p) => p.id === device.profile && p.functions.length > 0),
+  );
+  const first = params.get("device") ?? learnable[0]?.id;
+  useLetter("l", selected || learning ? undefined : () => first && learn(first));
 
+  if (learning) {
+    const device = house.devices.find((one) => one.id === learning);
+    if (device) {
+      return (
+        <LearnRun
+          key={device.id}
+          device={device}
+          devices={learnable}
+          onDevice={learn}
+          onClose={() => learn(undefined)}
+        />
+      );
+    }
+  }
   return (
-    <section aria-label="Codes" className="flex h-full min-h-0 flex-col">
-      <StageHead title="Codes" figure={`${known} of ${cells.length} functions have a code`}>
-        <label className="flex min-h-8 items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4"
-            checked={missing}
-            onChange={(event) => setMissing(event.target.checked)}
-          />
-          Only what is missing
-        </label>
-        <button type="button" className="btn" onClick={() => setAdding(true)}>
-          <Plus aria-hidden size={15} /> Add function
+    <section ref={section} aria-label="Codes" className="flex h-full min-h-0 flex-col">
+      <StageHead title="Codes" figure={`${known} of ${cells.length} have a code, ${tested} tested`}>
+        <input
+          type="search"
+          className="field w-40"
+          placeholder="Find"
+          aria-label="Find in the table"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+        <Choice
+          label="Show"
+          className="w-38"
+          value={filter}
+          onChange={(value) => setFilter(value as Filter)}
+          options={FILTERS.map(([value, label]) => ({ value, label }))}
+        />
+        <Choice
+          label="Where"
+          className="w-32"
+          value={scope}
+          onChange={setScope}
+          options={[
+            { value: "room", label: roomName(house, room) },
+            { value: "house", label: "whole house" },
+          ]}
+        />
+        <Tools onChoose={setTool} />
+        <button type="button" className="btn btn-main" disabled={!first} onClick={() => learn(first)}>
+          <GraduationCap aria-hidden size={16} /> Learn <span className="font-mono text-[11px]">L</span>
         </button>
       </StageHead>
       {cells.length === 0 ? (
@@ -68,57 +137,25 @@ export function CodesStage() {
           No device of this room has a function yet. Add a device in Kit first; its keys then stand here.
         </p>
       ) : (
-        <div
-          className={`min-h-[150px] overflow-auto border-b border-rule ${selected ? "basis-1/5" : "flex-1"}`}
-        >
-          <table ref={grid} className="w-full border-collapse" aria-label="Functions against devices">
-            <thead>
-              <tr className="text-[13.5px] text-muted">
-                <th
-                  scope="col"
-                  className="sticky top-0 z-10 border-b border-ink bg-paper py-1 pr-3 font-medium"
-                >
-                  Function
-                </th>
-                {columns.map((device) => (
-                  <th
-                    key={device.id}
-                    scope="col"
-                    className="sticky top-0 z-10 border-b border-ink bg-paper px-2 py-1 font-medium"
-                  >
-                    {device.name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((row, down) => (
-                <tr key={row.name} className="border-b border-rule">
-                  <th scope="row" className="py-0 pr-3 whitespace-nowrap">
-                    {row.name}
-                  </th>
-                  {row.cells.map((cell, right) => (
-                    <td key={columns[right]?.id} className="p-0">
-                      {cell && (
-                        <CellButton
-                          cell={cell}
-                          at={`${down},${right}`}
-                          current={cell.device.id === selected?.device.id && cell.fn.id === selected.fn.id}
-                          onOpen={() => select(cell)}
-                          onArrow={(key) => {
-                            const to = step(rows, [down, right], key);
-                            if (to) focus(...to);
-                            return to !== undefined;
-                          }}
-                        />
-                      )}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {missing && rows.length === 0 && <p className="py-4">Every function has a code.</p>}
+        <div className={`min-h-[150px] border-b border-rule ${selected ? "basis-[30%]" : "flex-1"}`}>
+          {table.length === 0 ? (
+            <p className="border-t border-ink py-4">
+              {words.trim() === ""
+                ? "Nothing in the table is of that kind."
+                : `Nothing is found for “${words.trim()}”.`}
+            </p>
+          ) : (
+            <CodeGrid
+              rows={table}
+              columns={shown.map((device) => ({
+                device,
+                title: `${device.name}, ${roomName(house, device.room)}`,
+              }))}
+              selected={selected}
+              dim={(cell) => !passes(cell, filter)}
+              onOpen={(cell) => select(cell)}
+            />
+          )}
         </div>
       )}
       {selected && (
@@ -126,9 +163,9 @@ export function CodesStage() {
           key={selected.device.id + selected.fn.id}
           device={selected.device}
           fn={selected.fn}
-          line={selected.code}
+          lines={selected.codes}
           onClose={() => {
-            const at = grid.current?.querySelector<HTMLElement>('[aria-current="true"]');
+            const at = section.current?.querySelector<HTMLElement>('[aria-current="true"]');
             select(undefined);
             at?.focus();
           }}
@@ -136,54 +173,60 @@ export function CodesStage() {
       )}
       {!selected && cells.length > 0 && (
         <p className="pt-2 text-[13px] text-muted">
-          Arrows move, Enter opens a function: its waveform with the decoder's reading, or the place to paste
-          a capture.
+          Arrows move, Enter opens a function: its waveform with the decoder's reading, its attempts and its
+          twins. L learns the keys of a handset one after the other.
         </p>
       )}
       <AddFunction
-        open={adding}
+        open={tool === "add"}
         devices={columns}
-        onClose={() => setAdding(false)}
+        onClose={() => setTool(undefined)}
         onAdded={(device, id) => {
-          setAdding(false);
+          setTool(undefined);
           setParams(new URLSearchParams({ device, function: id }), { replace: true });
         }}
       />
+      <RenameSheet open={tool === "rename"} devices={columns} onClose={() => setTool(undefined)} />
+      {tool === "import" && (
+        <ImportSheet devices={columns} first={first} onClose={() => setTool(undefined)} />
+      )}
+      {tool === "export" && (
+        <ExportSheet devices={columns} first={first} onClose={() => setTool(undefined)} />
+      )}
+      {tool === "presets" && (
+        <PresetSheet devices={learnable} first={first} onClose={() => setTool(undefined)} />
+      )}
+      {tool === "hidden" && (
+        <HiddenSheet devices={learnable} first={first} onClose={() => setTool(undefined)} />
+      )}
     </section>
   );
 }
 
-function CellButton({
-  cell,
-  at,
-  current,
-  onOpen,
-  onArrow,
-}: {
-  cell: Cell;
-  at: string;
-  current: boolean;
-  onOpen: () => void;
-  onArrow: (key: string) => boolean;
-}) {
-  const state = stateOf(cell);
+/** What else can be done with codes. */
+function Tools({ onChoose }: { onChoose: (tool: Tool) => void }) {
   return (
-    <button
-      type="button"
-      data-at={at}
-      aria-current={current ? "true" : undefined}
-      aria-label={`${cell.fn.name} of ${cell.device.name}: ${WORD[state]}`}
-      title={cell.code?.summary}
-      className={`flex min-h-8 w-full items-center gap-1.5 px-2 text-left whitespace-nowrap hover:bg-soft focus-visible:outline-offset-[-2px] ${current ? "bg-select" : ""}`}
-      onClick={onOpen}
-      onKeyDown={(event) => {
-        if (onArrow(event.key)) event.preventDefault();
-      }}
-    >
-      <span aria-hidden className={TONE[state]}>
-        {GLYPH[state]}
-      </span>
-      <span className={state === "none" ? TONE.none : ""}>{WORD[state]}</span>
-    </button>
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="btn">
+        More <ChevronDown aria-hidden size={15} />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={3}
+          className="z-50 min-w-60 border border-edge bg-paper py-1 text-ink shadow-md"
+        >
+          {TOOLS.map(([id, name]) => (
+            <DropdownMenu.Item
+              key={id}
+              className="flex min-h-8 cursor-pointer items-center px-3 outline-none data-[highlighted]:bg-select"
+              onSelect={() => onChoose(id)}
+            >
+              {name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }

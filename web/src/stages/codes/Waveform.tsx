@@ -9,7 +9,7 @@ const FIELDS = BITS + 8;
 const ERRORS = { top: FIELDS + 34, height: 26 };
 
 /** The width of an element, as it changes. */
-function useWidth() {
+export function useWidth() {
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   useLayoutEffect(() => {
@@ -24,7 +24,7 @@ function useWidth() {
 }
 
 /** Marks as an outline: up at a mark, down at a space. */
-function outline(durations: number[], x: (us: number) => number, top: number, height: number): string {
+export function outline(durations: number[], x: (us: number) => number, top: number, height: number): string {
   let at = 0;
   let path = `M ${x(0)} ${top + height}`;
   durations.forEach((us, index) => {
@@ -119,7 +119,7 @@ export function Waveform({ reading, known = false }: { reading: Reading; known?:
 }
 
 /** The frame that is drawn: the one that was read, or the longest. */
-function pick(reading: Reading): { start: number; length: number; durations: number[] } {
+export function pick(reading: Reading): { start: number; length: number; durations: number[] } {
   const longest = [...reading.frames].sort((a, b) => b.durations - a.durations)[0];
   const wanted = reading.best?.frame_start_us ?? longest?.start_us ?? 0;
   let at = 0;

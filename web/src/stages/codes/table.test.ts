@@ -1,50 +1,92 @@
 import { describe, expect, it } from "vitest";
-import type { Device, HouseView } from "../../api/types";
-import { rowsOf, stateOf, step } from "./table";
+import type { CodeLine, Device, HouseView } from "../../api/types";
+import { newProfile } from "../kit/form";
+import { filtered, passes, pressText, rowsOf, stateOf, step } from "./table";
 
-const device = (id: string): Device => ({ id, name: id, profile: id, room: "r", position: 0 });
-const devices = [device("projector"), device("receiver")];
-const house = {
-  profiles: [
-    {
-      id: "projector",
-      functions: [
-        { id: "1", name: "Power on" },
-        { id: "2", name: "Source" },
-      ],
-    },
-    {
-      id: "receiver",
-      functions: [
-        { id: "3", name: "power on" },
-        { id: "4", name: "Disc" },
-      ],
-    },
-  ],
-  codes: [
-    { id: "c", device: "projector", function: "1", decoded: true, summary: "", send_ms: 0 },
-    { id: "d", device: "receiver", function: "3", decoded: false, summary: "", send_ms: 0 },
-  ],
-} as unknown as HouseView;
-const rows = rowsOf(house, devices);
+function house(): HouseView {
+  const profiles = [newProfile("projector", "A", "1"), newProfile("receiver", "B", "2")];
+  const second = profiles[1];
+  if (second) second.functions = [...second.functions, { id: "mute", name: "Mute" }];
+  const devices: Device[] = profiles.map((profile, position) => ({
+    id: `d${position}`,
+    name: ["Projector", "Receiver"][position] ?? "",
+    profile: profile.id,
+    room: "r",
+    position,
+  }));
+  const line = (device: number, fn: number, part: Partial<CodeLine>): CodeLine => ({
+    id: `c${device}${fn}${part.medium ?? "ir"}`,
+    device: `d${device}`,
+    function: profiles[device]?.functions[fn]?.id ?? "",
+    state: "decoded",
+    medium: "ir",
+    preferred: true,
+    summary: "nec address=4 command=8",
+    send_ms: 108,
+    ...part,
+  });
+  return {
+    profiles,
+    devices,
+    codes: [
+      line(0, 0, { preferred: false }),
+      line(0, 0, { medium: "ip", state: "written", summary: "TCP “PWR ON”" }),
+      line(0, 1, { state: "failed" }),
+      line(1, 0, { state: "tested" }),
+      line(1, 1, { state: "opaque" }),
+    ],
+  } as unknown as HouseView;
+}
 
-describe("the table of functions against devices", () => {
-  it("puts functions of one name on one line, whatever their case", () => {
-    expect(rows.map((row) => row.name)).toEqual(["Power on", "Source", "Disc"]);
-    expect(rows[0]?.cells.map((cell) => cell && stateOf(cell))).toEqual(["decoded", "raw"]);
+describe("the table of functions", () => {
+  it("has a line for each name and a gap where a device lacks it", () => {
+    expect(rowsOf(house(), house().devices).map((row) => row.name)).toEqual([
+      "Power on",
+      "Power off",
+      "Mute",
+    ]);
+    const table = house();
+    const own = rowsOf(table, table.devices);
+    expect(own[2]?.cells[0]).toBeUndefined();
   });
 
-  it("tells a function without a code from one that the device does not have", () => {
-    expect(rows[1]?.cells.map((cell) => cell && stateOf(cell))).toEqual(["none", undefined]);
+  it("shows the code that is sent where a function has several", () => {
+    const table = house();
+    const cell = rowsOf(table, table.devices)[0]?.cells[0];
+    expect(cell?.codes).toHaveLength(2);
+    expect(cell && stateOf(cell)).toBe("written");
   });
 
+  it("filters by state and finds by name, device or code", () => {
+    const table = house();
+    const own = rowsOf(table, table.devices);
+    const names = (...args: Parameters<typeof filtered>) => filtered(...args).map((row) => row.name);
+    expect(names(own, "missing", "")).toEqual(["Mute"]);
+    expect(names(own, "failed", "")).toEqual(["Power off"]);
+    expect(names(own, "opaque", "")).toEqual(["Power off"]);
+    expect(names(own, "untested", "")).toEqual(["Power on", "Power off"]);
+    expect(names(own, "all", "pwr on")).toEqual(["Power on"]);
+    expect(names(own, "all", "nothing of the kind")).toEqual([]);
+    expect(own.every((row) => row.cells.every((cell) => !cell || passes(cell, "all")))).toBe(true);
+  });
+
+  it("walks over gaps and stops at the edges", () => {
+    const table = house();
+    const own = rowsOf(table, table.devices);
+    expect(step(own, [0, 0], "ArrowDown")).toEqual([1, 0]);
+    expect(step(own, [1, 0], "ArrowDown")).toBeUndefined();
+    expect(step(own, [2, 1], "ArrowLeft")).toBeUndefined();
+    expect(step(own, [0, 0], "Enter")).toBeUndefined();
+  });
+});
+
+describe("how a key is pressed", () => {
   it.each([
-    ["ArrowDown", [0, 1], [2, 1]],
-    ["ArrowRight", [0, 0], [0, 1]],
-    ["ArrowRight", [1, 0], undefined],
-    ["ArrowUp", [0, 0], undefined],
-    ["Enter", [0, 0], undefined],
-  ] as const)("%s from %j goes to %j, over the gaps", (key, from, to) => {
-    expect(step(rows, [...from], key)).toEqual(to);
+    [{ presses: 1, hold_ms: 0, gap_ms: 400 }, ""],
+    [{ presses: 2, hold_ms: 0, gap_ms: 400 }, "twice"],
+    [{ presses: 1, hold_ms: 1200, gap_ms: 400 }, "held for 1.2 s"],
+    [{ presses: 4, hold_ms: 500, gap_ms: 400 }, "4 times, held for 0.5 s"],
+  ])("%o is “%s”", (press, text) => {
+    expect(pressText({ id: "f", name: "Home", press })).toBe(text);
   });
 });

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { put, useEdit } from "../../api/queries";
+import { put, useCopy, useEdit, useLibrary } from "../../api/queries";
 import type { DeviceKind } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -9,6 +9,9 @@ import { newProfile } from "./form";
 import { KINDS } from "./words";
 
 const NEW = "new";
+
+/** A model of the library, which is copied first. */
+const SHIPPED = "library ";
 
 /** Adds a device: of a model that the house knows, or of a new one with figures of common practice. */
 export function AddDevice({
@@ -28,11 +31,18 @@ export function AddDevice({
   const [maker, setMaker] = useState("");
   const [type, setType] = useState("");
 
-  const add = () => {
+  const copy = useCopy(house.house.id);
+  const library = useLibrary(open);
+  const add = async () => {
+    const shipped = model.startsWith(SHIPPED) ? model.slice(SHIPPED.length) : undefined;
+    const taken = shipped
+      ? await copy.mutateAsync({ what: "model", id: shipped }).catch(() => undefined)
+      : undefined;
+    if (shipped && !taken) return;
     const device = {
       id: crypto.randomUUID() as string,
       room,
-      profile: model,
+      profile: taken?.made ?? model,
       name,
       position: Math.max(-1, ...devices.map((known) => known.position)) + 1,
     };
@@ -57,7 +67,7 @@ export function AddDevice({
         noValidate
         onSubmit={(event) => {
           event.preventDefault();
-          add();
+          void add();
         }}
       >
         <label>
@@ -73,6 +83,11 @@ export function AddDevice({
             options={[
               { value: NEW, label: "A new model" },
               ...house.profiles.map((known) => ({ value: known.id, label: `${known.maker} ${known.model}` })),
+              ...(library.data ?? []).map((known) => ({
+                value: SHIPPED + known.id,
+                label: `${known.maker} ${known.model}`,
+                hint: "library",
+              })),
             ]}
           />
         </div>
@@ -102,7 +117,7 @@ export function AddDevice({
             </p>
           </>
         )}
-        {edit.error && <ProblemNote text={edit.error.message} />}
+        {(edit.error ?? copy.error) && <ProblemNote text={(edit.error ?? copy.error)?.message ?? ""} />}
         <div className="flex gap-2">
           <button type="submit" className="btn btn-main" disabled={edit.isPending}>
             Add device

@@ -1,18 +1,36 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { put, useEdit } from "../../api/queries";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
 import type { Device } from "../../api/types";
-import { profileOf, useRoom } from "../../shell/context";
-import { Choice } from "../../ui/Choice";
+import { profileOf, roomName, useRoom } from "../../shell/context";
+import { Tabs } from "../../ui/Tabs";
+import { ControlPaths } from "./ControlPaths";
 import { DeviceForm } from "./DeviceForm";
-import { cableName, gapText, MEDIA, outputLabel, powerText, readyText, selectionText } from "./words";
+import { DeviceRecords } from "./DeviceRecords";
+import { Plugs } from "./Plugs";
+import { gapText, mediumName, powerText, readyText, selectionText, usedMedium } from "./words";
 
-const NOTHING = "nothing";
+const PARTS = [
+  ["behaviour", "Behaviour"],
+  ["control", "Control paths"],
+  ["records", "Address and records"],
+] as const;
 
-/** A device in a line; it opens to its form. */
+/** A device in a line; it opens to what is known of it. */
 export function KitRow({ device, open, onToggle }: { device: Device; open: boolean; onToggle: () => void }) {
-  const { house } = useRoom();
+  const { house, room } = useRoom();
+  const [params, setParams] = useSearchParams();
+  const [part, setPart] = useState<string>(params.get("part") ?? "behaviour");
   const profile = profileOf(house, device);
   const ready = readyText(profile);
+  const medium = usedMedium(profile, device);
+  const elsewhere = device.room !== room ? `stands in ${roomName(house, device.room)}` : undefined;
+  const shared = (device.serves?.length ?? 0) > 1 ? `serves ${device.serves?.length} rooms` : undefined;
+  const copied = (id: string) => {
+    const next = new URLSearchParams(params);
+    next.set("device", id);
+    setParams(next, { replace: true });
+  };
   return (
     <>
       <tr className={`border-b border-rule align-top ${open ? "bg-soft" : ""}`} data-device={device.id}>
@@ -34,7 +52,13 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
               <span className="block font-semibold">{device.name}</span>
               <span className="block text-[13px] text-muted">
                 {profile.maker} {profile.model}
+                {(device.overrides?.length ?? 0) > 0 && " *"}
               </span>
+              {(elsewhere ?? shared) && (
+                <span className="block text-[13px] text-second">
+                  {[elsewhere, shared].filter(Boolean).join(", ")}
+                </span>
+              )}
             </span>
           </button>
         </td>
@@ -44,14 +68,16 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
           <span className="block text-[13px] text-muted">{ready.basis}</span>
         </td>
         <td className="py-2 pr-3 whitespace-nowrap">
-          {MEDIA.find(([known]) => known === profile.medium)?.[1]}
-          <span className="block text-[13px] text-muted">{gapText(profile)} apart</span>
+          {medium ? mediumName(medium) : "–"}
+          <span className="block text-[13px] text-muted">
+            {medium ? `${gapText(profile)} apart` : "nothing reaches it"}
+          </span>
         </td>
         <td className="py-1.5">
           {profile.inputs.length === 0 ? (
             <span className="inline-block py-0.5 text-muted">no inputs</span>
           ) : (
-            <Inputs device={device} />
+            <Plugs device={device} />
           )}
           {selectionText(profile) && <p className="text-[13px] text-muted">{selectionText(profile)}</p>}
         </td>
@@ -59,71 +85,15 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
       {open && (
         <tr className="border-b border-rule bg-soft">
           <td colSpan={6} className="pb-3 pl-[72px]">
-            <DeviceForm key={device.id} device={device} profile={profile} onClose={onToggle} />
+            <Tabs label={`What is known of ${device.name}`} parts={PARTS} value={part} onChange={setPart} />
+            {part === "behaviour" && (
+              <DeviceForm key={device.id} device={device} onClose={onToggle} onCopied={copied} />
+            )}
+            {part === "control" && <ControlPaths key={device.id} device={device} />}
+            {part === "records" && <DeviceRecords key={device.id} device={device} />}
           </td>
         </tr>
       )}
     </>
-  );
-}
-
-/** The inputs of a device, each with the output that is plugged into it. */
-function Inputs({ device }: { device: Device }) {
-  const { house, say } = useRoom();
-  const profile = profileOf(house, device);
-  const edit = useEdit(house.house.id);
-  const outputs = house.devices
-    .filter((known) => known.id !== device.id)
-    .flatMap((known) => profileOf(house, known).outputs.map((output) => ({ device: known.id, output })));
-
-  const wire = (input: string, value: string) => {
-    const known = house.connections.filter((c) => c.to_device === device.id && c.to_input === input);
-    const [first, ...others] = known;
-    const [from_device = "", from_output = ""] = value.split(" ");
-    const remove = (value === NOTHING ? known : others).map((cable) => ({
-      do: "remove" as const,
-      kind: "connection" as const,
-      id: cable.id,
-      base: house.versions[cable.id] ?? 0,
-    }));
-    const id = first?.id ?? crypto.randomUUID();
-    const cable = { id, from_device, from_output, to_device: device.id, to_input: input };
-    const change = value === NOTHING ? [] : [put({ entity: "connection", value: cable }, house.versions[id])];
-    edit.mutate([...remove, ...change], {
-      onSuccess: (saved) => say(saved.title),
-      onError: (error) => say(error.message),
-    });
-  };
-
-  return (
-    <ul className="flex flex-col gap-1">
-      {profile.inputs.map((input) => {
-        const cables = house.connections.filter((c) => c.to_device === device.id && c.to_input === input.id);
-        const cable = cables[0];
-        const value = cable ? `${cable.from_device} ${cable.from_output}` : NOTHING;
-        const fitting = outputs.filter((known) => known.output.cable === input.cable);
-        return (
-          <li key={input.id} className="grid grid-cols-[84px_1fr] items-center gap-2">
-            <span className="truncate" title={`${input.name}, ${cableName(input.cable)}`}>
-              {input.name}
-            </span>
-            <Choice
-              label={`What is plugged into ${input.name} of ${device.name}`}
-              className={cables.length > 1 ? "border-2 border-stop" : ""}
-              value={value}
-              disabled={edit.isPending}
-              options={[
-                { value: NOTHING, label: "nothing" },
-                ...fitting.map((known) => ({
-                  value: `${known.device} ${known.output.id}`,
-                  label: outputLabel(house, known.device, known.output.id),
-                })),
-              ]}
-              onChange={(next) => wire(input.id, next)}
-            />
-          </li>
-        );
-      })}
-    </ul>
   );
 }

@@ -6,16 +6,32 @@ import type { Device } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
+import { Tabs } from "../../ui/Tabs";
 import { AddDevice } from "./AddDevice";
+import { Addresses } from "./Addresses";
 import { Cables } from "./Cables";
 import { KitRow } from "./KitRow";
+import { ModelsView } from "./ModelsView";
+import { RecordsView } from "./RecordsView";
+import { RoomSheet } from "./RoomSheet";
+import { Wiring } from "./Wiring";
 import { inSignalOrder } from "./words";
+
+const VIEWS = [
+  ["devices", "Devices"],
+  ["wiring", "Wiring"],
+  ["addresses", "Addresses"],
+  ["records", "Records"],
+  ["models", "Models"],
+] as const;
 
 /** Kit: the devices in the order of the signal, and the cables between them. */
 export function KitStage() {
   const { house, room, devices } = useRoom();
   const [params, setParams] = useSearchParams();
   const [adding, setAdding] = useState(false);
+  const [rooms, setRooms] = useState(false);
+  const view = params.get("view") ?? "devices";
   const body = useRef<HTMLTableSectionElement>(null);
   const open = params.get("device") ?? undefined;
 
@@ -38,6 +54,12 @@ export function KitStage() {
     if (device) next.set("device", device.id);
     else next.delete("device");
     setParams(next, { replace: true });
+  };
+  const show = (next: string, select?: Record<string, string>) => {
+    const query = new URLSearchParams({ ...(next === "devices" ? {} : { view: next }), ...select });
+    const activity = params.get("activity");
+    if (activity) query.set("activity", activity);
+    setParams(query, { replace: true });
   };
   const onArrow = (event: React.KeyboardEvent) => {
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
@@ -70,11 +92,21 @@ export function KitStage() {
             />
           </div>
         )}
+        <button type="button" className="btn" onClick={() => setRooms(true)}>
+          Rooms …
+        </button>
         <button type="button" className="btn btn-main" onClick={() => setAdding(true)}>
           <Plus aria-hidden size={15} /> Add device
         </button>
       </StageHead>
-      {devices.length === 0 ? (
+      <Tabs label="Views of the kit" parts={VIEWS} value={view} onChange={(next) => show(next)} />
+      {view === "wiring" && <Wiring lit={path} />}
+      {view === "addresses" && <Addresses />}
+      {view === "records" && (
+        <RecordsView onOpen={(device) => show("devices", { device, part: "records" })} />
+      )}
+      {view === "models" && <ModelsView onOpen={(device) => show("devices", { device })} />}
+      {view !== "devices" ? null : devices.length === 0 ? (
         <p className="border-t border-rule py-6">
           This room is empty. Add the first device: a projector or display, a source, and what makes the sound
           are enough for a first macro.
@@ -118,6 +150,7 @@ export function KitStage() {
           </table>
         </div>
       )}
+      <RoomSheet key={house.revision} open={rooms} onClose={() => setRooms(false)} />
       <AddDevice
         open={adding}
         onClose={() => setAdding(false)}

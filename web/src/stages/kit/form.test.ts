@@ -21,10 +21,7 @@ describe("a form and what it stands for", () => {
     const profile = newProfile(kind, "Maker", "Model");
     const form = toForm(device, profile);
     expect(formSchema.safeParse(form).error?.issues).toBeUndefined();
-    expect(fromForm(form, device, profile)).toEqual({
-      device,
-      profile: { ...profile, motion: profile.motion ?? null },
-    });
+    expect(fromForm(form, device, profile)).toEqual({ device, profile });
   });
 
   it("keeps a measured span with how often it was measured", () => {

@@ -1,6 +1,7 @@
 import { z } from "zod";
-import type { Device, Profile, Selection, Span } from "../../api/types";
+import type { Cable, Device, DeviceKind, Feedback, Offer, Profile, Selection, Span } from "../../api/types";
 import { parseSeconds, seconds } from "../../ui/time";
+import { CABLES, KINDS } from "./words";
 
 /** A key that a form refers to: a function's id, or `new:` and the name of one to be added. */
 export type KeyRef = string;
@@ -14,7 +15,7 @@ const span = z
   .object({
     lo: time,
     hi: time,
-    basis: z.enum(["assumed", "profile", "measured"]),
+    basis: z.enum(["assumed", "profile", "measured", "confirmed"]),
     n: z
       .string()
       .refine((text) => /^[1-9]\d{0,5}$/.test(text.trim()), "How often it was measured, 1 or more."),
@@ -26,26 +27,24 @@ const span = z
 
 const key = z.string().min(1, "Choose a key.");
 
+const whole = z.string().refine((text) => /^\d{1,5}$/.test(text.trim()), "A whole number.");
+
+const plug = z.enum(CABLES.map(([cable]) => cable) as [Cable, ...Cable[]]);
+
 /** The form of a device and its profile: texts as they are typed. */
 export const formSchema = z.object({
   name: name("Name"),
   maker: name("Maker"),
   model: name("Model"),
-  kind: z.enum([
-    "disc-player",
-    "streamer",
-    "console",
-    "tuner",
-    "receiver",
-    "sound-bar",
-    "amplifier",
-    "projector",
-    "display",
-    "screen",
-    "blind",
-  ]),
-  medium: z.enum(["ir", "rf433"]),
-  power: z.enum(["always-on", "discrete", "toggle"]),
+  kind: z.enum(KINDS.map(([kind]) => kind) as [DeviceKind, ...DeviceKind[]]),
+  wifi: z.enum(["none", "2.4-only", "both"]),
+  power: z.enum(["always-on", "discrete", "toggle", "network-wake", "follows"]),
+  wake: key,
+  wakeKeys: z.array(z.string()),
+  followDelay: span,
+  standsBy: z.boolean(),
+  autoStandby: span,
+  afterMains: z.enum(["off", "on", "last"]),
   on: key,
   off: key,
   toggle: key,
@@ -54,13 +53,16 @@ export const formSchema = z.object({
   coolDown: span,
   inputChange: span,
   gap: time,
+  gapBasis: z.enum(["assumed", "profile", "measured", "confirmed"]),
+  gapN: z.number(),
+  digits: span,
   afterPowerOn: z.string(),
   selection: z.enum(["none", "discrete", "cycle", "menu"]),
   open: key,
   next: key,
   previous: key,
   confirm: key,
-  opens: z.enum(["current", "first"]),
+  opens: z.enum(["current", "first", "last-used"]),
   ends: z.enum(["wrap", "clamp"]),
   closesAfter: span,
   moves: z.boolean(),
@@ -69,21 +71,36 @@ export const formSchema = z.object({
   stop: z.string(),
   travelUp: span,
   travelDown: span,
+  reversal: time,
+  stopsBetween: z.boolean(),
+  hides: z.boolean(),
+  loud: z.boolean(),
+  volumeUp: key,
+  volumeDown: key,
+  volumeStep: time,
+  volumeRange: whole,
+  volumeCeiling: whole,
+  volumeStart: z
+    .string()
+    .refine((text) => text.trim() === "" || /^\d+$/.test(text.trim()), "A number, or nothing."),
+  volumeAbsolute: z.boolean(),
+  mute: z.enum(["none", "toggle", "discrete"]),
+  muteKey: key,
+  muteOn: key,
+  muteOff: key,
+  modes: z.array(z.object({ name: name("Setting"), next: z.string(), values: z.string() })),
+  apps: z.array(
+    z.object({ name: name("App or channel"), by: z.enum(["launch", "digits"]), key, number: z.string() }),
+  ),
+  feedback: z.enum(["none", "poll", "push", "sensor"]),
+  feedbackEvery: time,
+  feedbackTimeOut: time,
+  feedbackDelay: time,
+  feedbackTells: z.string(),
   inputs: z.array(
-    z.object({
-      key: z.string(),
-      name: name("Input"),
-      cable: z.enum(["hdmi", "optical", "analogue", "speaker"]),
-      select: z.string(),
-    }),
+    z.object({ key: z.string(), name: name("Input"), cable: plug, select: z.string(), reports: z.string() }),
   ),
-  outputs: z.array(
-    z.object({
-      key: z.string(),
-      name: name("Output"),
-      cable: z.enum(["hdmi", "optical", "analogue", "speaker"]),
-    }),
-  ),
+  outputs: z.array(z.object({ key: z.string(), name: name("Output"), cable: plug, returns: z.string() })),
 });
 
 export type KitForm = z.infer<typeof formSchema>;
@@ -113,12 +130,23 @@ function spanValue(form: SpanForm): Span {
   };
 }
 
+const plainSeconds = (ms: number) => seconds(ms).replace(" s", "");
+
+const list = (text: string) =>
+  text
+    .split(",")
+    .map((part) => part.trim())
+    .filter((part) => part !== "");
+
+const assumed = (lo_ms: number, hi_ms: number): Span => ({ lo_ms, hi_ms, basis: { from: "assumed" } });
+
 const NONE: Span = { lo_ms: 0, hi_ms: 0, basis: { from: "profile" } };
 
 /** The form as it stands for a device. */
 export function toForm(device: Device, profile: Profile): KitForm {
   const find = (label: string) => profile.functions.find((f) => f.name === label)?.id ?? `new:${label}`;
-  const { power, selection, motion, times } = profile;
+  const { power, selection, motion, times, volume } = profile;
+  const feedback: Feedback = profile.feedback ?? { how: "none" };
   const menu = selection.how === "menu" ? selection : undefined;
   const cycle = selection.how === "cycle" ? selection : undefined;
   return {
@@ -126,16 +154,25 @@ export function toForm(device: Device, profile: Profile): KitForm {
     maker: profile.maker,
     model: profile.model,
     kind: profile.kind,
-    medium: profile.medium,
+    wifi: profile.wifi ?? "none",
     power: power.how,
     on: power.how === "discrete" ? power.on : find("Power on"),
-    off: power.how === "discrete" ? power.off : find("Power off"),
+    off: power.how === "discrete" || power.how === "network-wake" ? power.off : find("Power off"),
+    wake: power.how === "network-wake" ? power.wake : find("Wake"),
+    wakeKeys: profile.wake_keys ?? [],
+    followDelay: spanForm(power.how === "follows" ? power.delay : assumed(500, 2_000)),
+    standsBy: Boolean(profile.auto_standby),
+    autoStandby: spanForm(profile.auto_standby ?? assumed(1_200_000, 14_400_000)),
+    afterMains: profile.after_mains ?? "off",
     toggle: power.how === "toggle" ? power.key : find("Power"),
     warmUp: spanForm(times.warm_up),
     picture: spanForm(times.picture),
     coolDown: spanForm(times.cool_down),
     inputChange: spanForm(times.input),
-    gap: seconds(times.gap_ms).replace(" s", ""),
+    gap: plainSeconds(times.gap_ms),
+    gapBasis: times.gap_basis?.from ?? "assumed",
+    gapN: times.gap_basis?.from === "measured" ? times.gap_basis.n : 1,
+    digits: spanForm(times.digits ?? assumed(500, 3_000)),
     afterPowerOn: profile.after_power_on.input === "fixed" ? profile.after_power_on.id : LAST,
     selection: selection.how,
     open: menu?.open ?? find("Source"),
@@ -155,13 +192,57 @@ export function toForm(device: Device, profile: Profile): KitForm {
     travelDown: spanForm(
       motion?.travel_down ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } },
     ),
+    reversal: plainSeconds(motion?.reversal_ms ?? 500),
+    stopsBetween: motion?.stops_between ?? true,
+    hides: motion?.hides ?? false,
+    loud: Boolean(volume),
+    volumeUp: volume?.up ?? find("Volume up"),
+    volumeDown: volume?.down ?? find("Volume down"),
+    volumeStep: String((volume?.step_tenths ?? 10) / 10),
+    volumeRange: String(volume?.range ?? 100),
+    volumeCeiling: String(volume?.ceiling ?? 70),
+    volumeStart: volume?.after_power_on == null ? "" : String(volume.after_power_on),
+    volumeAbsolute: volume?.absolute ?? false,
+    mute: volume?.mute?.how ?? "none",
+    muteKey: volume?.mute?.how === "toggle" ? volume.mute.key : find("Mute"),
+    muteOn: volume?.mute?.how === "discrete" ? volume.mute.on : find("Mute on"),
+    muteOff: volume?.mute?.how === "discrete" ? volume.mute.off : find("Mute off"),
+    modes: (profile.modes ?? []).map((mode) => ({
+      name: mode.name,
+      next: mode.next ?? NO_KEY,
+      values: mode.values.map((value) => value.name).join(", "),
+    })),
+    apps: (profile.apps ?? []).map((app) => ({
+      name: app.name,
+      by: app.reach.by,
+      key: app.reach.by === "launch" ? app.reach.function : (profile.functions[0]?.id ?? `new:${app.name}`),
+      number: app.reach.by === "digits" ? app.reach.number : "",
+    })),
+    feedback: feedback.how,
+    feedbackEvery: plainSeconds(feedback.how === "poll" ? feedback.every_ms : 5_000),
+    feedbackTimeOut: plainSeconds(feedback.how === "poll" ? feedback.time_out_ms : 1_000),
+    feedbackDelay: plainSeconds(
+      feedback.how === "push" || feedback.how === "sensor" ? feedback.delay_ms : 500,
+    ),
+    feedbackTells:
+      feedback.how === "sensor"
+        ? feedback.senses
+        : feedback.how === "none"
+          ? "power, input"
+          : feedback.tells.join(", "),
     inputs: profile.inputs.map((input) => ({
       key: input.id,
       name: input.name,
       cable: input.cable,
       select: input.select ?? `new:${input.name}`,
+      reports: input.reports ?? "",
     })),
-    outputs: profile.outputs.map((output) => ({ key: output.id, name: output.name, cable: output.cable })),
+    outputs: profile.outputs.map((output) => ({
+      key: output.id,
+      name: output.name,
+      cable: output.cable,
+      returns: output.returns ?? NO_KEY,
+    })),
   };
 }
 
@@ -186,13 +267,19 @@ export function fromForm(
       ? { how: "discrete", on: key(form.on), off: key(form.off) }
       : form.power === "toggle"
         ? { how: "toggle", key: key(form.toggle) }
-        : { how: "always-on" };
+        : form.power === "network-wake"
+          ? { how: "network-wake", wake: key(form.wake), off: key(form.off) }
+          : form.power === "follows"
+            ? { how: "follows", delay: spanValue(form.followDelay) }
+            : { how: "always-on" };
   const inputs = form.inputs.map((input) => ({
     id: input.key,
     name: input.name,
     cable: input.cable,
-    select: form.selection === "discrete" ? key(input.select) : null,
+    select: form.selection === "discrete" && input.cable !== "return-audio" ? key(input.select) : null,
+    ...(input.reports.trim() ? { reports: input.reports.trim() } : {}),
   }));
+  const switched = form.power !== "always-on" && form.power !== "follows";
   const fixed = inputs.some((input) => input.id === form.afterPowerOn);
   return {
     device: { ...device, name: form.name },
@@ -201,8 +288,11 @@ export function fromForm(
       maker: form.maker,
       model: form.model,
       kind: form.kind,
-      medium: form.medium,
+      wifi: form.wifi === "none" ? null : form.wifi,
       power,
+      wake_keys: form.power === "toggle" || form.power === "discrete" ? form.wakeKeys.map(key) : [],
+      auto_standby: form.standsBy ? spanValue(form.autoStandby) : null,
+      after_mains: form.afterMains,
       after_power_on: fixed ? { input: "fixed", id: form.afterPowerOn } : { input: "last" },
       selection: selectionValue(form, key),
       motion: form.moves
@@ -212,20 +302,87 @@ export function fromForm(
             stop: form.stop === NO_KEY ? null : key(form.stop),
             travel_up: spanValue(form.travelUp),
             travel_down: spanValue(form.travelDown),
+            reversal_ms: parseSeconds(form.reversal) ?? 0,
+            stops_between: form.stopsBetween,
+            hides: form.hides,
           }
         : null,
+      volume: form.loud ? volumeValue(form, key) : null,
+      modes: form.modes.map((mode) => {
+        const known = profile.modes?.find((old) => old.name === mode.name);
+        return {
+          name: mode.name,
+          next: mode.next === NO_KEY ? null : key(mode.next),
+          values: list(mode.values).map(
+            (value) => known?.values.find((old) => old.name === value) ?? { name: value, select: null },
+          ),
+        };
+      }),
+      apps: form.apps.map((app) => ({
+        name: app.name,
+        reach:
+          app.by === "launch"
+            ? { by: "launch" as const, function: key(app.key) }
+            : { by: "digits" as const, number: app.number.trim() },
+      })),
       times: {
-        warm_up: form.power === "always-on" ? NONE : spanValue(form.warmUp),
-        picture: form.power === "always-on" ? NONE : spanValue(form.picture),
-        cool_down: form.power === "always-on" ? NONE : spanValue(form.coolDown),
+        warm_up: switched ? spanValue(form.warmUp) : NONE,
+        picture: switched ? spanValue(form.picture) : NONE,
+        cool_down: switched ? spanValue(form.coolDown) : NONE,
         input: form.selection === "none" ? NONE : spanValue(form.inputChange),
         gap_ms: parseSeconds(form.gap) ?? 0,
+        gap_basis:
+          form.gapBasis === "measured" ? { from: "measured", n: form.gapN } : { from: form.gapBasis },
+        digits: spanValue(form.digits),
       },
+      feedback: feedbackValue(form),
       inputs,
-      outputs: form.outputs.map((output) => ({ id: output.key, name: output.name, cable: output.cable })),
+      outputs: form.outputs.map((output) => ({
+        id: output.key,
+        name: output.name,
+        cable: output.cable,
+        ...(output.returns === NO_KEY ? {} : { returns: output.returns }),
+      })),
       functions,
     },
   };
+}
+
+function volumeValue(form: KitForm, key: (ref: KeyRef) => string): NonNullable<Profile["volume"]> {
+  return {
+    up: key(form.volumeUp),
+    down: key(form.volumeDown),
+    step_tenths: Math.round(Number(form.volumeStep.replace(",", ".")) * 10),
+    range: Number(form.volumeRange),
+    ceiling: Number(form.volumeCeiling),
+    after_power_on: form.volumeStart.trim() === "" ? null : Number(form.volumeStart),
+    absolute: form.volumeAbsolute,
+    mute:
+      form.mute === "toggle"
+        ? { how: "toggle", key: key(form.muteKey) }
+        : form.mute === "discrete"
+          ? { how: "discrete", on: key(form.muteOn), off: key(form.muteOff) }
+          : null,
+  };
+}
+
+function feedbackValue(form: KitForm): Feedback {
+  const delay_ms = parseSeconds(form.feedbackDelay) ?? 0;
+  switch (form.feedback) {
+    case "none":
+      return { how: "none" };
+    case "poll":
+      return {
+        how: "poll",
+        every_ms: parseSeconds(form.feedbackEvery) ?? 0,
+        time_out_ms: parseSeconds(form.feedbackTimeOut) ?? 0,
+        tells: list(form.feedbackTells),
+      };
+    case "push":
+      return { how: "push", delay_ms, tells: list(form.feedbackTells) };
+    case "sensor":
+      return { how: "sensor", delay_ms, senses: form.feedbackTells.trim() };
+  }
 }
 
 function selectionValue(form: KitForm, key: (ref: KeyRef) => string): Selection {
@@ -257,12 +414,10 @@ function selectionValue(form: KitForm, key: (ref: KeyRef) => string): Selection 
 /** A profile of a kind with the figures that are common practice, all of them said to be assumed. */
 export function newProfile(kind: Profile["kind"], maker: string, model: string): Profile {
   const moving = kind === "screen" || kind === "blind";
-  const assumed = (lo_ms: number, hi_ms: number): Span => ({ lo_ms, hi_ms, basis: { from: "assumed" } });
+  const still = ["gateway", "network", "sensor", "speakers", "light", "heater"].includes(kind);
   const id = () => crypto.randomUUID() as string;
-  const functions = (moving ? ["Up", "Down", "Stop"] : ["Power on", "Power off"]).map((label) => ({
-    id: id(),
-    name: label,
-  }));
+  const keys = moving ? ["Up", "Down", "Stop"] : still ? [] : ["Power on", "Power off"];
+  const functions = keys.map((label) => ({ id: id(), name: label }));
   const [first = "", second = "", third] = functions.map((f) => f.id);
   const times: Partial<Record<Profile["kind"], [Span, Span]>> = {
     projector: [assumed(20_000, 60_000), assumed(60_000, 120_000)],
@@ -276,8 +431,12 @@ export function newProfile(kind: Profile["kind"], maker: string, model: string):
     maker,
     model,
     kind,
-    medium: moving ? "rf433" : "ir",
-    power: moving ? { how: "always-on" } : { how: "discrete", on: first, off: second },
+    offers: usualOffers(kind),
+    wifi: kind === "gateway" ? "2.4-only" : null,
+    power: moving || still ? { how: "always-on" } : { how: "discrete", on: first, off: second },
+    wake_keys: [],
+    auto_standby: null,
+    after_mains: "off",
     after_power_on: { input: "last" },
     selection: { how: "none" },
     motion: moving
@@ -287,13 +446,51 @@ export function newProfile(kind: Profile["kind"], maker: string, model: string):
           stop: third ?? null,
           travel_up: assumed(15_000, 40_000),
           travel_down: assumed(15_000, 40_000),
+          reversal_ms: 500,
+          stops_between: true,
+          hides: false,
         }
       : null,
-    times: moving
-      ? { warm_up: NONE, picture: NONE, cool_down: NONE, input: NONE, gap_ms: 500 }
-      : { warm_up: on, picture: on, cool_down: off, input: NONE, gap_ms: kind === "projector" ? 1000 : 300 },
+    volume: null,
+    modes: [],
+    apps: [],
+    times: {
+      ...(moving || still
+        ? { warm_up: NONE, picture: NONE, cool_down: NONE, input: NONE, gap_ms: 500 }
+        : {
+            warm_up: on,
+            picture: on,
+            cool_down: off,
+            input: NONE,
+            gap_ms: kind === "projector" ? 1000 : 300,
+          }),
+      gap_basis: { from: "assumed" },
+      digits: assumed(500, 3_000),
+    },
+    feedback: { how: "none" },
     inputs: sinks.includes(kind) ? [{ id: id(), name: "HDMI 1", cable: "hdmi", select: null }] : [],
     outputs: gives.includes(kind) ? [{ id: id(), name: "HDMI out", cable: "hdmi" }] : [],
     functions,
   };
+}
+
+/** What a model of a kind usually offers. */
+function usualOffers(kind: DeviceKind): Offer[] {
+  const one = (medium: Offer["medium"], replies = false): Offer => ({ medium, replies });
+  switch (kind) {
+    case "screen":
+    case "blind":
+    case "heater":
+      return [one("rf433")];
+    case "gateway":
+      return [one("ir"), one("rf433")];
+    case "light":
+    case "sensor":
+      return [one("mesh", true)];
+    case "network":
+    case "speakers":
+      return [];
+    default:
+      return [one("ir")];
+  }
 }

@@ -1,4 +1,13 @@
-import type { Cable, Device, DeviceKind, HouseView, Medium, Profile } from "../../api/types";
+import type {
+  Cable,
+  Device,
+  DeviceKind,
+  HouseView,
+  Medium,
+  Network,
+  Profile,
+  Records,
+} from "../../api/types";
 import { seconds, spanText } from "../../ui/time";
 
 /** Kinds of device in the order of the signal. */
@@ -10,10 +19,16 @@ export const KINDS: readonly [DeviceKind, string][] = [
   ["receiver", "Receiver"],
   ["sound-bar", "Sound bar"],
   ["amplifier", "Power amplifier"],
+  ["speakers", "Loudspeakers"],
   ["projector", "Projector"],
   ["display", "Display"],
   ["screen", "Screen"],
-  ["blind", "Blind or curtain"],
+  ["blind", "Blind, curtain, awning"],
+  ["light", "Lamp or dimmer"],
+  ["heater", "Heater"],
+  ["sensor", "Sensor"],
+  ["gateway", "Gateway"],
+  ["network", "Network switch"],
 ];
 
 export const CABLES: readonly [Cable, string][] = [
@@ -21,12 +36,31 @@ export const CABLES: readonly [Cable, string][] = [
   ["optical", "Optical"],
   ["analogue", "Analogue"],
   ["speaker", "Speaker"],
+  ["network", "Network"],
+  ["trigger", "12 V trigger"],
+  ["usb-power", "USB power"],
+  ["return-audio", "Return audio"],
 ];
 
 export const MEDIA: readonly [Medium, string][] = [
   ["ir", "Infrared"],
   ["rf433", "Radio 433 MHz"],
+  ["ip", "Network"],
+  ["serial", "Serial"],
+  ["mesh", "Mesh radio"],
+  ["trigger", "12 V trigger"],
+  ["usb-power", "USB power"],
+  ["bluetooth", "Bluetooth"],
 ];
+
+export function mediumName(medium: Medium): string {
+  return MEDIA.find(([known]) => known === medium)?.[1] ?? medium;
+}
+
+/** The way in which commands reach a device: the first that was set up, else what its model offers first. */
+export function usedMedium(profile: Profile, device: Device): Medium | undefined {
+  return (device.paths?.[0] ?? profile.offers[0])?.medium;
+}
 
 /** Devices in the order of the signal, and within a kind in their own. */
 export function inSignalOrder(house: HouseView, devices: Device[]): Device[] {
@@ -59,6 +93,10 @@ export function powerText(profile: Profile): string {
       return "on and off keys";
     case "toggle":
       return `one key, ${functionName(profile, profile.power.key)}`;
+    case "network-wake":
+      return "woken by the network";
+    case "follows":
+      return "follows its trigger";
   }
 }
 
@@ -96,3 +134,45 @@ export function outputLabel(house: HouseView, device: string, output: string): s
   const name = profile?.outputs.find((known) => known.id === output)?.name;
   return `${owner?.name ?? "a removed device"} · ${name ?? "a removed output"}`;
 }
+
+/** How a device is on the network. */
+export const LINKS: readonly [NonNullable<Network["link"]>, string][] = [
+  ["none", "not connected"],
+  ["wired", "by cable"],
+  ["wifi-2.4", "2.4 GHz"],
+  ["wifi-5", "5 GHz"],
+];
+
+/** What is known of a device for a service call; empty texts where nothing has been written down. */
+export function recordsOf(device: Device): Records {
+  return {
+    serial_number: "",
+    firmware: "",
+    driver: "",
+    paired: "",
+    local_key: "",
+    account: "",
+    needs_cloud: null,
+    battery: "",
+    dock: "",
+    stands: "",
+    notes: "",
+    photos: [],
+    ...device.records,
+  };
+}
+
+type TextRecord = Exclude<keyof Records, "needs_cloud" | "photos" | "stands">;
+
+/** The texts of the records, in the order in which they are asked for. */
+export const RECORDS: readonly [TextRecord, string][] = [
+  ["serial_number", "Serial number"],
+  ["firmware", "Firmware"],
+  ["driver", "Driver"],
+  ["paired", "How it was paired"],
+  ["battery", "Battery"],
+  ["dock", "Dock or charger"],
+  ["local_key", "Local key"],
+  ["account", "Account"],
+  ["notes", "Notes"],
+];

@@ -1,8 +1,7 @@
 import type { RehearsalView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { clockTime } from "../../ui/time";
-
-const MEDIUM = { ir: "infrared", rf433: "radio" } as const;
+import { mediumName } from "../kit/words";
 
 /** What went over the air, the newest first, and who understood it. */
 export function WireLog({ view }: { view: RehearsalView }) {
@@ -40,7 +39,7 @@ export function WireLog({ view }: { view: RehearsalView }) {
             {lines.map((line) => (
               <tr key={line.number} className="border-b border-rule align-top">
                 <td className="py-1 pr-4 text-right font-mono">{clockTime(line.at_ms)}</td>
-                <td className="py-1 pr-3">{MEDIUM[line.medium]}</td>
+                <td className="py-1 pr-3">{mediumName(line.medium)}</td>
                 <td className="py-1 pr-3 font-mono text-[13px]">{line.meaning}</td>
                 <td className="py-1 pr-4 text-right whitespace-nowrap">{line.length_ms} ms</td>
                 <td className="py-1">

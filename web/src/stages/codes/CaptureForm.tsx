@@ -1,0 +1,251 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Upload } from "lucide-react";
+import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { client, data, RequestError } from "../../api/client";
+import { put, useEdit } from "../../api/queries";
+import type { Capture, Code, CodeLine, Device, DeviceFunction, Medium, ReadText } from "../../api/types";
+import { modelOf, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { useDraft } from "./draft";
+import { NameInput } from "./NameInput";
+import { ReadingView } from "./ReadingView";
+
+/** The most that the server reads, in bytes. */
+const MAX_BYTES = 1_000_000;
+
+/** A value a little later, so that a text is read once and not at every key. */
+function useSettled<T>(value: T, ms: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return settled;
+}
+
+/** Paste or upload a capture, see what it says, name it, save it. */
+export function CaptureForm({
+  device,
+  fn,
+  lines,
+  onSaved,
+  onCancel,
+}: {
+  device: Device;
+  fn: DeviceFunction;
+  lines: CodeLine[];
+  onSaved: () => void;
+  onCancel: () => void;
+}) {
+  const { house, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const [text, setText] = useDraft(`${device.id} ${fn.id}`);
+  const [name, setName] = useState(fn.name);
+  const [fileTrouble, setFileTrouble] = useState<string>();
+  const [signal, setSignal] = useState<string>();
+  const [more, setMore] = useState<Capture[]>([]);
+  const [radioChoice, setRadioChoice] = useState(0);
+  const file = useRef<HTMLInputElement>(null);
+  const settled = useDeferredValue(useSettled(text, 150));
+  const reading = useQuery({
+    queryKey: ["reading", settled, signal],
+    queryFn: () =>
+      data(
+        client.POST("/api/readings", {
+          params: { query: signal ? { signal } : {} },
+          body: settled,
+          bodySerializer: (body) => body,
+          headers: { "content-type": "text/plain; charset=utf-8" },
+        }),
+      ),
+    enabled: settled.trim() !== "",
+    placeholderData: keepPreviousData,
+  });
+  const read: ReadText | undefined = settled.trim() && !reading.error ? reading.data : undefined;
+  const captures = read ? [...more, read.capture] : more;
+  const combined = useQuery({
+    queryKey: ["combined", JSON.stringify(captures)],
+    queryFn: () => data(client.POST("/api/readings/combined", { body: { captures } })),
+    enabled: more.length > 0,
+    placeholderData: keepPreviousData,
+  });
+  const together = more.length > 0 ? combined.data : undefined;
+  const shown = together?.reading ?? read?.reading;
+  const best = shown?.best;
+  const radio = together ? undefined : (read?.radio ?? undefined);
+  const radioCode = radio?.candidates[radioChoice] ?? radio?.candidates[0];
+  const medium: Medium = radioCode && !best ? "rf433" : "ir";
+  const line = lines.find((known) => known.medium === medium);
+
+  const load = async (chosen: File) => {
+    setFileTrouble(undefined);
+    if (chosen.size > MAX_BYTES) {
+      setFileTrouble(
+        `${chosen.name} has ${Math.ceil(chosen.size / 1000)} kB; at most 1 MB can be read. Keep one key press.`,
+      );
+      return;
+    }
+    try {
+      setText(new TextDecoder("utf-8", { fatal: true }).decode(await chosen.arrayBuffer()));
+    } catch {
+      setFileTrouble(`${chosen.name} is not text. Export the capture as pulse/space text, CSV or VCD.`);
+    }
+  };
+  const save = () => {
+    const kept = together?.capture ?? read?.capture;
+    if (!kept) return;
+    const profile = modelOf(house, device);
+    const value: Code = {
+      id: line?.id ?? crypto.randomUUID(),
+      device: device.id,
+      function: fn.id,
+      body: best
+        ? { as: "decoded", message: { protocol: best.protocol, fields: best.fields } }
+        : radio && radioCode
+          ? { as: "radio", code: radioCode, unit_us: Math.round(radio.unit_us) }
+          : { as: "raw", capture: kept },
+      captured: best || radioCode ? kept : null,
+      since: new Date().toISOString(),
+    };
+    const functions = profile.functions.map((known) => (known.id === fn.id ? { ...known, name } : known));
+    const rename =
+      name.trim() === fn.name
+        ? []
+        : [put({ entity: "profile", value: { ...profile, functions } }, house.versions[profile.id])];
+    edit.mutate([...rename, put({ entity: "code", value }, line ? house.versions[line.id] : undefined)], {
+      onSuccess: (saved) => {
+        setText("");
+        setMore([]);
+        say(saved.title);
+        onSaved();
+      },
+    });
+  };
+  const problem = settled.trim() && reading.error instanceof RequestError ? reading.error.problem : undefined;
+  const choices = problem?.kind === "choose-signal" ? (problem.choices ?? []) : [];
+  const trouble = fileTrouble ?? (choices.length > 0 ? undefined : problem?.detail);
+  return (
+    <form
+      noValidate
+      onSubmit={(event) => {
+        event.preventDefault();
+        save();
+      }}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        const dropped = event.dataTransfer.files[0];
+        if (dropped) void load(dropped);
+      }}
+    >
+      <div className="grid grid-cols-[minmax(0,1fr)_220px] gap-4">
+        <label>
+          <span className="label">
+            Capture: “pulse 9024” and “space 4512” line by line, “+9024 -4512 …” in µs, a CSV of durations or
+            a VCD
+          </span>
+          <textarea
+            className="field h-20 py-1.5 font-mono text-[13px] leading-snug"
+            spellCheck={false}
+            autoFocus
+            value={text}
+            aria-invalid={trouble !== undefined}
+            placeholder="+9024 -4512 +560 -560 +560 -1690 …"
+            onChange={(event) => {
+              setFileTrouble(undefined);
+              setSignal(undefined);
+              setText(event.target.value);
+            }}
+          />
+        </label>
+        <div className="flex flex-col gap-2">
+          <label>
+            <span className="label">Name of the function</span>
+            <NameInput value={name} onChange={setName} />
+          </label>
+          <input
+            ref={file}
+            type="file"
+            className="sr-only"
+            tabIndex={-1}
+            aria-label="Capture file"
+            accept=".txt,.pulse,.csv,.vcd,text/plain"
+            onChange={(event) => {
+              const chosen = event.target.files?.[0];
+              if (chosen) void load(chosen);
+              event.target.value = "";
+            }}
+          />
+          <button type="button" className="btn" onClick={() => file.current?.click()}>
+            <Upload aria-hidden size={15} /> Choose a file
+          </button>
+        </div>
+      </div>
+      <div className="mt-2 flex flex-col gap-2">
+        {trouble && <ProblemNote text={trouble} />}
+        {choices.length > 0 && (
+          <div className="flex flex-wrap items-center gap-2 border-l-4 border-caution bg-soft px-3 py-2">
+            <span>This file holds several signals. Which one carries the remote?</span>
+            <Choice
+              label="Signal of the file"
+              className="w-52"
+              value={signal ?? ""}
+              onChange={setSignal}
+              options={choices.map((known) => ({ value: known, label: known }))}
+            />
+          </div>
+        )}
+        {edit.error && <ProblemNote text={edit.error.message} />}
+        <div className="flex flex-wrap items-center gap-2">
+          <button
+            type="submit"
+            className="btn btn-main"
+            disabled={captures.length === 0 || edit.isPending || trouble !== undefined}
+          >
+            {captures.length > 0 && !best && !radioCode ? "Keep as raw timing" : "Save code"}
+          </button>
+          {read && (
+            <button
+              type="button"
+              className="btn"
+              title="Several captures of one key make one better reading"
+              onClick={() => {
+                setMore([...more, read.capture]);
+                setText("");
+              }}
+            >
+              Add another capture of this key
+            </button>
+          )}
+          {radio && radio.candidates.length > 1 && (
+            <Choice
+              label="Which reading"
+              className="w-44"
+              value={String(radioChoice)}
+              onChange={(value) => setRadioChoice(Number(value))}
+              options={radio.candidates.map((known, at) => ({ value: String(at), label: known.code }))}
+            />
+          )}
+          <button type="button" className="btn" onClick={onCancel}>
+            Cancel
+          </button>
+          {read?.remarks.map((remark) => (
+            <span key={remark} className="text-[13px] text-muted">
+              {remark}
+            </span>
+          ))}
+        </div>
+        {together && (
+          <p className="text-[13px]">
+            {captures.length} captures together, {together.agree} agree. {together.remarks.join(" ")}{" "}
+            <button type="button" className="link text-[13px]" onClick={() => setMore([])}>
+              Forget the earlier ones
+            </button>
+          </p>
+        )}
+        {shown && !trouble && <ReadingView reading={shown} radio={radio} />}
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,222 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useRef } from "react";
+import type { CodeState, Device } from "../../api/types";
+import { pressText, stateOf, step, type Cell, type Row } from "./table";
+
+export const GLYPH: Record<CodeState, string> = {
+  none: "○",
+  captured: "◔",
+  opaque: "▣",
+  written: "◑",
+  decoded: "●",
+  tested: "✓",
+  failed: "✕",
+};
+export const WORD: Record<CodeState, string> = {
+  none: "no code",
+  captured: "captured",
+  opaque: "opaque",
+  written: "written",
+  decoded: "decoded",
+  tested: "tested",
+  failed: "failed",
+};
+export const TONE: Record<CodeState, string> = {
+  none: "text-stop",
+  captured: "text-caution",
+  opaque: "text-caution",
+  written: "text-second",
+  decoded: "text-ink",
+  tested: "text-good",
+  failed: "text-stop",
+};
+
+const LINE = 32;
+const NAME = 170;
+const COLUMN = 132;
+
+/** Functions against devices. Only what is seen is drawn, so that a house with thousands of codes stays quick. */
+export function CodeGrid({
+  rows,
+  columns,
+  selected,
+  dim,
+  onOpen,
+}: {
+  rows: Row[];
+  columns: { device: Device; title: string }[];
+  selected: Cell | undefined;
+  /** Cells that are not what is looked for are drawn paler. */
+  dim: (cell: Cell) => boolean;
+  onOpen: (cell: Cell) => void;
+}) {
+  const box = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called, never passed on
+  const lines = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => LINE,
+    overscan: 14,
+  });
+  const tracks = useVirtualizer({
+    horizontal: true,
+    count: columns.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => COLUMN,
+    overscan: 4,
+    scrollPaddingStart: NAME,
+  });
+  const at = selected ? rows.findIndex((row) => row.cells.some((cell) => cell && same(cell, selected))) : -1;
+  const column = selected ? columns.findIndex((known) => known.device.id === selected.device.id) : -1;
+  const key = selected ? selected.device.id + selected.fn.id : "";
+  useEffect(() => {
+    if (at >= 0) lines.scrollToIndex(at);
+    if (column >= 0) tracks.scrollToIndex(column);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only another cell is a reason to scroll
+  }, [key]);
+
+  const focus = (row: number, right: number) => {
+    lines.scrollToIndex(row);
+    tracks.scrollToIndex(right);
+    // The cell may have to be drawn first.
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() =>
+        box.current?.querySelector<HTMLElement>(`[data-at="${row},${right}"]`)?.focus(),
+      ),
+    );
+  };
+  const width = NAME + columns.length * COLUMN;
+  return (
+    <div ref={box} className="h-full overflow-auto" data-testid="codes">
+      <div
+        role="grid"
+        aria-label="Functions against devices"
+        aria-rowcount={rows.length + 1}
+        aria-colcount={columns.length + 1}
+        className="relative"
+        style={{ width, height: LINE + lines.getTotalSize() }}
+      >
+        <div
+          role="row"
+          aria-rowindex={1}
+          className="sticky top-0 z-20 border-b border-ink bg-paper text-[13.5px] text-muted"
+          style={{ height: LINE, width }}
+        >
+          <div
+            role="columnheader"
+            className="sticky left-0 z-10 inline-flex h-full items-center bg-paper pr-3"
+            style={{ width: NAME }}
+          >
+            Function
+          </div>
+          {tracks.getVirtualItems().map((track) => (
+            <div
+              key={track.key}
+              role="columnheader"
+              aria-colindex={track.index + 2}
+              title={columns[track.index]?.title}
+              className="absolute top-0 flex h-full flex-col justify-center overflow-hidden px-2 leading-tight"
+              style={{ left: NAME + track.start, width: COLUMN }}
+            >
+              <span className="truncate">{columns[track.index]?.device.name}</span>
+            </div>
+          ))}
+        </div>
+        {lines.getVirtualItems().map((line) => {
+          const row = rows[line.index];
+          if (!row) return null;
+          return (
+            <div
+              key={line.key}
+              role="row"
+              aria-rowindex={line.index + 2}
+              className="absolute left-0 border-b border-rule"
+              style={{ top: LINE + line.start, height: LINE, width }}
+            >
+              <div
+                role="rowheader"
+                className="sticky left-0 z-10 inline-flex h-full items-center truncate bg-paper pr-3"
+                style={{ width: NAME }}
+                title={row.name}
+              >
+                <span className="truncate">{row.name}</span>
+              </div>
+              {tracks.getVirtualItems().map((track) => {
+                const cell = row.cells[track.index];
+                return (
+                  <div
+                    key={track.key}
+                    role="gridcell"
+                    aria-colindex={track.index + 2}
+                    className="absolute top-0 h-full"
+                    style={{ left: NAME + track.start, width: COLUMN }}
+                  >
+                    {cell && (
+                      <CellButton
+                        cell={cell}
+                        at={`${line.index},${track.index}`}
+                        current={selected !== undefined && same(cell, selected)}
+                        pale={dim(cell)}
+                        onOpen={() => onOpen(cell)}
+                        onArrow={(arrow) => {
+                          const to = step(rows, [line.index, track.index], arrow);
+                          if (to) focus(...to);
+                          return to !== undefined;
+                        }}
+                      />
+                    )}
+                  </div>
+                );
+              })}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+function same(one: Cell, other: Cell): boolean {
+  return one.device.id === other.device.id && one.fn.id === other.fn.id;
+}
+
+function CellButton({
+  cell,
+  at,
+  current,
+  pale,
+  onOpen,
+  onArrow,
+}: {
+  cell: Cell;
+  at: string;
+  current: boolean;
+  pale: boolean;
+  onOpen: () => void;
+  onArrow: (key: string) => boolean;
+}) {
+  const state = stateOf(cell);
+  const press = pressText(cell.fn);
+  return (
+    <button
+      type="button"
+      data-at={at}
+      aria-current={current ? "true" : undefined}
+      aria-label={`${cell.fn.name} of ${cell.device.name}: ${WORD[state]}${cell.codes.length > 1 ? `, ${cell.codes.length} codes` : ""}`}
+      title={[cell.code?.summary, press && `pressed ${press}`].filter(Boolean).join("; ")}
+      className={`flex h-full w-full items-center gap-1.5 overflow-hidden px-2 text-left whitespace-nowrap hover:bg-soft focus-visible:outline-offset-[-2px] ${current ? "bg-select" : ""} ${pale ? "text-muted" : ""}`}
+      onClick={onOpen}
+      onKeyDown={(event) => {
+        if (onArrow(event.key)) event.preventDefault();
+      }}
+    >
+      <span aria-hidden className={pale ? "" : TONE[state]}>
+        {GLYPH[state]}
+      </span>
+      <span className={state === "none" && !pale ? TONE.none : ""}>{WORD[state]}</span>
+      {cell.codes.length > 1 && (
+        <span className="font-mono text-[11px] text-muted">×{cell.codes.length}</span>
+      )}
+    </button>
+  );
+}

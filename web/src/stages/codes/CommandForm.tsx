@@ -1,0 +1,236 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, data } from "../../api/client";
+import type { CodeLine, Device, DeviceFunction, IpCommand } from "../../api/types";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { CommandBytes } from "./SentView";
+import { useSaveCode } from "./useSaveCode";
+
+type Payload = Extract<IpCommand, { kind: "payload" }>;
+
+const KINDS = [
+  ["payload", "Text or bytes"],
+  ["http", "HTTP request"],
+  ["wake-on-lan", "Wake-on-LAN"],
+  ["pjlink", "PJLink, class 1"],
+] as const;
+
+const CHECKSUMS: readonly Payload["checksum"][] = [
+  "none",
+  "sum-8",
+  "xor-8",
+  "crc-8/smbus",
+  "crc-8/i-432-1",
+  "crc-8/rohc",
+  "crc-16/arc",
+  "crc-16/modbus",
+  "crc-16/kermit",
+  "crc-16/xmodem",
+];
+
+/** A command on the network or a serial line, with its bytes previewed. */
+export function CommandForm({
+  device,
+  fn,
+  lines,
+  onSaved,
+  onCancel,
+}: {
+  device: Device;
+  fn: DeviceFunction;
+  lines: CodeLine[];
+  onSaved: () => void;
+  onCancel: () => void;
+}) {
+  const [kind, setKind] = useState<IpCommand["kind"]>("payload");
+  const [payload, setPayload] = useState<Payload>({
+    kind: "payload",
+    transport: "tcp",
+    form: "text",
+    text: "",
+    terminator: "cr",
+    checksum: "none",
+    expect: "",
+  });
+  const [http, setHttp] = useState({ verb: "GET" as "GET" | "POST" | "PUT", path: "/", body: "" });
+  const [mac, setMac] = useState(device.network?.mac ?? "");
+  const [pjlink, setPjlink] = useState("POWR 1");
+  const { save, error, pending } = useSaveCode(device, fn, lines);
+  const ready = useQuery({
+    queryKey: ["pjlink"],
+    queryFn: () => data(client.GET("/api/commands/pjlink")),
+    enabled: kind === "pjlink",
+  });
+  const command: IpCommand =
+    kind === "payload"
+      ? { ...payload, expect: payload.expect ? payload.expect : null }
+      : kind === "http"
+        ? { kind, ...http }
+        : kind === "wake-on-lan"
+          ? { kind, mac }
+          : { kind: "pjlink", command: pjlink };
+  const set = (part: Partial<Payload>) => setPayload({ ...payload, ...part });
+  const pick = <T extends string>(
+    label: string,
+    value: T,
+    options: readonly (readonly [T, string])[],
+    change: (value: T) => void,
+  ) => (
+    <div>
+      <span className="label">{label}</span>
+      <Choice
+        label={label}
+        value={value}
+        onChange={(next) => change(next as T)}
+        options={options.map(([known, name]) => ({ value: known, label: name }))}
+      />
+    </div>
+  );
+  return (
+    <form
+      noValidate
+      className="grid max-w-4xl gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save({ as: "ip", command }, null, onSaved);
+      }}
+    >
+      <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
+        {pick("Kind of command", kind, KINDS, setKind)}
+        {kind === "payload" && (
+          <>
+            {pick(
+              "Travels by",
+              payload.transport,
+              [
+                ["tcp", "TCP"],
+                ["udp", "UDP"],
+                ["serial", "serial line"],
+              ],
+              (transport) => set({ transport }),
+            )}
+            {pick(
+              "Written as",
+              payload.form,
+              [
+                ["text", "text with escapes"],
+                ["hex", "hex bytes"],
+              ],
+              (form) => set({ form }),
+            )}
+            {pick(
+              "Closed by",
+              payload.terminator,
+              [
+                ["none", "nothing"],
+                ["cr", "CR"],
+                ["lf", "LF"],
+                ["cr-lf", "CR LF"],
+              ],
+              (terminator) => set({ terminator }),
+            )}
+            {pick(
+              "Checked by",
+              payload.checksum,
+              CHECKSUMS.map((name) => [name, name === "none" ? "nothing" : name] as const),
+              (checksum) => set({ checksum }),
+            )}
+          </>
+        )}
+        {kind === "http" &&
+          pick(
+            "Verb",
+            http.verb,
+            [
+              ["GET", "GET"],
+              ["POST", "POST"],
+              ["PUT", "PUT"],
+            ],
+            (verb) => setHttp({ ...http, verb }),
+          )}
+        {kind === "pjlink" &&
+          pick(
+            "Ready-made",
+            ready.data?.find((known) => known.command.kind === "pjlink" && known.command.command === pjlink)
+              ?.name ?? "",
+            (ready.data ?? []).map((known) => [known.name, known.name] as const),
+            (name) => {
+              const found = ready.data?.find((known) => known.name === name)?.command;
+              if (found?.kind === "pjlink") setPjlink(found.command);
+            },
+          )}
+      </div>
+      {kind === "payload" && (
+        <div className="grid grid-cols-2 gap-3">
+          <Line
+            label={
+              payload.form === "hex"
+                ? "Bytes, such as 02 50 4F 4E 03"
+                : "Text; \\r \\n \\t \\0 \\\\ and \\xHH are bytes"
+            }
+            value={payload.text}
+            onChange={(text) => set({ text })}
+            focus
+          />
+          <Line
+            label="It should answer (empty: nothing)"
+            value={payload.expect ?? ""}
+            onChange={(expect) => set({ expect })}
+          />
+        </div>
+      )}
+      {kind === "http" && (
+        <div className="grid grid-cols-2 gap-3">
+          <Line label="Path" value={http.path} onChange={(path) => setHttp({ ...http, path })} focus />
+          <Line label="Body" value={http.body} onChange={(body) => setHttp({ ...http, body })} />
+        </div>
+      )}
+      {kind === "wake-on-lan" && <Line label="MAC address" value={mac} onChange={setMac} focus />}
+      {kind === "pjlink" && (
+        <Line
+          label="Command: four letters, a blank, the parameter"
+          value={pjlink}
+          onChange={setPjlink}
+          focus
+        />
+      )}
+      <CommandBytes command={command} />
+      {error && <ProblemNote text={error.message} />}
+      <div className="flex gap-2">
+        <button type="submit" className="btn btn-main" disabled={pending}>
+          Save command
+        </button>
+        <button type="button" className="btn" onClick={onCancel}>
+          Cancel
+        </button>
+      </div>
+    </form>
+  );
+}
+
+function Line({
+  label,
+  value,
+  onChange,
+  focus = false,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  focus?: boolean;
+}) {
+  return (
+    <label>
+      <span className="label">{label}</span>
+      <input
+        className="field font-mono text-[13px]"
+        spellCheck={false}
+        autoComplete="off"
+        autoFocus={focus}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+      />
+    </label>
+  );
+}

@@ -1,0 +1,214 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { TriangleAlert } from "lucide-react";
+import { useRef, useState } from "react";
+import { client, data } from "../../api/client";
+import { put, useEdit } from "../../api/queries";
+import type { Device, UntriedView } from "../../api/types";
+import { modelOf, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { Sheet } from "../../ui/Sheet";
+import { NameInput } from "./NameInput";
+import { heardText } from "./PresetSheet";
+
+type Untried = UntriedView["next"][number];
+
+/** Searches for keys that no remote has: one key sends the next untried command, one notes what happened. */
+export function HiddenSheet({
+  devices,
+  first,
+  onClose,
+}: {
+  devices: Device[];
+  first: string | undefined;
+  onClose: () => void;
+}) {
+  const { house, room, say } = useRoom();
+  const queries = useQueryClient();
+  const [deviceId, setDevice] = useState(first ?? devices[0]?.id ?? "");
+  const device = devices.find((known) => known.id === deviceId) ?? devices[0];
+  const [sent, setSent] = useState<{ offer: Untried; said: string }>();
+  const [effect, setEffect] = useState("");
+  const effectBox = useRef<HTMLInputElement>(null);
+  const edit = useEdit(house.house.id);
+  const untried = useQuery({
+    queryKey: ["house", house.house.id, "untried", deviceId, house.revision],
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/devices/{device}/untried", {
+          params: { path: { house: house.house.id, device: deviceId } },
+        }),
+      ),
+    enabled: deviceId !== "",
+    retry: false,
+    placeholderData: (before) => before,
+  });
+  const offer = untried.data?.next[0];
+  const send = useMutation({
+    mutationFn: (one: Untried) =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/try", {
+          params: { path: { house: house.house.id, room } },
+          body: {
+            device: deviceId,
+            body: { as: "decoded", message: one.message },
+            press: { presses: 1, hold_ms: 0, gap_ms: 400 },
+          },
+        }),
+      ),
+    onSuccess: (answer, one) => {
+      setSent({ offer: one, said: heardText(answer.heard, deviceId) });
+      setEffect("");
+      setTimeout(() => effectBox.current?.focus(), 0);
+    },
+  });
+  const note = useMutation({
+    mutationFn: (keep: boolean) => {
+      if (!sent || !device) throw new Error("Nothing was sent.");
+      return data(
+        client.POST("/api/houses/{house}/attempts", {
+          params: { path: { house: house.house.id } },
+          body: {
+            device: deviceId,
+            function: null,
+            what: "search",
+            outcome: keep ? "found" : "nothing",
+            sent: sent.offer.words,
+            note: effect.trim() || sent.said,
+          },
+        }),
+      );
+    },
+    onSuccess: (_, keep) => {
+      if (keep && sent && device) {
+        const model = modelOf(house, device);
+        const known = model.functions.find((fn) => fn.name.toLowerCase() === effect.trim().toLowerCase());
+        const fn = known ?? { id: crypto.randomUUID() as string, name: effect.trim() };
+        const functions = known ? model.functions : [...model.functions, fn];
+        const now = new Date().toISOString();
+        const code = house.codes.find(
+          (one) => one.device === deviceId && one.function === fn.id && one.medium === "ir",
+        );
+        edit.mutate(
+          [
+            ...(known
+              ? []
+              : [put({ entity: "profile", value: { ...model, functions } }, house.versions[model.id])]),
+            put(
+              {
+                entity: "code",
+                value: {
+                  id: code?.id ?? crypto.randomUUID(),
+                  device: deviceId,
+                  function: fn.id,
+                  body: { as: "decoded", message: sent.offer.message },
+                  since: now,
+                  tested: { at: now, effect: "worked", note: `Found by search. ${sent.said}` },
+                },
+              },
+              code ? house.versions[code.id] : undefined,
+            ),
+          ],
+          { onSuccess: (saved) => say(saved.title) },
+        );
+      }
+      setSent(undefined);
+      void queries.invalidateQueries({ queryKey: ["house", house.house.id, "untried"] });
+      void queries.invalidateQueries({ queryKey: ["house", house.house.id, "attempts"] });
+    },
+  });
+  const busy = send.isPending || note.isPending;
+  return (
+    <Sheet open onClose={onClose} title="Search for hidden keys" wide>
+      <div
+        className="grid gap-3"
+        onKeyDown={(event) => {
+          if (event.target instanceof HTMLInputElement || busy) return;
+          if (event.key === "s" && offer && !sent) send.mutate(offer);
+          if (event.key === "n" && sent) note.mutate(false);
+        }}
+      >
+        <div className="flex gap-2 border-l-4 border-caution bg-soft px-3 py-2">
+          <TriangleAlert aria-hidden size={18} className="mt-0.5 shrink-0 text-caution" />
+          <p>
+            {untried.data?.caution ??
+              "Unknown commands can change service settings. Watch the device, go one step at a time."}
+          </p>
+        </div>
+        <div className="max-w-60">
+          <span className="label">Device</span>
+          <Choice
+            label="Device"
+            value={deviceId}
+            onChange={(value) => {
+              setDevice(value);
+              setSent(undefined);
+            }}
+            options={devices.map((known) => ({ value: known.id, label: known.name }))}
+          />
+        </div>
+        {untried.error && <ProblemNote text={untried.error.message} />}
+        {(send.error ?? note.error ?? edit.error) && (
+          <ProblemNote text={(send.error ?? note.error ?? edit.error)?.message ?? ""} />
+        )}
+        {sent ? (
+          <form
+            noValidate
+            className="border-l-4 border-second bg-soft px-3 py-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              note.mutate(effect.trim() !== "");
+            }}
+          >
+            <p role="status">
+              Sent <span className="font-mono text-[13px]">{sent.offer.words}</span>. {sent.said}
+            </p>
+            <div className="mt-1">
+              <span className="label">
+                What did the device do? Its name as a function; nothing, and Enter, goes on
+              </span>
+              <div
+                className="flex gap-2"
+                ref={(element) => {
+                  effectBox.current = element?.querySelector("input") ?? null;
+                }}
+              >
+                <NameInput label="What did the device do" value={effect} onChange={setEffect} />
+                <button type="submit" className="btn btn-main" disabled={busy}>
+                  {effect.trim() === "" ? "Nothing happened" : "Keep it as a function"}
+                </button>
+              </div>
+            </div>
+          </form>
+        ) : offer ? (
+          <div>
+            <button
+              type="button"
+              className="btn btn-main"
+              autoFocus
+              disabled={busy}
+              onClick={() => send.mutate(offer)}
+            >
+              Send the next: <span className="font-mono text-[13px]">{offer.words}</span>
+            </button>
+            <p className="mt-1 text-[13px] text-muted">
+              {offer.why}. {untried.data?.left} are left, {untried.data?.tried} were tried and are never sent
+              again. You can stop and go on another day.
+            </p>
+          </div>
+        ) : (
+          untried.data && <p>Every command of its address has been tried.</p>
+        )}
+        {untried.data && untried.data.next.length > 1 && (
+          <ol className="text-[13px] text-muted">
+            {untried.data.next.slice(1, 7).map((one) => (
+              <li key={one.words}>
+                then <span className="font-mono">{one.words}</span>, {one.why}
+              </li>
+            ))}
+          </ol>
+        )}
+      </div>
+    </Sheet>
+  );
+}

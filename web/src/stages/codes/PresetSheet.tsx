@@ -1,0 +1,330 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, data } from "../../api/client";
+import { put, useCodeSets, useEdit } from "../../api/queries";
+import type { Code, Device, Heard, SetKey, Trial } from "../../api/types";
+import { modelOf, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
+import { ProblemNote } from "../../ui/Problem";
+import { Sheet } from "../../ui/Sheet";
+import { mediumOf } from "./useSaveCode";
+
+/** Tries code sets on a device, tells them apart with the fewest presses, and takes over what worked. */
+export function PresetSheet({
+  devices,
+  first,
+  onClose,
+}: {
+  devices: Device[];
+  first: string | undefined;
+  onClose: () => void;
+}) {
+  const { house, room, say } = useRoom();
+  const queries = useQueryClient();
+  const [deviceId, setDevice] = useState(first ?? devices[0]?.id ?? "");
+  const device = devices.find((known) => known.id === deviceId) ?? devices[0];
+  const model = device && modelOf(house, device);
+  const sets = useCodeSets(house.house.id, house.revision);
+  const fitting = (sets.data ?? []).filter((set) => !set.kind || set.kind === model?.kind);
+  const [picked, setPicked] = useState<string[]>();
+  const chosen = picked ?? fitting.map((set) => set.id);
+  const [trials, setTrials] = useState<Trial[]>([]);
+  const [worked, setWorked] = useState<Map<string, SetKey>>(new Map());
+  const [last, setLast] = useState<{ key: SetKey; said: string }>();
+  const edit = useEdit(house.house.id);
+  const ranking = useQuery({
+    queryKey: ["presets", house.house.id, chosen.join(), JSON.stringify(trials)],
+    queryFn: () =>
+      data(
+        client.POST("/api/houses/{house}/presets", {
+          params: { path: { house: house.house.id } },
+          body: { sets: chosen, trials },
+        }),
+      ),
+    enabled: chosen.length > 0,
+    placeholderData: (before) => before,
+  });
+  const keysOf = (set: string) => ranking.data?.keys.find((known) => known.set === set)?.keys ?? [];
+  const send = useMutation({
+    mutationFn: (key: SetKey) =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/try", {
+          params: { path: { house: house.house.id, room } },
+          body: {
+            device: deviceId,
+            body: key.body,
+            press: key.press ?? { presses: 1, hold_ms: 0, gap_ms: 400 },
+          },
+        }),
+      ),
+    onSuccess: (answer, key) => setLast({ key, said: heardText(answer.heard, deviceId) }),
+  });
+  const tell = (works: boolean) => {
+    if (!last) return;
+    const sent = summaryOf(last.key);
+    setTrials([...trials, { function: last.key.name, sent, worked: works }]);
+    if (works) setWorked(new Map(worked).set(last.key.name.toLowerCase(), last.key));
+    const fn = model?.functions.find((known) => known.name.toLowerCase() === last.key.name.toLowerCase());
+    void client
+      .POST("/api/houses/{house}/attempts", {
+        params: { path: { house: house.house.id } },
+        body: {
+          device: deviceId,
+          function: fn?.id ?? null,
+          what: "preset",
+          outcome: works ? "worked" : "nothing or the wrong thing",
+          sent,
+          note: last.said,
+        },
+      })
+      .then(() => queries.invalidateQueries({ queryKey: ["house", house.house.id, "attempts"] }));
+    setLast(undefined);
+  };
+  const adopt = () => {
+    if (!device || !model) return;
+    const functions = [...model.functions];
+    const codes = [...worked.values()].map((key): Code => {
+      let fn = functions.find((known) => known.name.toLowerCase() === key.name.toLowerCase());
+      if (!fn) {
+        fn = { id: crypto.randomUUID(), name: key.name, ...(key.press ? { press: key.press } : {}) };
+        functions.push(fn);
+      }
+      const known = house.codes.find(
+        (code) => code.device === device.id && code.function === fn.id && code.medium === mediumOf(key.body),
+      );
+      const now = new Date().toISOString();
+      return {
+        id: known?.id ?? crypto.randomUUID(),
+        device: device.id,
+        function: fn.id,
+        body: key.body,
+        since: now,
+        tested: { at: now, effect: "worked", note: "Tried from a code set." },
+      };
+    });
+    edit.mutate(
+      [
+        ...(functions.length > model.functions.length
+          ? [put({ entity: "profile", value: { ...model, functions } }, house.versions[model.id])]
+          : []),
+        ...codes.map((value) => put({ entity: "code", value }, house.versions[value.id])),
+      ],
+      {
+        onSuccess: (saved) => {
+          say(saved.title);
+          onClose();
+        },
+      },
+    );
+  };
+  const next = ranking.data?.ranking.next ?? undefined;
+  const nextKey =
+    next && keysOf(next.set).find((key) => key.name.toLowerCase() === next.function.toLowerCase());
+  const best = ranking.data?.ranking.sets[0];
+  return (
+    <Sheet open onClose={onClose} title="Try code sets on a device" wide>
+      <div className="grid gap-3">
+        <div className="grid grid-cols-2 gap-3">
+          <div>
+            <span className="label">Device</span>
+            <Choice
+              label="Device"
+              value={deviceId}
+              onChange={(value) => {
+                setDevice(value);
+                setPicked(undefined);
+                setTrials([]);
+                setWorked(new Map());
+                setLast(undefined);
+              }}
+              options={devices.map((known) => ({ value: known.id, label: known.name }))}
+            />
+          </div>
+          <p className="self-end text-[13px] text-muted">
+            A set often works for some keys only: each is tried, and only what worked is taken over.
+          </p>
+        </div>
+        {fitting.length === 0 && sets.data && (
+          <p>No code set is for this kind of device. Import a keymap and keep it as a code set first.</p>
+        )}
+        <table className="w-full" aria-label="Code sets, the likeliest first">
+          <thead>
+            <tr className="border-b border-ink text-[13px] text-muted">
+              <th scope="col" className="py-1">
+                Compare
+              </th>
+              <th scope="col" className="px-2">
+                Set
+              </th>
+              <th scope="col" className="px-2 text-right">
+                Keys
+              </th>
+              <th scope="col" className="px-2 text-right">
+                For it
+              </th>
+              <th scope="col" className="px-2 text-right">
+                Against it
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {[...fitting]
+              .sort(
+                (a, b) =>
+                  placeOf(ranking.data?.ranking.sets, a.id) - placeOf(ranking.data?.ranking.sets, b.id),
+              )
+              .map((set) => {
+                const rank = ranking.data?.ranking.sets.find((known) => known.set === set.id);
+                return (
+                  <tr
+                    key={set.id}
+                    className={`border-b border-rule ${rank && rank.against > 0 ? "text-muted" : ""}`}
+                  >
+                    <td>
+                      <input
+                        type="checkbox"
+                        className="size-4"
+                        aria-label={`Compare ${set.name}`}
+                        checked={chosen.includes(set.id)}
+                        onChange={(event) =>
+                          setPicked(
+                            event.target.checked
+                              ? [...chosen, set.id]
+                              : chosen.filter((known) => known !== set.id),
+                          )
+                        }
+                      />
+                    </td>
+                    <td className="px-2 py-0.5">
+                      {set.name}{" "}
+                      <span className="text-[13px] text-muted">{set.shipped ? "library" : set.source}</span>
+                    </td>
+                    <td className="px-2 text-right font-mono text-[13px]">{set.functions.length}</td>
+                    <td className="px-2 text-right font-mono text-[13px]">{rank?.fits ?? 0}</td>
+                    <td className="px-2 text-right font-mono text-[13px]">{rank?.against ?? 0}</td>
+                  </tr>
+                );
+              })}
+          </tbody>
+        </table>
+        {ranking.data && <p>{ranking.data.ranking.why}</p>}
+        {last ? (
+          <div className="border-l-4 border-second bg-soft px-3 py-2" role="status">
+            <p>
+              Sent “{last.key.name}”, {summaryOf(last.key)}. {last.said} Did the device do it?
+            </p>
+            <div className="mt-1 flex gap-2">
+              <button type="button" className="btn btn-main" autoFocus onClick={() => tell(true)}>
+                It worked
+              </button>
+              <button type="button" className="btn" onClick={() => tell(false)}>
+                Nothing, or the wrong thing
+              </button>
+            </div>
+          </div>
+        ) : (
+          <div className="flex flex-wrap items-center gap-2">
+            {next && nextKey && (
+              <button
+                type="button"
+                className="btn btn-main"
+                disabled={send.isPending}
+                onClick={() => send.mutate(nextKey)}
+              >
+                Send “{next.function}” as in {fitting.find((set) => set.id === next.set)?.name}
+              </button>
+            )}
+            {next && (
+              <span className="text-[13px] text-muted">
+                If it works {next.if_works} {next.if_works === 1 ? "set stays" : "sets stay"}, else{" "}
+                {next.if_not}.
+              </span>
+            )}
+            {!next && best && best.against === 0 && (
+              <span className="flex flex-wrap gap-1">
+                {keysOf(best.set)
+                  .filter((key) => !worked.has(key.name.toLowerCase()))
+                  .map((key) => (
+                    <button
+                      key={key.name}
+                      type="button"
+                      className="btn"
+                      disabled={send.isPending}
+                      onClick={() => send.mutate(key)}
+                    >
+                      Send “{key.name}”
+                    </button>
+                  ))}
+              </span>
+            )}
+          </div>
+        )}
+        {(send.error ?? edit.error ?? ranking.error) && (
+          <ProblemNote text={(send.error ?? edit.error ?? ranking.error)?.message ?? ""} />
+        )}
+        <div className="flex items-center gap-2">
+          <button
+            type="button"
+            className="btn"
+            disabled={worked.size === 0 || edit.isPending}
+            onClick={adopt}
+          >
+            Take over the {worked.size} that worked
+          </button>
+          <button type="button" className="btn" onClick={onClose}>
+            Close
+          </button>
+        </div>
+      </div>
+    </Sheet>
+  );
+}
+
+function placeOf(sets: { set: string }[] | undefined, id: string): number {
+  const at = sets?.findIndex((known) => known.set === id) ?? -1;
+  return at < 0 ? 999 : at;
+}
+
+/** What a key sends, in the words that the server compares by. */
+function summaryOf(key: SetKey): string {
+  const body = key.body;
+  switch (body.as) {
+    case "decoded": {
+      const order = [
+        "address",
+        "vendor",
+        "device",
+        "subdevice",
+        "function",
+        "command",
+        "extended",
+        "extension",
+        "toggle",
+      ];
+      const fields = Object.entries(body.message.fields).sort(
+        ([a], [b]) => order.indexOf(a) - order.indexOf(b),
+      );
+      return [
+        body.message.protocol,
+        ...fields.map(([name, value]) => `${name}=${name === "toggle" ? 0 : value}`),
+      ].join(" ");
+    }
+    case "radio":
+      return body.code.code === "ook-24"
+        ? `ook-24 identity=${body.code.identity} key=${body.code.key}`
+        : `ook-tristate-12 ${body.code.trits.join("")}`;
+    case "opaque":
+      return body.payload;
+    default:
+      return key.name;
+  }
+}
+
+/** What the rehearsal room did, where it shows. */
+export function heardText(heard: Heard[], device: string): string {
+  const own = heard.find((one) => one.device === device);
+  if (!own) return "The rehearsal room shows no reaction.";
+  return own.outcome.did === "obeyed"
+    ? `The rehearsal room took it for “${own.name}”: ${own.outcome.what}.`
+    : `The rehearsal room understood “${own.name}” but ignored it: ${own.outcome.why}.`;
+}

@@ -1,0 +1,178 @@
+import { Plus, Trash2 } from "lucide-react";
+import { useFieldArray, useFormContext, useWatch } from "react-hook-form";
+import type { Profile } from "../../api/types";
+import { KeyPick, Part, Pick, SpanFields, Text, Tick } from "./fields";
+import { NO_KEY, type KitForm } from "./form";
+
+/** Volume, settings, apps and channels, and what the device tells of itself. */
+export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
+  const { control } = useFormContext<KitForm>();
+  const [loud, mute, feedback, apps] = useWatch({ control, name: ["loud", "mute", "feedback", "apps"] });
+  return (
+    <details className="mt-3 border-t border-rule pt-1.5">
+      <summary className="cursor-pointer font-semibold">Volume, settings, channels, feedback</summary>
+      <Part title="Volume">
+        <Tick name="loud" label="It makes sound" />
+        {loud && (
+          <>
+            <KeyPick name="volumeUp" label="Louder" profile={profile} fallback="Volume up" />
+            <KeyPick name="volumeDown" label="Softer" profile={profile} fallback="Volume down" />
+            <Text name="volumeStep" label="A press changes it by" />
+            <Text name="volumeRange" label="The scale goes from 0 to" />
+            <Text name="volumeCeiling" label="Never louder than" />
+            <Text name="volumeStart" label="After power-on (empty: as it was)" />
+            <Tick name="volumeAbsolute" label="A value can be set, and it confirms it" />
+            <Pick
+              name="mute"
+              label="Mute"
+              options={[
+                ["none", "there is none"],
+                ["toggle", "one key for both"],
+                ["discrete", "a key for each"],
+              ]}
+            />
+            {mute === "toggle" && (
+              <KeyPick name="muteKey" label="Mute key" profile={profile} fallback="Mute" />
+            )}
+            {mute === "discrete" && (
+              <KeyPick name="muteOn" label="Silent" profile={profile} fallback="Mute on" />
+            )}
+            {mute === "discrete" && (
+              <KeyPick name="muteOff" label="Sounds again" profile={profile} fallback="Mute off" />
+            )}
+          </>
+        )}
+      </Part>
+      <Modes profile={profile} own={own} />
+      <Apps profile={profile} />
+      {apps.some((app) => app.by === "digits") && (
+        <div className="mt-1 max-w-[420px]">
+          <SpanFields name="digits" label="Between digits, shortest and longest" />
+        </div>
+      )}
+      <Part title="Feedback">
+        <Pick
+          name="feedback"
+          label="It tells of itself"
+          options={[
+            ["none", "nothing"],
+            ["poll", "when asked"],
+            ["push", "by itself"],
+            ["sensor", "a sensor was added"],
+          ]}
+        />
+        {feedback === "poll" && <Text name="feedbackEvery" label="It is asked every (s)" />}
+        {feedback === "poll" && <Text name="feedbackTimeOut" label="An answer takes at most (s)" />}
+        {(feedback === "push" || feedback === "sensor") && (
+          <Text name="feedbackDelay" label="Told after (s)" />
+        )}
+        {feedback !== "none" && (
+          <Text
+            name="feedbackTells"
+            label={feedback === "sensor" ? "It senses" : "It tells (power, input, …)"}
+          />
+        )}
+      </Part>
+    </details>
+  );
+}
+
+function Modes({ profile, own }: { profile: Profile; own: boolean }) {
+  const { control } = useFormContext<KitForm>();
+  const { fields, append, remove } = useFieldArray({ control, name: "modes" });
+  return (
+    <Lines
+      title="Settings (picture mode, lens memory, sound mode)"
+      add={() => append({ name: "Picture mode", next: NO_KEY, values: "Film, Day" })}
+      hint={own ? "for this device" : ""}
+    >
+      {fields.map((field, index) => (
+        <li key={field.id} className="grid grid-cols-[1fr_2fr_1fr_auto] items-end gap-2">
+          <Text name={`modes.${index}.name`} label="Setting" />
+          <Text name={`modes.${index}.values`} label="Its values, with commas" />
+          <KeyPick
+            name={`modes.${index}.next`}
+            label="Next value"
+            profile={profile}
+            fallback="Picture mode"
+            none="there is none"
+          />
+          <RemoveLine what={`setting ${index + 1}`} onRemove={() => remove(index)} />
+        </li>
+      ))}
+    </Lines>
+  );
+}
+
+function Apps({ profile }: { profile: Profile }) {
+  const { control } = useFormContext<KitForm>();
+  const { fields, append, remove } = useFieldArray({ control, name: "apps" });
+  const apps = useWatch({ control, name: "apps" });
+  return (
+    <Lines
+      title="Apps and channels"
+      add={() =>
+        append({ name: "", by: "digits", key: profile.functions[0]?.id ?? "new:Launch", number: "" })
+      }
+      hint=""
+    >
+      {fields.map((field, index) => (
+        <li key={field.id} className="grid grid-cols-[1fr_1fr_1fr_auto] items-end gap-2">
+          <Text name={`apps.${index}.name`} label="App or channel" />
+          <Pick
+            name={`apps.${index}.by`}
+            label="Reached by"
+            options={[
+              ["digits", "digits"],
+              ["launch", "a command"],
+            ]}
+          />
+          {apps[index]?.by === "launch" ? (
+            <KeyPick name={`apps.${index}.key`} label="Command" profile={profile} fallback="" />
+          ) : (
+            <Text name={`apps.${index}.number`} label="Number" />
+          )}
+          <RemoveLine what={`app ${index + 1}`} onRemove={() => remove(index)} />
+        </li>
+      ))}
+    </Lines>
+  );
+}
+
+function Lines({
+  title,
+  add,
+  hint,
+  children,
+}: {
+  title: string;
+  add: () => void;
+  hint: string;
+  children: React.ReactNode;
+}) {
+  return (
+    <div className="mt-3 border-t border-rule pt-1.5">
+      <div className="flex items-center gap-3">
+        <h4 className="font-semibold">{title}</h4>
+        <button type="button" className="link text-[13px]" onClick={add}>
+          <Plus aria-hidden size={13} /> Add a line
+        </button>
+        <span className="text-[13px] text-muted">{hint}</span>
+      </div>
+      <ul className="flex flex-col gap-1">{children}</ul>
+    </div>
+  );
+}
+
+function RemoveLine({ what, onRemove }: { what: string; onRemove: () => void }) {
+  return (
+    <button
+      type="button"
+      className="btn border-transparent px-2"
+      aria-label={`Remove ${what}`}
+      onClick={onRemove}
+    >
+      <Trash2 aria-hidden size={15} />
+    </button>
+  );
+}
