@@ -72,19 +72,22 @@ test("a device is added with figures of common practice, wired, and removed agai
   await page.goto(kestrel.url);
   await page.getByRole("button", { name: "Add device" }).click();
   const sheet = page.getByRole("dialog", { name: "Add device" });
-  await sheet.getByLabel("Name in this room").fill("Console");
+  await sheet.getByLabel("Name in this room").fill("Second console");
   await sheet.getByRole("combobox", { name: "What it is" }).click();
   await page.getByRole("option", { name: "Game console" }).click();
   await sheet.getByLabel("Maker").fill("Fennick");
-  await sheet.getByLabel("Model name").fill("G2");
+  await sheet.getByLabel("Model name").fill("G7");
   await sheet.getByRole("button", { name: "Add device" }).click();
-  await expect(page.getByText("6 devices, 3 cables")).toBeVisible();
+  await expect(page.getByText("10 devices, 6 cables")).toBeVisible();
   const socket = page.getByRole("combobox", { name: "What is plugged into Game of Receiver" });
   await socket.click();
-  await page.getByRole("option", { name: "Console · HDMI out" }).click();
-  await expect(page.getByText("6 devices, 4 cables")).toBeVisible();
-  await page.getByRole("form", { name: "Console" }).getByRole("button", { name: "Remove device" }).click();
-  await expect(page.getByText("5 devices, 3 cables")).toBeVisible();
+  await page.getByRole("option", { name: "Second console · HDMI out" }).click();
+  await expect(page.getByText("10 devices, 6 cables")).toBeVisible();
+  await page
+    .getByRole("form", { name: "Second console" })
+    .getByRole("button", { name: "Remove device" })
+    .click();
+  await expect(page.getByText("9 devices, 5 cables")).toBeVisible();
   await page.keyboard.press("Control+z");
-  await expect(page.getByText("6 devices, 4 cables")).toBeVisible();
+  await expect(page.getByText("10 devices, 6 cables")).toBeVisible();
 });

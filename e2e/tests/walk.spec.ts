@@ -10,7 +10,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
   const margin = page.getByRole("complementary", { name: "Notes in the margin" });
 
   await test.step("Kit: see and edit a device and a cable", async () => {
-    await expect(page.getByText("5 devices, 3 cables")).toBeVisible();
+    await expect(page.getByText("9 devices, 6 cables")).toBeVisible();
     await accessible(page);
     await page.getByRole("button", { name: /^Projector/ }).click();
     const form = page.getByRole("form", { name: "Projector" });
@@ -54,14 +54,14 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
     await accessible(page);
     await panel.getByRole("button", { name: "Save code" }).click();
     await expect(page.getByRole("button", { name: "Disc of Receiver: decoded" })).toBeVisible();
-    await expect(page.getByText("27 of 28 functions have a code")).toBeVisible();
+    await expect(page.getByText("36 of 37 have a code, 0 tested")).toBeVisible();
   });
 
   await test.step("Codes: send once to a device in the same room", async () => {
     await page.getByRole("button", { name: "Power on of Receiver: decoded" }).click();
     await expect(page.getByRole("region", { name: "Power on of Receiver" })).toContainText("Read as nec-ext");
     await page.keyboard.press("t");
-    await expect(page.getByText("Receiver heard “Power on”: starting up.")).toBeVisible();
+    await expect(page.getByText("Sent. Receiver: starting up.")).toBeVisible();
   });
 
   await test.step("Sequences: the plan is derived", async () => {
@@ -104,13 +104,14 @@ test("a capture that decodes to nothing is kept as raw timing and says why", asy
   await expect(panel.getByText("Not recognised. It opens like kaseikyo")).toBeVisible();
   await panel.getByRole("textbox", { name: "Name of the function" }).fill("Halt");
   await panel.getByRole("button", { name: "Keep as raw timing" }).click();
-  await expect(page.getByRole("button", { name: "Halt of Disc player: raw" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Halt of Disc player: captured" })).toBeVisible();
 });
 
 test("a radio code is read, saved for a new function, and sent", async ({ page, kestrel }) => {
   await opened(page, kestrel);
   await page.keyboard.press("2");
-  await page.getByRole("button", { name: "Add function" }).click();
+  await page.getByRole("button", { name: "More" }).click();
+  await page.getByRole("menuitem", { name: "Add a function …" }).click();
   const sheet = page.getByRole("dialog", { name: "Add function" });
   await sheet.getByRole("combobox", { name: "Device" }).click();
   await page.getByRole("option", { name: "Screen" }).click();
@@ -126,7 +127,7 @@ test("a radio code is read, saved for a new function, and sent", async ({ page, 
   await panel.getByRole("button", { name: "Save code" }).click();
   await expect(page.getByRole("button", { name: "Preset of Screen: decoded" })).toBeVisible();
   await panel.getByRole("button", { name: /^Send once/ }).click();
-  await expect(panel.getByText("Screen heard “Preset”: done.")).toBeVisible();
+  await expect(panel.getByText("Sent. Screen: done.")).toBeVisible();
 });
 
 test("the table of codes is walked with the keyboard alone", async ({ page, kestrel }) => {

@@ -29,6 +29,12 @@ impl Air {
         self.0.subscribe()
     }
 
+    /// Is a learner listening?
+    #[must_use]
+    pub fn heard(&self) -> bool {
+        self.0.receiver_count() > 0
+    }
+
     /// A key is pressed; nobody may be listening.
     pub fn press(&self, signal: Signal) {
         let _ = self.0.send(signal);

@@ -60,6 +60,12 @@ pub struct PressAnswer {
 /// The longest that a key is held, in ms.
 const HOLD_MAX_MS: u32 = 10_000;
 
+/// How often the hand looks for the learner's lamp before it presses all the same.
+const LAMP_LOOKS: u32 = 50;
+
+/// The pause between two looks, in real time.
+const LAMP_PAUSE: std::time::Duration = std::time::Duration::from_millis(20);
+
 /// The handsets of a room.
 #[derive(Clone)]
 pub struct Handsets {
@@ -106,6 +112,13 @@ impl Handsets {
         let Some(heard) = handset::press(&(self.site)(), request.device, request.key, thumb, seed) else {
             return refusal(request.id, "there is no such key on the handset of that device");
         };
+        // A hand waits for the learner's lamp, for a moment.
+        for _ in 0..LAMP_LOOKS {
+            if self.air.heard() {
+                break;
+            }
+            tokio::time::sleep(LAMP_PAUSE).await;
+        }
         let durations_us = heard.capture.durations_us().to_vec();
         self.clock.sleep(heard.capture.length_us().div_ceil(1000)).await;
         self.air.press(Signal { medium: heard.medium, durations_us });

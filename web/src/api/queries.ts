@@ -56,6 +56,8 @@ export function useCode(house: string, code: string | undefined, version: number
     queryFn: () =>
       data(client.GET("/api/houses/{house}/codes/{code}", { params: { path: { house, code: code ?? "" } } })),
     enabled: code !== undefined,
+    // The same code a version later: what is on the screen stays until the new one is there.
+    placeholderData: (before) => (before?.code.id === code ? before : undefined),
   });
 }
 

@@ -19,6 +19,7 @@ export function Choice({
   id,
   className = "",
   disabled = false,
+  placeholder = "–",
 }: {
   value: string;
   options: Option[];
@@ -27,6 +28,8 @@ export function Choice({
   id?: string;
   className?: string;
   disabled?: boolean;
+  /** What stands there while nothing is chosen. */
+  placeholder?: string;
 }) {
   const chosen = options.find((option) => option.value === value);
   return (
@@ -37,7 +40,7 @@ export function Choice({
         className={`field flex items-center justify-between gap-2 text-left hover:bg-soft ${className}`}
       >
         <span className="truncate">
-          <Select.Value>{chosen?.label ?? "–"}</Select.Value>
+          <Select.Value placeholder={placeholder}>{chosen?.label ?? placeholder}</Select.Value>
         </span>
         <Select.Icon>
           <ChevronDown aria-hidden size={15} className="text-muted" />

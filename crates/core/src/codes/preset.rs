@@ -150,10 +150,14 @@ fn candidates(sets: &[&CodeSet]) -> Vec<Candidate> {
         }
     }
     let all = if sets.len() >= 64 { u64::MAX } else { (1u64 << sets.len()) - 1 };
-    with.into_iter()
+    let mut presses: Vec<Candidate> = with
+        .into_iter()
         .filter(|(_, (_, mask))| *mask != all)
         .map(|((_, sent), (function, with))| Candidate { function, sent, with })
-        .collect()
+        .collect();
+    // Of presses that tell as much the one that is easiest to see: power first, as the vocabulary has it.
+    presses.sort_by_key(|press| super::vocabulary::rank(&press.function));
+    presses
 }
 
 /// How many sets stay in the worse case.

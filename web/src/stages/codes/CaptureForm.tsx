@@ -189,6 +189,7 @@ export function CaptureForm({
             <span>This file holds several signals. Which one carries the remote?</span>
             <Choice
               label="Signal of the file"
+              placeholder="Choose a signal"
               className="w-52"
               value={signal ?? ""}
               onChange={setSignal}

@@ -83,7 +83,12 @@ export function CodesStage() {
     house.profiles.some((p) => p.id === device.profile && p.functions.length > 0),
   );
   const first = params.get("device") ?? learnable[0]?.id;
-  useLetter("l", selected || learning ? undefined : () => first && learn(first));
+  /** The device of the marked cell; else the first one. */
+  const marked = () => {
+    const at = document.activeElement?.closest<HTMLElement>("[data-at]")?.dataset["at"];
+    return (at && shown[Number(at.split(",")[1])]?.id) || first;
+  };
+  useLetter("l", selected || learning ? undefined : () => learn(marked()));
 
   if (learning) {
     const device = house.devices.find((one) => one.id === learning);

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { client, data } from "../../api/client";
 import { put, useEdit } from "../../api/queries";
 import type { Device, UntriedView } from "../../api/types";
@@ -29,7 +29,6 @@ export function HiddenSheet({
   const device = devices.find((known) => known.id === deviceId) ?? devices[0];
   const [sent, setSent] = useState<{ offer: Untried; said: string }>();
   const [effect, setEffect] = useState("");
-  const effectBox = useRef<HTMLInputElement>(null);
   const edit = useEdit(house.house.id);
   const untried = useQuery({
     queryKey: ["house", house.house.id, "untried", deviceId, house.revision],
@@ -59,7 +58,6 @@ export function HiddenSheet({
     onSuccess: (answer, one) => {
       setSent({ offer: one, said: heardText(answer.heard, deviceId) });
       setEffect("");
-      setTimeout(() => effectBox.current?.focus(), 0);
     },
   });
   const note = useMutation({
@@ -167,13 +165,8 @@ export function HiddenSheet({
               <span className="label">
                 What did the device do? Its name as a function; nothing, and Enter, goes on
               </span>
-              <div
-                className="flex gap-2"
-                ref={(element) => {
-                  effectBox.current = element?.querySelector("input") ?? null;
-                }}
-              >
-                <NameInput label="What did the device do" value={effect} onChange={setEffect} />
+              <div className="flex gap-2">
+                <NameInput label="What did the device do" autoFocus value={effect} onChange={setEffect} />
                 <button type="submit" className="btn btn-main" disabled={busy}>
                   {effect.trim() === "" ? "Nothing happened" : "Keep it as a function"}
                 </button>

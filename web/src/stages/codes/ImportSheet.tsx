@@ -267,7 +267,7 @@ function Preview({
               <td>
                 <input
                   type="checkbox"
-                  className="size-4"
+                  className="size-6"
                   aria-label={`Take ${line.name}`}
                   checked={taken.has(at)}
                   disabled={line.fate === "same" || line.fate === "no-device"}

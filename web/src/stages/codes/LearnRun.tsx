@@ -131,7 +131,7 @@ function LearnKey({
   const abort = useRef<AbortController>(undefined);
   const edit = useEdit(house.house.id);
   const keys = useQuery({
-    queryKey: ["handset", device.id, house.revision],
+    queryKey: ["handset", device.id, house.versions[device.profile]],
     queryFn: () =>
       data(
         client.GET("/api/houses/{house}/rooms/{room}/handset", {

@@ -183,7 +183,7 @@ export function PresetSheet({
                     <td>
                       <input
                         type="checkbox"
-                        className="size-4"
+                        className="size-6"
                         aria-label={`Compare ${set.name}`}
                         checked={chosen.includes(set.id)}
                         onChange={(event) =>

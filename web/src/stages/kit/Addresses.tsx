@@ -76,7 +76,7 @@ function AddressRow({ device, room }: { device: Device; room: string }) {
   const { house } = useRoom();
   const { save, error } = useDevicePart(device);
   const network = networkOf(device);
-  const set = (part: Partial<Network>) => save({ network: { ...network, ...part } });
+  const set = (part: Partial<Network>) => save((now) => ({ network: { ...networkOf(now), ...part } }));
   const bands = profileOf(house, device).wifi;
   return (
     <tr className="border-b border-rule">

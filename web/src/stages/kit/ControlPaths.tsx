@@ -161,6 +161,7 @@ export function ControlPaths({ device }: { device: Device }) {
         {free.length > 0 && (
           <Choice
             label="Add a control path"
+            placeholder="Add a control path"
             className="w-52"
             value=""
             onChange={(medium) =>
@@ -175,7 +176,7 @@ export function ControlPaths({ device }: { device: Device }) {
                 },
               ])
             }
-            options={free.map(([value, label]) => ({ value, label: `Add: ${label}` }))}
+            options={free.map(([value, label]) => ({ value, label }))}
           />
         )}
         <button type="button" className="btn" onClick={() => setAsking(true)}>

@@ -154,7 +154,7 @@ export function DeviceForm({
               {stale && (
                 <>
                   <button type="button" className="link" onClick={() => void save(latest())()}>
-                    Save mine all the same
+                    Save mine over it
                   </button>
                   <button
                     type="button"

@@ -1,9 +1,9 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ImagePlus, Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { client, data } from "../../api/client";
-import { put, useEdit } from "../../api/queries";
-import type { Device, Network, Records } from "../../api/types";
+import { accept, keys, put } from "../../api/queries";
+import type { Device, HouseView, Network, Records } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
@@ -16,15 +16,30 @@ export function networkOf(device: Device): Required<Network> {
   return { ...EMPTY_NETWORK, ...device.network } as Required<Network>;
 }
 
-/** Saves a part of a device at once. */
+/** Saves a part of a device at once, made from the device as it is by then: quick changes follow each other. */
 export function useDevicePart(device: Device) {
   const { house, say } = useRoom();
-  const edit = useEdit(house.house.id);
-  const save = (part: Partial<Device>) =>
-    edit.mutate([put({ entity: "device", value: { ...device, ...part } }, house.versions[device.id])], {
-      onSuccess: (saved) => say(saved.title),
-    });
-  return { save, error: edit.error, pending: edit.isPending };
+  const queries = useQueryClient();
+  const id = house.house.id;
+  const edit = useMutation({
+    scope: { id: `device ${device.id}` },
+    mutationFn: (part: (now: Device) => Partial<Device>) => {
+      const view = queries.getQueryData<HouseView>(keys.house(id)) ?? house;
+      const now = view.devices.find((known) => known.id === device.id) ?? device;
+      const change = put({ entity: "device", value: { ...now, ...part(now) } }, view.versions[device.id]);
+      return data(
+        client.POST("/api/houses/{house}/edits", {
+          params: { path: { house: id } },
+          body: { edits: [change] },
+        }),
+      );
+    },
+    onSuccess: (saved) => {
+      accept(queries, saved.house);
+      say(saved.title);
+    },
+  });
+  return { save: edit.mutate, error: edit.error, pending: edit.isPending };
 }
 
 /** Where a device is on the network and in the house, and what a service call needs to know of it. */
@@ -33,8 +48,8 @@ export function DeviceRecords({ device }: { device: Device }) {
   const { save, error } = useDevicePart(device);
   const network = networkOf(device);
   const records = recordsOf(device);
-  const setNetwork = (part: Partial<Network>) => save({ network: { ...network, ...part } });
-  const setRecords = (part: Partial<Records>) => save({ records: { ...records, ...part } });
+  const setNetwork = (part: Partial<Network>) => save((now) => ({ network: { ...networkOf(now), ...part } }));
+  const setRecords = (part: Partial<Records>) => save((now) => ({ records: { ...recordsOf(now), ...part } }));
   const serves = device.serves ?? [];
   return (
     <div className="max-w-[880px]">
@@ -47,7 +62,7 @@ export function DeviceRecords({ device }: { device: Device }) {
             <Choice
               label="It stands in"
               value={device.room}
-              onChange={(value) => save({ room: value, serves: serves.length ? serves : [room] })}
+              onChange={(value) => save(() => ({ room: value, serves: serves.length ? serves : [room] }))}
               options={house.rooms.map((known) => ({ value: known.id, label: known.name }))}
             />
           </div>
@@ -72,7 +87,9 @@ export function DeviceRecords({ device }: { device: Device }) {
                     checked={served}
                     disabled={served && now.length === 1}
                     onChange={() =>
-                      save({ serves: served ? now.filter((id) => id !== known.id) : [...now, known.id] })
+                      save(() => ({
+                        serves: served ? now.filter((id) => id !== known.id) : [...now, known.id],
+                      }))
                     }
                   />
                   {known.name}
@@ -176,7 +193,8 @@ function Reported({ device }: { device: Device }) {
         }),
       ),
     onMutate: setAsking,
-    onSuccess: (answer, input) => save({ reported: { ...device.reported, [input]: answer.reported } }),
+    onSuccess: (answer, input) =>
+      save((now) => ({ reported: { ...now.reported, [input]: answer.reported } })),
     onSettled: () => setAsking(undefined),
   });
   if (profile.inputs.length === 0) return null;
@@ -206,7 +224,7 @@ function Reported({ device }: { device: Device }) {
                 <Typed
                   label={`Reported name of ${input.name}`}
                   value={device.reported?.[input.id] ?? ""}
-                  onDone={(text) => save({ reported: { ...device.reported, [input.id]: text } })}
+                  onDone={(text) => save((now) => ({ reported: { ...now.reported, [input.id]: text } }))}
                 />
               </td>
               <td>

@@ -1,6 +1,6 @@
 import { Plus } from "lucide-react";
 import { useRef, useState } from "react";
-import { useSearchParams } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
 import type { Device } from "../../api/types";
 import { useRoom } from "../../shell/context";
@@ -29,6 +29,7 @@ const VIEWS = [
 export function KitStage() {
   const { house, room, devices } = useRoom();
   const [params, setParams] = useSearchParams();
+  const navigate = useNavigate();
   const [adding, setAdding] = useState(false);
   const [rooms, setRooms] = useState(false);
   const view = params.get("view") ?? "devices";
@@ -60,6 +61,15 @@ export function KitStage() {
     const activity = params.get("activity");
     if (activity) query.set("activity", activity);
     setParams(query, { replace: true });
+  };
+  /** Opens a device where it is used, which may be another room. */
+  const openDevice = (id: string, part?: string) => {
+    const device = house.devices.find((known) => known.id === id);
+    if (!device) return;
+    const here = devices.some((known) => known.id === id);
+    const target = here ? room : (device.serves?.[0] ?? device.room);
+    const query = new URLSearchParams({ device: id, ...(part ? { part } : {}) });
+    void navigate(`/houses/${house.house.id}/rooms/${target}/kit?${query}`);
   };
   const onArrow = (event: React.KeyboardEvent) => {
     if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
@@ -102,10 +112,8 @@ export function KitStage() {
       <Tabs label="Views of the kit" parts={VIEWS} value={view} onChange={(next) => show(next)} />
       {view === "wiring" && <Wiring lit={path} />}
       {view === "addresses" && <Addresses />}
-      {view === "records" && (
-        <RecordsView onOpen={(device) => show("devices", { device, part: "records" })} />
-      )}
-      {view === "models" && <ModelsView onOpen={(device) => show("devices", { device })} />}
+      {view === "records" && <RecordsView onOpen={(device) => openDevice(device, "records")} />}
+      {view === "models" && <ModelsView onOpen={(device) => openDevice(device)} />}
       {view !== "devices" ? null : devices.length === 0 ? (
         <p className="border-t border-rule py-6">
           This room is empty. Add the first device: a projector or display, a source, and what makes the sound

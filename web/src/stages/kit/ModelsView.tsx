@@ -156,7 +156,7 @@ function ModelTable({
             <td className="px-2 py-1.5">{powerText(model)}</td>
             <td className="px-2 py-1.5 whitespace-nowrap">{readyText(model).time}</td>
             <td className="px-2 py-1.5">
-              {model.inputs.length} {selectionText(model) && `, ${selectionText(model)}`}
+              {[String(model.inputs.length), selectionText(model)].filter(Boolean).join(", ")}
             </td>
             <td className="px-2 py-1.5">
               {model.offers.map((offer) => mediumName(offer.medium)).join(", ")}

@@ -9,7 +9,7 @@ use crate::signal::capture::{Capture, MAX_DURATIONS};
 use crate::signal::text::{self, Parsed};
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
-use std::io::Cursor;
+use std::io::{Cursor, Read as _};
 use vcd::{Command, IdCode, Parser, SimulationCommand, TimescaleUnit, Value, VarType, Writer};
 
 /// Is it a value change dump?
@@ -31,7 +31,8 @@ struct Signal {
 /// Where the file is damaged, nothing changes in it, or several signals do.
 pub fn read(bytes: &[u8], signal: Option<&str>) -> Result<Parsed, ExchangeError> {
     let damaged = |error: std::io::Error| ExchangeError::Shape(format!("The VCD cannot be read: {error}."));
-    let mut parser = Parser::new(Cursor::new(bytes));
+    // The parser wants a line to end, and the last one often does not.
+    let mut parser = Parser::new(Cursor::new(bytes).chain(Cursor::new(b"\n")));
     let header = parser.parse_header().map_err(damaged)?;
     let (factor, unit) = header.timescale.ok_or_else(|| {
         ExchangeError::Shape(
@@ -193,7 +194,7 @@ mod tests {
 
     #[test]
     fn a_signal_becomes_marks_and_spaces() {
-        let text = dump("#0 0! 0#\n#100 1!\n#9100 0!\n#13600 1!\n#14160 0!\n#60000\n");
+        let text = dump("#0 0! 0#\n#100 1!\n#9100 0!\n#13600 1!\n#14160 0!\n#60000");
         assert!(looks_like(text.as_bytes()));
         let parsed = read(text.as_bytes(), None).unwrap();
         assert_eq!(parsed.capture.durations_us(), [9000, 4500, 560, 45_840]);
