@@ -14,7 +14,7 @@ async function house(kestrel: Kestrel) {
   return { path, view };
 }
 
-/** Forgets every code of some devices, and lets the bench's clocks run ten times as fast. */
+/** Forgets every code of some devices, and lets the bench's clocks run four times as fast. */
 async function unlearned(kestrel: Kestrel, names: string[]) {
   const { path, view } = await house(kestrel);
   const devices = view.devices.filter((device) => names.includes(device.name)).map((device) => device.id);
@@ -28,7 +28,7 @@ async function unlearned(kestrel: Kestrel, names: string[]) {
       body: JSON.stringify(body),
     });
   if (edits.length > 0) expect((await send("/edits", { edits })).ok).toBe(true);
-  for (const room of view.rooms) await send(`/rooms/${room.id}/rehearsal/rate`, { rate: 10 });
+  for (const room of view.rooms) await send(`/rooms/${room.id}/rehearsal/rate`, { rate: 4 });
 }
 
 async function tool(page: Page, name: string) {
@@ -45,6 +45,7 @@ async function choose(page: Page, label: string, option: string) {
 async function startLearning(page: Page, words: string) {
   await page.keyboard.press("Control+k");
   await page.keyboard.type(words);
+  await expect(page.getByRole("option", { selected: true })).toContainText("Code");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("tablist", { name: "What is entered" })).toBeVisible();
   await page.keyboard.press("Escape");
@@ -64,10 +65,13 @@ async function goTo(page: Page, room: string) {
 /** Learns the key that is asked for; gives the name of the next one. */
 async function learnKey(page: Page, radio: boolean) {
   const status = page.getByRole("main").getByRole("status");
+  await expect(
+    page.getByRole("complementary", { name: "Handset on the table" }).getByRole("button").first(),
+  ).toBeEnabled();
   if (radio) {
     await expect(status).toContainText("Listening for the frequency");
     await page.keyboard.press("Space");
-    await expect(status).toContainText("Found. Let go, then press the key once.");
+    await expect(status).toContainText("The frequency is found. Let go, then press");
     await page.keyboard.press("Space");
     await expect(page.getByText("One press is not enough.")).toBeVisible();
     await page.keyboard.press("Enter");
@@ -104,6 +108,7 @@ test("three handsets are learned from nothing with the keyboard alone", async ({
     await expect(page.getByText("1 of 3 keys of Screen have a code")).toBeVisible();
     await page.keyboard.press("Escape");
     await page.reload();
+    await expect(page.getByRole("button", { name: "Learn L" })).toBeVisible();
     await startLearning(page, "screen up");
     await expect(page.getByRole("heading", { level: 3, name: "Up" })).toBeVisible();
     for (const count of [2, 3]) {

@@ -70,7 +70,7 @@ test("addresses are typed in place, checked, and saved as CSV", async ({ page, k
   const mac = page.getByLabel("MAC address of Cabin gateway");
   await mac.fill("02:4d:50:00:00:23");
   await mac.press("Enter");
-  await expect(margin.getByText(/address/)).toHaveCount(0);
+  await expect(margin.getByText(/is no MAC address|is no IP address|both have the address/)).toHaveCount(0);
   const [download] = await Promise.all([
     page.waitForEvent("download"),
     page.getByRole("link", { name: "Save as CSV" }).click(),

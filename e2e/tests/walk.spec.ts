@@ -102,7 +102,7 @@ test("a capture that decodes to nothing is kept as raw timing and says why", asy
   await page.getByLabel("Capture file").setInputFiles(file);
   const panel = page.getByRole("region", { name: "Stop of Disc player" });
   await expect(panel.getByText("Not recognised. It opens like kaseikyo")).toBeVisible();
-  await panel.getByRole("textbox", { name: "Name of the function" }).fill("Halt");
+  await panel.getByLabel("Name of the function").fill("Halt");
   await panel.getByRole("button", { name: "Keep as raw timing" }).click();
   await expect(page.getByRole("button", { name: "Halt of Disc player: captured" })).toBeVisible();
 });

@@ -128,8 +128,10 @@ macro_rules! rejections {
         impl From<$rejection> for Problem {
             fn from(rejection: $rejection) -> Self {
                 let status = rejection.status();
-                let kind = if status == StatusCode::PAYLOAD_TOO_LARGE { "too-large" } else { "bad-request" };
-                Self::new(status, kind, format!("The request cannot be read: {}.", rejection.body_text()))
+                if status == StatusCode::PAYLOAD_TOO_LARGE {
+                    return Self::new(status, "too-large", "It is larger than 9 MB. Make it smaller, or send it in parts.");
+                }
+                Self::new(status, "bad-request", format!("The request cannot be read: {}.", rejection.body_text()))
             }
         }
     )+};

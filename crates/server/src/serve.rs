@@ -15,7 +15,7 @@ use tower_http::compression::CompressionLayer;
 use tower_http::trace::TraceLayer;
 
 /// The largest request body, in bytes: a capture of 1 MB and what it is wrapped in.
-pub const MAX_BODY: usize = 2_000_000;
+pub const MAX_BODY: usize = 9_000_000;
 
 /// Where to listen and where the database is.
 #[derive(clap::Args)]

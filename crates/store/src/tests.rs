@@ -1,8 +1,9 @@
 //! The store against a real PostgreSQL, a fresh database a test.
 
-use crate::{LogKind, Saved, Snapshot, Store, StoreError, testing};
+use crate::{AttemptKind, LogKind, NewAttempt, Saved, Snapshot, Store, StoreError, testing};
 use jiff::Timestamp;
 use kestrel_core::demo::{self, ids};
+use kestrel_core::device::Override;
 use kestrel_core::edit::{Edit, Entity, EntityKind};
 use kestrel_core::id::{CodeId, HouseId};
 use kestrel_core::site::{Code, Device};
@@ -184,4 +185,61 @@ async fn a_code_keeps_its_capture() {
 async fn a_database_that_is_not_there_is_said_and_not_a_panic() {
     let store = Store::new("postgres://kestrel:x@127.0.0.1:9/none").unwrap();
     assert!(matches!(store.ping().await, Err(StoreError::Unreachable(_))));
+}
+
+#[tokio::test]
+async fn attempts_are_facts_that_an_undo_leaves_alone() {
+    let store = demo_house().await;
+    let attempt = |what, outcome: &str| NewAttempt {
+        device: ids::receiver(),
+        function: Some(ids::receiver_disc()),
+        what,
+        outcome: outcome.to_owned(),
+        sent: None,
+        note: String::new(),
+    };
+    for (what, outcome) in [
+        (AttemptKind::Learn, "nothing-heard"),
+        (AttemptKind::Test, "worked"),
+        (AttemptKind::Preset, "no"),
+        (AttemptKind::Search, "menu"),
+    ] {
+        store.attempted(ids::house(), "tester", attempt(what, outcome)).await.unwrap();
+    }
+    let now = store.load(ids::house()).await.unwrap();
+    edit(&store, &[rename(&now, "Beamer")]).await;
+    store.undo(ids::house(), "tester").await.unwrap();
+    let all = store.attempts(ids::house(), ids::receiver(), None, 10).await.unwrap();
+    let outcomes: Vec<&str> = all.iter().map(|one| one.outcome.as_str()).collect();
+    assert_eq!(outcomes, ["menu", "no", "worked", "nothing-heard"], "the newest first");
+    assert_eq!(all[1].what, AttemptKind::Preset);
+    assert_eq!(store.attempts(ids::house(), ids::receiver(), None, 2).await.unwrap().len(), 2);
+    assert_eq!(store.attempts(ids::house(), ids::projector(), None, 10).await.unwrap(), []);
+    let other = Some(ids::house().0.into());
+    assert_eq!(store.attempts(ids::house(), ids::receiver(), other, 10).await.unwrap(), []);
+}
+
+#[tokio::test]
+async fn a_photo_belongs_to_one_house() {
+    let store = demo_house().await;
+    let id = store.add_photo(ids::house(), "image/png", vec![0, 255, 7]).await.unwrap();
+    let kept = store.photo(ids::house(), id).await.unwrap();
+    assert_eq!(kept, Some(("image/png".to_owned(), vec![0, 255, 7])));
+    let nowhere = HouseId::from(Uuid::from_u128(5));
+    assert_eq!(store.photo(nowhere, id).await.unwrap(), None);
+    assert!(matches!(store.add_photo(nowhere, "image/png", vec![1]).await, Err(StoreError::NoHouse)));
+}
+
+#[tokio::test]
+async fn a_device_comes_back_with_its_paths_records_and_differences() {
+    let store = demo_house().await;
+    let now = store.load(ids::house()).await.unwrap();
+    let mut device = now.site.device(ids::receiver()).unwrap().clone();
+    device.records.serial_number = "R9-0042".to_owned();
+    device.network.reserved = false;
+    device.overrides.push(Override::Gap(320));
+    device.reported.insert(now.site.profile_of(device.id).unwrap().inputs[0].id, "BD".to_owned());
+    let base = now.versions.get(&device.id.0).copied();
+    edit(&store, &[Edit::Put { entity: Entity::Device(device.clone()), base }]).await;
+    assert_eq!(store.load(ids::house()).await.unwrap().site.device(device.id), Some(&device));
 }

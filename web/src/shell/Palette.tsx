@@ -4,6 +4,14 @@ import type { ReactNode } from "react";
 import { profileOf, useRoom } from "./context";
 import { STAGES } from "./stages";
 
+/** Every word has to be there, in any order; what has one at the beginning of a word comes first. */
+function match(value: string, search: string): number {
+  const text = value.split(" #")[0]?.toLowerCase() ?? "";
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  if (!words.every((word) => text.includes(word))) return 0;
+  return words.some((word) => ` ${text}`.includes(` ${word}`)) ? 1 : 0.5;
+}
+
 /** Search and commands. */
 export function Palette({
   open,
@@ -30,7 +38,7 @@ export function Palette({
           className="fixed top-[12vh] left-1/2 z-50 w-[calc(100vw-2rem)] max-w-xl -translate-x-1/2 border border-edge bg-paper shadow-lg"
         >
           <Dialog.Title className="sr-only">Find</Dialog.Title>
-          <Command label="Find" loop>
+          <Command label="Find" loop filter={match}>
             <Command.Input
               autoFocus
               placeholder="A device, a function, an activity, a command …"
@@ -60,7 +68,7 @@ export function Palette({
               {house.activities.map((activity) => (
                 <Item
                   key={activity.id}
-                  value={`activity ${activity.name} ${activity.id}`}
+                  value={`activity ${activity.name} #${activity.id}`}
                   onSelect={run(() => go("sequences", { activity: activity.id }))}
                   kind="Activity"
                 >
@@ -70,7 +78,7 @@ export function Palette({
               {devices.map((device) => (
                 <Item
                   key={device.id}
-                  value={`device ${device.name} ${device.id}`}
+                  value={`device ${device.name} #${device.id}`}
                   onSelect={run(() => go("kit", { device: device.id }))}
                   kind="Device"
                 >
@@ -81,7 +89,7 @@ export function Palette({
                 profileOf(house, device).functions.map((known) => (
                   <Item
                     key={device.id + known.id}
-                    value={`code ${device.name} ${known.name} ${device.id}${known.id}`}
+                    value={`code ${device.name} ${known.name} #${device.id}${known.id}`}
                     onSelect={run(() => go("codes", { device: device.id, function: known.id }))}
                     kind="Code"
                   >

@@ -63,7 +63,7 @@ pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
         return Err(ExchangeError::Shape(why));
     }
     if text.trim().is_empty() {
-        return Err(ExchangeError::Shape("The file is empty.".to_owned()));
+        return Err(ExchangeError::Shape("The file is empty. Choose one that holds codes under names.".to_owned()));
     }
     if text.contains('\0') {
         return Err(ExchangeError::Shape("This is not text. Export the codes as a keymap or as CSV.".to_owned()));

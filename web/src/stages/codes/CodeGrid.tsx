@@ -78,12 +78,11 @@ export function CodeGrid({
   const focus = (row: number, right: number) => {
     lines.scrollToIndex(row);
     tracks.scrollToIndex(right);
-    // The cell may have to be drawn first.
-    requestAnimationFrame(() =>
-      requestAnimationFrame(() =>
-        box.current?.querySelector<HTMLElement>(`[data-at="${row},${right}"]`)?.focus(),
-      ),
-    );
+    const cell = () => box.current?.querySelector<HTMLElement>(`[data-at="${row},${right}"]`);
+    const there = cell();
+    // At once where it is drawn, so that no key of a fast typist goes to the cell before.
+    if (there) there.focus({ preventScroll: true });
+    else requestAnimationFrame(() => requestAnimationFrame(() => cell()?.focus()));
   };
   const width = NAME + columns.length * COLUMN;
   return (

@@ -375,7 +375,7 @@ function instruction(
     case "sweep":
       return `Listening for the frequency. Hold “${fn.name}” down, close to the learner.`;
     case "radio-first":
-      return `${said ?? ""} Listening. Press “${fn.name}” once.`;
+      return `The frequency is found. Let go, then press “${fn.name}” once. Listening.`;
     case "radio-second":
       return `Listening. Press “${fn.name}” once more, so that a rolling code shows itself.`;
     default:

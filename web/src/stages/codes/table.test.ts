@@ -40,13 +40,9 @@ function house(): HouseView {
 
 describe("the table of functions", () => {
   it("has a line for each name and a gap where a device lacks it", () => {
-    expect(rowsOf(house(), house().devices).map((row) => row.name)).toEqual([
-      "Power on",
-      "Power off",
-      "Mute",
-    ]);
     const table = house();
     const own = rowsOf(table, table.devices);
+    expect(own.map((row) => row.name)).toEqual(["Power on", "Power off", "Mute"]);
     expect(own[2]?.cells[0]).toBeUndefined();
   });
 

@@ -1,5 +1,8 @@
 //! The HTTP interface on a real database, and the command line's own rules.
 
+mod codes;
+mod kit;
+
 use crate::guard::Allowed;
 use crate::houses::Houses;
 use crate::serve::app;
@@ -62,7 +65,7 @@ async fn the_demo_house_is_listed_and_shown() {
     assert_eq!((status, list[0]["name"].as_str()), (StatusCode::OK, Some("Marram Point")));
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
     assert_eq!(view["devices"].as_array().unwrap().len(), 27);
-    assert_eq!(view["codes"].as_array().unwrap().len(), 0);
+    assert_eq!(view["codes"].as_array().unwrap().len(), 114);
 }
 
 #[tokio::test]
@@ -148,7 +151,7 @@ async fn bad_requests_are_problems_and_never_a_500(
 #[case::binary(vec![0xff, 0xd8, 0x00], 422, "not text")]
 #[case::milliseconds(b"+9.02 -4.5".to_vec(), 422, "multiply by 1000")]
 #[case::huge(vec![b'1'; 1_000_001], 413, "at most 1 MB")]
-#[case::larger_than_any_body(vec![b'1'; 3_000_000], 413, "cannot be read")]
+#[case::larger_than_any_body(vec![b'1'; 9_500_000], 413, "larger than 9 MB")]
 #[tokio::test]
 async fn captures_that_are_none_get_a_sentence(#[case] bytes: Vec<u8>, #[case] status: u16, #[case] expected: &str) {
     let response = demo_app().await.oneshot(request("POST", "/api/readings", bytes)).await.unwrap();
