@@ -97,7 +97,9 @@ fn in_words(site: &Site, device: DeviceId, states: &BTreeSet<State>) -> String {
     let Some(profile) = site.profile_of(device) else { return "gone".to_owned() };
     let all = |test: &dyn Fn(&State) -> bool| states.iter().all(test);
     let mut words = Vec::new();
-    if profile.power != Power::AlwaysOn {
+    if let Power::Follows { .. } = profile.power {
+        words.push("follows its trigger".to_owned());
+    } else if profile.power != Power::AlwaysOn {
         words.push(match (all(&|s| s.on), all(&|s| !s.on)) {
             (true, false) => "on".to_owned(),
             (false, true) => "off".to_owned(),

@@ -6,10 +6,17 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use infrared::protocol::Nec;
 use infrared::receiver::BufferInputReceiver;
 use irp::{Decoder, InfraredData, Irp, Options};
+use kestrel_core::check;
+use kestrel_core::codes::export::{Format, Scope, export};
+use kestrel_core::codes::{Code, CodeBody, import, twins};
 use kestrel_core::demo::{self, ids};
+use kestrel_core::device::Function;
+use kestrel_core::kit::copy;
 use kestrel_core::plan::{Situation, plan};
 use kestrel_core::signal::{Capture, Message, ProtocolId, read};
+use kestrel_core::site::{Device, Room, Site};
 use std::hint::black_box;
+use uuid::Uuid;
 
 const NEC: &str =
     "{38.4k,564}<1,-1|1,-3>(16,-8,D:8,S:8,F:8,~F:8,1,^108m,(16,-4,1,^108m)*)[D:0..255,S:0..255=255-D,F:0..255]";
@@ -47,6 +54,130 @@ fn decode(c: &mut Criterion) {
     group.finish();
 }
 
+/// The NEC captures of the demo's remotes, each with its timing off by a little, read by each decoder.
+fn same_captures(c: &mut Criterion) {
+    let site = demo::marram_point();
+    let presses: Vec<Vec<u32>> = site
+        .codes
+        .iter()
+        .filter_map(|code| match &code.body {
+            CodeBody::Decoded { message } if message.protocol().id == ProtocolId::Nec => Some(message.encode(1)),
+            _ => None,
+        })
+        .enumerate()
+        .map(|(at, press)| {
+            let off = |us: u32| us + us * u32::try_from(at % 7).unwrap() / 100;
+            press[..press.len() - 1].iter().map(|&us| off(us)).collect()
+        })
+        .collect();
+    assert!(presses.len() >= 10);
+    let mut group = c.benchmark_group(format!("{} NEC captures", presses.len()));
+    let captures: Vec<Capture> = presses.iter().map(|press| Capture::new(press.clone(), None).unwrap()).collect();
+    assert!(captures.iter().all(|capture| read(capture).best.is_some()));
+    group.bench_function("kestrel, one protocol", |b| {
+        let protocol = ProtocolId::Nec.protocol();
+        b.iter(|| presses.iter().filter(|press| protocol.decode(black_box(press)).is_ok()).count());
+    });
+    group.bench_function("kestrel, all protocols ranked", |b| {
+        b.iter(|| captures.iter().filter(|capture| read(black_box(capture)).best.is_some()).count());
+    });
+    let heard: Vec<Vec<u32>> = presses.iter().map(|press| [&[50_000], press.as_slice()].concat()).collect();
+    group.bench_function("infrared crate, one protocol", |b| {
+        b.iter(|| {
+            let mut receiver = BufferInputReceiver::<Nec>::with_frequenzy(1_000_000);
+            heard.iter().filter(|press| receiver.iter(black_box(press)).next().is_some()).count()
+        });
+    });
+    let irp = Irp::parse(NEC).unwrap();
+    let options = Options { name: "nec", max_gap: 100_000, aeps: 100, eps: 10, ..Options::default() };
+    let dfa = irp.compile(&options).unwrap();
+    let events: Vec<_> = presses
+        .iter()
+        .map(|press| InfraredData::from_u32_slice(&[press.as_slice(), &[100_000]].concat()))
+        .collect();
+    group.bench_function("irp crate, compiled decoder", |b| {
+        b.iter(|| {
+            let mut found = 0;
+            for press in &events {
+                let mut decoder = Decoder::new(options.clone());
+                for event in press {
+                    decoder.dfa_input(*event, &dfa, |_, _| found += 1);
+                }
+            }
+            black_box(found)
+        });
+    });
+    group.finish();
+}
+
+const DEVICES: usize = 400;
+const CODES_EACH: u32 = 20;
+
+/// A house of 400 devices with 20 codes each, in 20 rooms.
+fn large_house() -> Site {
+    let mut number = 1_u128 << 64;
+    let mut fresh = || {
+        number += 1;
+        Uuid::from_u128(number)
+    };
+    let demo = demo::marram_point();
+    let mut model = copy::renumbered(demo.model_of(ids::receiver()).unwrap(), &mut fresh).0;
+    let plain = model.functions[0].clone();
+    model.functions = (0..CODES_EACH)
+        .map(|at| Function { id: fresh().into(), name: format!("Key {at}"), ..plain.clone() })
+        .collect();
+    let template = demo.device(ids::receiver()).unwrap().clone();
+    let mut site = demo.clone();
+    (site.rooms, site.devices, site.codes, site.profiles) = Default::default();
+    (site.connections, site.activities) = Default::default();
+    for at in 0..20_u32 {
+        site.rooms.push(Room { id: fresh().into(), name: format!("Room {at}"), position: at, rack: false });
+    }
+    for at in 0..DEVICES {
+        let id = fresh().into();
+        let room = site.rooms[at % 20].id;
+        site.devices.push(Device { id, room, profile: model.id, name: format!("Device {at}"), ..template.clone() });
+        for (command, function) in (0..).zip(&model.functions) {
+            let fields = [("address", u32::try_from(at).unwrap() + 256), ("command", command)];
+            let message = Message::new(ProtocolId::NecExt, fields).unwrap();
+            site.codes.push(Code {
+                id: fresh().into(),
+                device: id,
+                function: function.id,
+                body: CodeBody::Decoded { message },
+                captured: None,
+                since: None,
+                tested: None,
+            });
+        }
+    }
+    site.profiles.push(model);
+    site.sort();
+    site
+}
+
+fn large(c: &mut Criterion) {
+    let site = large_house();
+    assert_eq!((site.devices.len(), site.codes.len()), (400, 8_000));
+    let room = site.rooms[0].id;
+    let code = &site.codes[0];
+    let mut group = c.benchmark_group("400 devices, 8000 codes");
+    group.sample_size(20);
+    group.bench_function("what is wrong in a room", |b| b.iter(|| check::room(black_box(&site), room)));
+    group.bench_function("codes near to one", |b| {
+        b.iter(|| twins::near(black_box(&site), code.device, Some(code.id), &code.body, 2));
+    });
+    group.bench_function("every code as CSV", |b| b.iter(|| export(black_box(&site), Scope::House, Format::Csv)));
+    let text = export(&site, Scope::House, Format::Csv).unwrap().text;
+    group.bench_function("the CSV read and compared", |b| {
+        b.iter(|| {
+            let (_, found) = import::read(black_box(&text)).unwrap();
+            import::preview(&site, None, &found)
+        });
+    });
+    group.finish();
+}
+
 fn planning(c: &mut Criterion) {
     let site = demo::marram_point();
     let film = Situation::In { activity: ids::feature_film() };
@@ -58,5 +189,5 @@ fn planning(c: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, decode, planning);
+criterion_group!(benches, decode, same_captures, planning, large);
 criterion_main!(benches);

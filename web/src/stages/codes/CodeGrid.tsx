@@ -70,8 +70,12 @@ export function CodeGrid({
   const column = selected ? columns.findIndex((known) => known.device.id === selected.device.id) : -1;
   const key = selected ? selected.device.id + selected.fn.id : "";
   useEffect(() => {
-    if (at >= 0) lines.scrollToIndex(at);
-    if (column >= 0) tracks.scrollToIndex(column);
+    // The panel below takes its place first.
+    const later = setTimeout(() => {
+      if (at >= 0) lines.scrollToIndex(at);
+      if (column >= 0) tracks.scrollToIndex(column);
+    }, 60);
+    return () => clearTimeout(later);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only another cell is a reason to scroll
   }, [key]);
 

@@ -42,8 +42,10 @@ export function ReadingView({
 }
 
 function Facts({ best }: { best: Candidate }) {
-  const signed = (value: number, digits: number) =>
-    `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
+  const signed = (value: number, digits: number) => {
+    const text = Math.abs(value).toFixed(digits);
+    return Number(text) === 0 ? text : `${value < 0 ? "−" : "+"}${text}`;
+  };
   const frames = best.frames_matched + best.held_signs;
   const facts: [string, string, string?][] = [
     ["Protocol", best.protocol],

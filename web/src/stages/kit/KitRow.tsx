@@ -84,7 +84,7 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
       </tr>
       {open && (
         <tr className="border-b border-rule bg-soft">
-          <td colSpan={6} className="pb-3 pl-[72px]">
+          <td colSpan={6} className="pr-3 pb-3 pl-[72px]">
             <Tabs label={`What is known of ${device.name}`} parts={PARTS} value={part} onChange={setPart} />
             {part === "behaviour" && (
               <DeviceForm key={device.id} device={device} onClose={onToggle} onCopied={copied} />

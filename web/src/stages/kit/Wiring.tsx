@@ -37,7 +37,10 @@ export function Wiring({ lit }: { lit: Set<string> }) {
     return at < 0 ? COLUMNS.length - 1 : at;
   };
   const inside = new Set(devices.map((device) => device.id));
-  const cables = house.connections.filter((c) => inside.has(c.from_device) && inside.has(c.to_device));
+  const place = new Map(shown.map((device, at) => [device.id, at]));
+  const cables = house.connections
+    .filter((c) => inside.has(c.from_device) && inside.has(c.to_device))
+    .sort((one, other) => (place.get(one.from_device) ?? 0) - (place.get(other.from_device) ?? 0));
   const sockets = shown.flatMap((device) => socketsOf(modelOf(house, device), device));
   const fits = (socket: Socket) =>
     held && held.cable === socket.cable && held.out !== socket.out && held.device.id !== socket.device.id;

@@ -44,13 +44,20 @@ export function Standing({ view }: { view: RehearsalView }) {
             const left = state.busy_until_ms ? Math.max(0, state.busy_until_ms - view.now_ms) : 0;
             const input = profile.inputs.find((known) => known.id === state.input)?.name;
             const marked = profile.inputs.find((known) => known.id === state.marked)?.name;
+            const follows = profile.power.how === "follows";
             const moves = state.down_percent !== null && state.down_percent !== undefined;
             return (
               <tr key={device.id} className="border-b border-rule" data-standing={device.name}>
                 <th scope="row" className="py-1 pr-3 font-semibold">
                   {device.name}
                 </th>
-                <td className="py-1 pr-3">{moves ? `${state.down_percent} % down` : POWER[state.power]}</td>
+                <td className="py-1 pr-3">
+                  {moves
+                    ? `${state.down_percent} % down`
+                    : follows
+                      ? "follows its trigger"
+                      : POWER[state.power]}
+                </td>
                 <td className="py-1 pr-3">
                   {input ?? "–"}
                   {marked && <span className="text-muted"> (list at {marked})</span>}
