@@ -91,10 +91,8 @@ fn same_captures(c: &mut Criterion) {
     let irp = Irp::parse(NEC).unwrap();
     let options = Options { name: "nec", max_gap: 100_000, aeps: 100, eps: 10, ..Options::default() };
     let dfa = irp.compile(&options).unwrap();
-    let events: Vec<_> = presses
-        .iter()
-        .map(|press| InfraredData::from_u32_slice(&[press.as_slice(), &[100_000]].concat()))
-        .collect();
+    let events: Vec<_> =
+        presses.iter().map(|press| InfraredData::from_u32_slice(&[press.as_slice(), &[100_000]].concat())).collect();
     group.bench_function("irp crate, compiled decoder", |b| {
         b.iter(|| {
             let mut found = 0;
@@ -123,9 +121,8 @@ fn large_house() -> Site {
     let demo = demo::marram_point();
     let mut model = copy::renumbered(demo.model_of(ids::receiver()).unwrap(), &mut fresh).0;
     let plain = model.functions[0].clone();
-    model.functions = (0..CODES_EACH)
-        .map(|at| Function { id: fresh().into(), name: format!("Key {at}"), ..plain.clone() })
-        .collect();
+    model.functions =
+        (0..CODES_EACH).map(|at| Function { id: fresh().into(), name: format!("Key {at}"), ..plain.clone() }).collect();
     let template = demo.device(ids::receiver()).unwrap().clone();
     let mut site = demo.clone();
     (site.rooms, site.devices, site.codes, site.profiles) = Default::default();

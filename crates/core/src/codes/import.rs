@@ -62,6 +62,8 @@ pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
         let why = format!("The file is {} bytes long; at most 4 MB can be read. Split it by device.", text.len());
         return Err(ExchangeError::Shape(why));
     }
+    // Spreadsheets begin a file of UTF-8 with a byte order mark.
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     if text.trim().is_empty() {
         return Err(ExchangeError::Shape("The file is empty. Choose one that holds codes under names.".to_owned()));
     }

@@ -2,9 +2,16 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::{ControlPath, Medium, Offer, Override, Selection, Span, Tries};
-use crate::id::{CodeId, DeviceId, RoomId};
-use crate::site::CodeBody;
+use crate::device::{
+    AfterPowerOn, App, ControlPath, Feedback, Function, Input, Medium, Mode, Offer, Override, Reach, Selection, Span,
+    Tries, Volume,
+};
+use crate::id::{CodeId, DeviceId, InputId, RoomId};
+use crate::signal::Capture;
+use crate::signal::ip::IpCommand;
+use crate::signal::payload::Payload;
+use crate::signal::radio::RadioCode;
+use crate::site::{CodeBody, House};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -125,6 +132,164 @@ fn profiles_that_contradict_themselves_are_refused(#[case] spoil: fn(&mut Profil
     spoil(&mut profile);
     let error = apply(&mut site, &put(Entity::Profile(profile))).unwrap_err().to_string();
     assert!(error.contains(expected), "{error}");
+}
+
+#[rstest]
+#[case::nameless_maker(|p: &mut Profile| p.maker.clear(), "Maker: is empty")]
+#[case::long_model(|p: &mut Profile| p.model = "m".repeat(81), "81 characters; at most 80")]
+#[case::many_inputs(|p: &mut Profile| {
+    let plain = p.inputs[0].clone();
+    p.inputs.extend((0..40).map(|at| Input { id: InputId(Uuid::from_u128(at)), name: format!("In {at}"), ..plain.clone() }));
+}, "more than 32")]
+#[case::many_functions(|p: &mut Profile| {
+    let plain = p.functions[0].clone();
+    p.functions.extend((0..400).map(|at| Function { id: Uuid::from_u128(at).into(), name: format!("Key {at}"), ..plain.clone() }));
+}, "more than 400")]
+#[case::same_id(|p: &mut Profile| p.functions[1].id = p.functions[0].id, "two of them have the same id")]
+#[case::nameless_function(|p: &mut Profile| p.functions[0].name = " ".to_owned(), "Function: is empty")]
+#[case::same_function(|p: &mut Profile| p.functions[1].name = p.functions[0].name.to_uppercase(), "is taken")]
+#[case::no_presses(|p: &mut Profile| p.functions[0].press.presses = 0, "a number from 1 to 9")]
+#[case::ten_presses(|p: &mut Profile| p.functions[0].press.presses = 10, "a number from 1 to 9")]
+#[case::held_for_ever(|p: &mut Profile| p.functions[0].press.hold_ms = 30_001, "longer than 30 s")]
+#[case::no_pause(|p: &mut Profile| p.functions[0].press.gap_ms = 99, "between 0.1 and 5 s")]
+#[case::no_frames(|p: &mut Profile| p.functions[0].frames = Some(0), "a number from 1 to 100")]
+#[case::fixed_input(|p: &mut Profile| {
+    p.after_power_on = AfterPowerOn::Fixed { id: InputId(Uuid::from_u128(9)) };
+}, "is not one of the inputs")]
+#[case::volume_ceiling(|p: &mut Profile| p.volume = Some(Volume { ceiling: 101, range: 100, ..volume() }), "between 0 and 100")]
+#[case::loud_start(|p: &mut Profile| {
+    p.volume = Some(Volume { after_power_on: Some(120), range: 100, ..volume() });
+}, "between 0 and 100")]
+#[case::no_step(|p: &mut Profile| p.volume = Some(Volume { step_tenths: 0, ..volume() }), "more than 0")]
+#[case::same_offer(|p: &mut Profile| p.offers = vec![p.offers[0], p.offers[0]], "named twice")]
+#[case::nameless_mode(|p: &mut Profile| p.modes = vec![mode("")], "Setting: is empty")]
+#[case::bad_channel(|p: &mut Profile| p.apps = vec![channel("7a")], "no channel number")]
+#[case::long_channel(|p: &mut Profile| p.apps = vec![channel("1234567")], "1 to 6 digits")]
+#[case::fast_poll(|p: &mut Profile| p.feedback = poll(50, 20), "0.1 s to 10 min")]
+#[case::late_answer(|p: &mut Profile| p.feedback = poll(1_000, 2_000), "before the next question")]
+#[case::endless_standby(|p: &mut Profile| p.auto_standby = Some(Span::profile(1, 90_000_000)), "at most a day")]
+#[case::long_gap(|p: &mut Profile| {
+    p.selection = Selection::None;
+    p.inputs.clear();
+    p.after_power_on = AfterPowerOn::Last;
+    p.times.gap_ms = 60_001;
+}, "longer than a minute")]
+fn every_field_of_a_profile_has_bounds_that_are_said(#[case] spoil: fn(&mut Profile), #[case] expected: &str) {
+    let mut site = demo::marram_point();
+    let mut profile = site.model_of(ids::projector()).unwrap().clone();
+    spoil(&mut profile);
+    let error = apply(&mut site, &put(Entity::Profile(profile))).unwrap_err().to_string();
+    assert!(error.contains(expected), "{error}");
+    assert_eq!(site, demo::marram_point(), "and nothing has changed");
+}
+
+fn volume() -> Volume {
+    let [up, down] = [1, 2].map(|at| Uuid::from_u128(at).into());
+    Volume { up, down, step_tenths: 5, range: 100, ceiling: 80, after_power_on: None, absolute: false, mute: None }
+}
+
+fn mode(name: &str) -> Mode {
+    Mode { name: name.to_owned(), values: vec![], next: None }
+}
+
+fn channel(number: &str) -> App {
+    App { name: "News".to_owned(), reach: Reach::Digits { number: number.to_owned() } }
+}
+
+fn poll(every_ms: u32, time_out_ms: u32) -> Feedback {
+    Feedback::Poll { every_ms, time_out_ms, tells: vec!["power".to_owned()] }
+}
+
+#[rstest]
+#[case::radio_unit(CodeBody::Radio { code: RadioCode::Ook24 { identity: 1, key: 1 }, unit_us: 90 }, "between 150 and 700 µs")]
+#[case::radio_key(CodeBody::Radio { code: RadioCode::Ook24 { identity: 1, key: 200 }, unit_us: 350 }, "Radio code")]
+#[case::raw_on_the_network(
+    CodeBody::Raw { capture: Capture::new(vec![900, 450], None).unwrap(), medium: Medium::Ip },
+    "by infrared or radio"
+)]
+#[case::opaque_on_a_wire(opaque(Medium::Serial, None, 1), "by infrared or radio")]
+#[case::opaque_never_ends(opaque(Medium::Ir, Some(60_001), 1), "between 1 ms and 60 s")]
+#[case::opaque_ten_times(opaque(Medium::Ir, None, 10), "a number from 1 to 9")]
+#[case::command_without_text(CodeBody::Ip { command: IpCommand::Pjlink { command: "P".to_owned() } }, "no PJLink command")]
+#[case::no_mac(CodeBody::Ip { command: IpCommand::WakeOnLan { mac: "02".to_owned() } }, "no MAC address")]
+fn what_cannot_be_sent_is_not_kept(#[case] body: CodeBody, #[case] expected: &str) {
+    let mut site = demo::marram_point();
+    let code = Code { id: CodeId(Uuid::from_u128(2)), body, ..site.codes[0].clone() };
+    let error = apply(&mut site, &put(Entity::Code(code))).unwrap_err().to_string();
+    assert!(error.contains(expected), "{error}");
+}
+
+fn opaque(medium: Medium, send_ms: Option<u32>, presses: u8) -> CodeBody {
+    CodeBody::Opaque { payload: Payload::new(vec![1, 2]).unwrap(), medium, send_ms, presses }
+}
+
+#[test]
+fn what_a_thing_refers_to_must_be_there() {
+    let mut site = demo::marram_point();
+    let nowhere = Uuid::from_u128(77);
+    let receiver = device(&site, ids::receiver());
+    let code = site.codes[0].clone();
+    let cable = site.connections[0];
+    let cases = [
+        (Entity::Device(Device { room: nowhere.into(), ..receiver.clone() }), "room"),
+        (Entity::Device(Device { profile: nowhere.into(), ..receiver }), "profile"),
+        (Entity::Code(Code { device: nowhere.into(), ..code.clone() }), "device"),
+        (Entity::Code(Code { function: nowhere.into(), ..code }), "function"),
+        (Entity::Connection(Connection { from_output: nowhere.into(), ..cable }), "output"),
+        (Entity::Connection(Connection { to_input: nowhere.into(), ..cable }), "input"),
+        (Entity::House(House { id: nowhere.into(), ..site.house.clone() }), "house"),
+    ];
+    for (entity, what) in cases {
+        assert_eq!(apply(&mut site, &put(entity)), Err(EditError::NoSuch(what)));
+    }
+    assert_eq!(site, demo::marram_point());
+}
+
+#[test]
+fn sound_comes_back_only_where_the_output_takes_it() {
+    let mut site = demo::marram_point();
+    let demo = demo::marram_point();
+    let refused: Vec<String> = demo
+        .connections
+        .clone()
+        .into_iter()
+        .filter(|cable| demo.output(cable.from_device, cable.from_output).unwrap().returns.is_none())
+        .map(|cable| {
+            let edit = put(Entity::Connection(Connection { return_audio: true, ..cable }));
+            apply(&mut site, &edit).unwrap_err().to_string()
+        })
+        .collect();
+    assert!(!refused.is_empty() && refused.iter().all(|why| why.contains("takes no sound back")), "{refused:?}");
+}
+
+#[test]
+fn a_device_with_cables_keeps_its_model() {
+    let mut site = demo::marram_point();
+    let other = site.device(ids::projector()).unwrap().profile;
+    let moved = Device { profile: other, ..device(&site, ids::receiver()) };
+    let error = apply(&mut site, &put(Entity::Device(moved))).unwrap_err().to_string();
+    assert!(error.contains("has cables or codes of its present profile"), "{error}");
+}
+
+#[test]
+fn a_code_set_is_checked_key_by_key() {
+    let mut site = demo::marram_point();
+    let set = site.code_sets[0].clone();
+    let spoiled = |spoil: fn(&mut CodeSet)| {
+        let mut own = set.clone();
+        spoil(&mut own);
+        own
+    };
+    let cases: [(CodeSet, &str); 4] = [
+        (spoiled(|set| set.name.clear()), "Name of the code set: is empty"),
+        (spoiled(|set| set.keys[0].name = "\u{7}".to_owned()), "control character"),
+        (spoiled(|set| set.keys[0].press.presses = 12), "a number from 1 to 9"),
+        (spoiled(|set| set.source = "s".repeat(4_001)), "at most 4000 fit"),
+    ];
+    for (set, expected) in cases {
+        let error = apply(&mut site, &put(Entity::CodeSet(set))).unwrap_err().to_string();
+        assert!(error.contains(expected), "{error}");
+    }
 }
 
 #[test]

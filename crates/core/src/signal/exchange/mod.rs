@@ -76,6 +76,8 @@ pub fn capture(bytes: &[u8], signal: Option<&str>) -> Result<Parsed, ExchangeErr
     if bytes.len() > text::MAX_TEXT_BYTES {
         return Err(CaptureError::TooLarge(bytes.len()).into());
     }
+    // Spreadsheets and editors begin a file of UTF-8 with a byte order mark.
+    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
     if vcd::looks_like(bytes) {
         return vcd::read(bytes, signal);
     }

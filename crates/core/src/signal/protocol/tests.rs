@@ -157,11 +157,7 @@ fn the_irp_crate_encodes_the_same_edges(
 #[case::kaseikyo(ProtocolId::Kaseikyo, IRP_KASEIKYO, &[("vendor", "V"), ("device", "D"), ("subdevice", "S"), ("function", "F"), ("extension", "E")])]
 #[case::pd32(ProtocolId::Pd32, IRP_PD32, &[("address", "D"), ("command", "F")])]
 #[case::pd16(ProtocolId::Pd16, IRP_PD16, &[("address", "D"), ("command", "F")])]
-fn the_irp_crate_reads_what_we_send(
-    #[case] id: ProtocolId,
-    #[case] notation: &str,
-    #[case] letters: &[(&str, &str)],
-) {
+fn the_irp_crate_reads_what_we_send(#[case] id: ProtocolId, #[case] notation: &str, #[case] letters: &[(&str, &str)]) {
     let irp = Irp::parse(notation).unwrap();
     let options = irp::Options { name: "yardstick", max_gap: 200_000, aeps: 100, eps: 3, ..irp::Options::default() };
     let dfa = irp.compile(&options).unwrap();
