@@ -1,6 +1,6 @@
 //! Files out and in again through the public interface: nothing is lost, and what a format cannot hold is
 //! named.
-#![allow(clippy::unwrap_used, reason = "a test")]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
 use kestrel_core::codes::export::{Export, Format, Scope, export, title};
 use kestrel_core::codes::import::{self, Fate};

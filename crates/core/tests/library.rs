@@ -1,5 +1,5 @@
 //! The models and code sets that ship with the product: every one can be added, learned and told from the others.
-#![allow(clippy::unwrap_used, reason = "a test")]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
 use kestrel_core::codes::vocabulary::TERMS;
 use kestrel_core::codes::{CodeBody, preset};

@@ -1,5 +1,5 @@
 //! Every plan of every room of the demo house: its promises, and the simulated room that has to end as it says.
-#![allow(clippy::unwrap_used, reason = "a test")]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
 use kestrel_core::check;
 use kestrel_core::demo::{self, ids};

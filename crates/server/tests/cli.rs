@@ -1,6 +1,6 @@
 //! The command line as a user meets it: what it prints, and its exit codes (0, 1 for anything that failed,
 //! 2 for bad input).
-#![allow(clippy::unwrap_used, reason = "a test")]
+#![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
 use rstest::rstest;
 use std::io::Write;

@@ -57,6 +57,9 @@ export function CodeGrid({
     getScrollElement: () => box.current,
     estimateSize: () => LINE,
     overscan: 14,
+    // The heading stands above the first line, and covers what scrolls under it.
+    scrollMargin: LINE,
+    scrollPaddingStart: LINE,
   });
   const tracks = useVirtualizer({
     horizontal: true,
@@ -64,6 +67,7 @@ export function CodeGrid({
     getScrollElement: () => box.current,
     estimateSize: () => COLUMN,
     overscan: 4,
+    scrollMargin: NAME,
     scrollPaddingStart: NAME,
   });
   const at = selected ? rows.findIndex((row) => row.cells.some((cell) => cell && same(cell, selected))) : -1;
@@ -119,7 +123,7 @@ export function CodeGrid({
               aria-colindex={track.index + 2}
               title={columns[track.index]?.title}
               className="absolute top-0 flex h-full flex-col justify-center overflow-hidden px-2 leading-tight"
-              style={{ left: NAME + track.start, width: COLUMN }}
+              style={{ left: track.start, width: COLUMN }}
             >
               <span className="truncate">{columns[track.index]?.device.name}</span>
             </div>
@@ -134,7 +138,7 @@ export function CodeGrid({
               role="row"
               aria-rowindex={line.index + 2}
               className="absolute left-0 border-b border-rule"
-              style={{ top: LINE + line.start, height: LINE, width }}
+              style={{ top: line.start, height: LINE, width }}
             >
               <div
                 role="rowheader"
@@ -152,7 +156,7 @@ export function CodeGrid({
                     role="gridcell"
                     aria-colindex={track.index + 2}
                     className="absolute top-0 h-full"
-                    style={{ left: NAME + track.start, width: COLUMN }}
+                    style={{ left: track.start, width: COLUMN }}
                   >
                     {cell && (
                       <CellButton
