@@ -243,6 +243,21 @@ test("a keymap is previewed, taken over as one step, and undone", async ({ page,
   await expect(page.getByRole("button", { name: "Disc of Receiver: no code" })).toBeVisible();
   await expect(page.getByRole("button", { name: /^KEY_FROBNICATE/ })).toHaveCount(0);
 
+  await test.step("a file that names its devices goes to them", async () => {
+    await tool(page, "Import or copy codes …");
+    await box.fill(
+      "device,function,as,code\nReceiver,Night mode,message,nec-ext address=31249 command=119\n" +
+        "Console,Search,message,nec address=4 command=99\nNobody,Search,message,nec address=4 command=99\n",
+    );
+    await expect(sheet.getByRole("combobox", { name: "To" })).toHaveText("the devices that the file names");
+    await expect(preview.getByRole("row").filter({ hasText: "Receiver · Night mode" })).toBeVisible();
+    await expect(preview.getByRole("row").filter({ hasText: "Console · Search" })).toBeVisible();
+    await expect(preview.getByRole("row").filter({ hasText: "belongs to no device" })).toHaveCount(1);
+    await choose(page, "To", "Receiver");
+    await expect(sheet.getByRole("button", { name: "Take 3 over" })).toBeVisible();
+    await page.keyboard.press("Escape");
+  });
+
   await test.step("codes are copied from another device", async () => {
     await tool(page, "Import or copy codes …");
     await choose(page, "From", "another device");

@@ -195,7 +195,11 @@ export function CommandForm({
           focus
         />
       )}
-      <CommandBytes command={command} />
+      {kind === "payload" && payload.text === "" ? (
+        <p className="text-muted">Type what the device wants to hear; its bytes are shown here.</p>
+      ) : (
+        <CommandBytes command={command} />
+      )}
       {error && <ProblemNote text={error.message} />}
       <div className="flex gap-2">
         <button type="submit" className="btn btn-main" disabled={pending}>

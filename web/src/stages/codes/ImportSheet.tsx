@@ -34,7 +34,7 @@ export function ImportSheet({
   const [from, setFrom] = useState<"file" | "device">("file");
   const [text, setText] = useState("");
   const [name, setName] = useState("");
-  const [target, setTarget] = useState(first ?? NAMED);
+  const [goal, setGoal] = useState<string>();
   const [otherHouse, setOtherHouse] = useState(house.house.id);
   const [other, setOther] = useState("");
   const [chosen, setChosen] = useState<Set<number>>();
@@ -51,14 +51,21 @@ export function ImportSheet({
     from === "file"
       ? ({ from: "file", text } as const)
       : ({ from: "device", house: otherHouse, device: other } as const);
-  const body = { source, device: target === NAMED ? null : target, chosen: [], as_set: null };
   const ready = from === "file" ? text.trim() !== "" : other !== "";
-  const look = useQuery({
-    queryKey: ["import", JSON.stringify(body), house.revision],
-    queryFn: () => data(client.POST("/api/houses/{house}/imports/preview", { params: { path }, body })),
-    enabled: ready,
-    retry: false,
-  });
+  const previewOf = (to: string) => {
+    const body = { source, device: to === NAMED ? null : to, chosen: [], as_set: null };
+    return {
+      queryKey: ["import", JSON.stringify(body), house.revision],
+      queryFn: () => data(client.POST("/api/houses/{house}/imports/preview", { params: { path }, body })),
+      enabled: ready,
+      retry: false,
+    };
+  };
+  // A file that names its devices goes to them, unless another one is chosen here.
+  const asNamed = useQuery(previewOf(NAMED));
+  const names = from === "file" && (asNamed.data?.lines.some((line) => line.named) ?? false);
+  const target = goal ?? (names ? NAMED : (first ?? NAMED));
+  const look = useQuery({ ...previewOf(target), enabled: ready && !asNamed.isLoading });
   const lines = look.data?.lines ?? [];
   const useful = lines
     .map((line, at) => ({ line, at }))
@@ -69,7 +76,12 @@ export function ImportSheet({
       data(
         client.POST("/api/houses/{house}/imports", {
           params: { path },
-          body: { ...body, chosen: [...taken].sort((a, b) => a - b), as_set: asSet },
+          body: {
+            source,
+            device: target === NAMED ? null : target,
+            chosen: [...taken].sort((a, b) => a - b),
+            as_set: asSet,
+          },
         }),
       ),
     onSuccess: (saved) => {
@@ -115,7 +127,7 @@ export function ImportSheet({
               label="To"
               value={target}
               onChange={(value) => {
-                setTarget(value);
+                setGoal(value);
                 setChosen(undefined);
               }}
               options={[
@@ -219,9 +231,7 @@ export function ImportSheet({
             <span className="text-[13px] text-muted">called</span>
             <input className="field w-44" value={name} onChange={(event) => setName(event.target.value)} />
           </label>
-          <span className="ml-auto text-[13px] text-muted">
-            {target !== NAMED && deviceName(house, target)} One step that undo takes back whole.
-          </span>
+          <span className="ml-auto text-[13px] text-muted">One step, which undo takes back whole.</span>
         </div>
       </div>
     </Sheet>
