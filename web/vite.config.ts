@@ -14,5 +14,5 @@ export default defineConfig({
       "/healthz": process.env.KESTREL_API ?? "http://127.0.0.1:7310",
     },
   },
-  test: { include: ["src/**/*.test.ts"] },
+  test: { include: ["src/**/*.test.{ts,tsx}"] },
 });
