@@ -6,7 +6,7 @@ use crate::device::{Medium, Power};
 use crate::id::{DeviceId, FunctionId};
 use crate::signal::combine::combine;
 use crate::signal::radio::{self, RadioError, RadioReading};
-use crate::signal::{Capture, Reading};
+use crate::signal::{Capture, Reading, read as read_capture};
 use crate::site::Site;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -153,8 +153,19 @@ fn judge_infrared(captures: &[Capture], judgement: &mut Judgement) {
     match &reading.best {
         Some(best) => {
             judgement.body = Some(CodeBody::Decoded { message: best.message });
+            let another = captures
+                .iter()
+                .filter_map(|capture| read_capture(capture).best)
+                .find(|other| !other.message.same_key(&best.message));
+            if let Some(other) = &another {
+                let text = format!(
+                    "Two keys were heard: one press says {}, another {}. Discard them, and press one key.",
+                    best.message, other.message
+                );
+                judgement.remarks.push(remark(Trouble::TwoKeys, true, text));
+            }
             let two = best.remarks.iter().find(|text| text.contains("Two keys were heard"));
-            if let Some(text) = two {
+            if let (Some(text), None) = (two, another) {
                 judgement.remarks.push(remark(Trouble::TwoKeys, true, text.clone()));
             }
             let frames = best.frames_matched + best.held_signs;
