@@ -166,7 +166,10 @@ export function CodePanel({
             ))}
           {view === "compare" && line && <CompareView line={line} />}
           {view === "attempts" && <Attempts device={device} fn={fn} />}
-          {view === "press" && <PressForm key={house.revision} device={device} fn={fn} />}
+          {view === "press" && (
+            // Anew only where what it shows was changed: what is typed outlives every other edit.
+            <PressForm key={fn.id + JSON.stringify([fn.press, fn.frames])} device={device} fn={fn} />
+          )}
         </>
       )}
     </section>

@@ -60,7 +60,6 @@ export function ControlPaths({ device }: { device: Device }) {
 
   return (
     <div className="max-w-[880px]">
-      {edit.error && <ProblemNote text={edit.error.message} />}
       <table className="w-full" aria-label={`Control paths of ${device.name}`}>
         <thead>
           <tr className="border-b border-ink text-[13px] text-muted">
@@ -188,6 +187,7 @@ export function ControlPaths({ device }: { device: Device }) {
             "As the model offers them; a change sets them up for this device."}
         </span>
       </div>
+      {edit.error && <ProblemNote text={edit.error.message} />}
       <h4 className="mt-3 font-semibold">What would be best</h4>
       <ol className="text-[14px]">
         {(advice.data ?? []).map((one, at) => (
@@ -309,12 +309,16 @@ export function Typed({
 }) {
   const [text, setText] = useState(value);
   const [known, setKnown] = useState(value);
+  const [sent, setSent] = useState<string>();
   if (known !== value) {
     setKnown(value);
     setText(value);
+    setSent(undefined);
   }
   const done = () => {
-    if (text !== value) onDone(text);
+    if (text === value) return;
+    setSent(text);
+    onDone(text);
   };
   return (
     <input
@@ -324,7 +328,8 @@ export function Typed({
       autoComplete="off"
       value={text}
       onChange={(event) => setText(event.target.value)}
-      onBlur={done}
+      // What was refused stays, and is not sent again by leaving the field.
+      onBlur={() => text !== sent && done()}
       onKeyDown={(event) => {
         if (event.key === "Enter") {
           event.preventDefault();

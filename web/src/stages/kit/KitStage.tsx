@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
 import type { Device } from "../../api/types";
-import { useRoom } from "../../shell/context";
+import { useRoom, roomName } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
@@ -158,7 +158,7 @@ export function KitStage() {
           </table>
         </div>
       )}
-      <RoomSheet key={house.revision} open={rooms} onClose={() => setRooms(false)} />
+      <RoomSheet key={`${room} ${roomName(house, room)}`} open={rooms} onClose={() => setRooms(false)} />
       <AddDevice
         open={adding}
         onClose={() => setAdding(false)}
