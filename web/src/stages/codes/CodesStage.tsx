@@ -1,6 +1,6 @@
 import { ChevronDown, GraduationCap } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { useDeferredValue, useMemo, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import { roomName, useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
@@ -83,10 +83,16 @@ export function CodesStage() {
     house.profiles.some((p) => p.id === device.profile && p.functions.length > 0),
   );
   const first = params.get("device") ?? learnable[0]?.id;
-  /** The device of the marked cell; else the first one. */
+  const last = useRef<string>(undefined);
+  const opened = selected?.device.id;
+  useEffect(() => {
+    if (opened) last.current = opened;
+  }, [opened]);
+  /** The device of the marked cell; else of the function that was open last; else the first one. */
   const marked = () => {
     const at = document.activeElement?.closest<HTMLElement>("[data-at]")?.dataset["at"];
-    return (at && shown[Number(at.split(",")[1])]?.id) || first;
+    const lately = columns.find((device) => device.id === last.current)?.id;
+    return (at && shown[Number(at.split(",")[1])]?.id) || params.get("device") || lately || first;
   };
   useLetter("l", selected || learning ? undefined : () => learn(marked()));
 
@@ -133,7 +139,7 @@ export function CodesStage() {
           ]}
         />
         <Tools onChoose={setTool} />
-        <button type="button" className="btn btn-main" disabled={!first} onClick={() => learn(first)}>
+        <button type="button" className="btn btn-main" disabled={!first} onClick={() => learn(marked())}>
           <GraduationCap aria-hidden size={16} /> Learn <span className="font-mono text-[11px]">L</span>
         </button>
       </StageHead>
