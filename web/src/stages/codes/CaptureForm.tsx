@@ -1,11 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
-import { useDeferredValue, useEffect, useRef, useState } from "react";
+import { useDeferredValue, useEffect, useState } from "react";
 import { client, data, RequestError } from "../../api/client";
 import { put, useEdit } from "../../api/queries";
 import type { Capture, Code, CodeLine, Device, DeviceFunction, Medium, ReadText } from "../../api/types";
 import { modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
+import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
 import { useDraft } from "./draft";
 import { NameInput } from "./NameInput";
@@ -46,7 +47,6 @@ export function CaptureForm({
   const [signal, setSignal] = useState<string>();
   const [more, setMore] = useState<Capture[]>([]);
   const [radioChoice, setRadioChoice] = useState(0);
-  const file = useRef<HTMLInputElement>(null);
   const settled = useDeferredValue(useSettled(text, 150));
   const reading = useQuery({
     queryKey: ["reading", settled, signal],
@@ -164,22 +164,13 @@ export function CaptureForm({
             <span className="label">Name of the function</span>
             <NameInput value={name} onChange={setName} />
           </label>
-          <input
-            ref={file}
-            type="file"
-            className="sr-only"
-            tabIndex={-1}
-            aria-label="Capture file"
+          <FileButton
+            label="Capture file"
             accept=".txt,.pulse,.csv,.vcd,text/plain"
-            onChange={(event) => {
-              const chosen = event.target.files?.[0];
-              if (chosen) void load(chosen);
-              event.target.value = "";
-            }}
-          />
-          <button type="button" className="btn" onClick={() => file.current?.click()}>
+            onFile={(chosen) => void load(chosen)}
+          >
             <Upload aria-hidden size={15} /> Choose a file
-          </button>
+          </FileButton>
         </div>
       </div>
       <div className="mt-2 flex flex-col gap-2">

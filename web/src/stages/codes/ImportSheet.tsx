@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { client, data } from "../../api/client";
 import { accept, useHouses } from "../../api/queries";
 import type { Device, Fate, ImportView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
+import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 
@@ -39,7 +40,6 @@ export function ImportSheet({
   const [other, setOther] = useState("");
   const [chosen, setChosen] = useState<Set<number>>();
   const [fileTrouble, setFileTrouble] = useState<string>();
-  const file = useRef<HTMLInputElement>(null);
   const houses = useHouses();
   const elsewhere = useQuery({
     queryKey: ["house", otherHouse],
@@ -152,22 +152,13 @@ export function ImportSheet({
               />
             </label>
             <div className="self-end">
-              <input
-                ref={file}
-                type="file"
-                className="sr-only"
-                tabIndex={-1}
-                aria-label="File of codes"
+              <FileButton
+                label="File of codes"
                 accept=".toml,.csv,.pulse,.txt,text/plain"
-                onChange={(event) => {
-                  const picked = event.target.files?.[0];
-                  if (picked) void load(picked);
-                  event.target.value = "";
-                }}
-              />
-              <button type="button" className="btn" onClick={() => file.current?.click()}>
+                onFile={(chosen) => void load(chosen)}
+              >
                 <Upload aria-hidden size={15} /> Choose a file
-              </button>
+              </FileButton>
             </div>
           </div>
         ) : (

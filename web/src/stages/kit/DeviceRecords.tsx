@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ImagePlus, Trash2 } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { client, data } from "../../api/client";
 import { accept, keys, put } from "../../api/queries";
 import type { Device, HouseView, Network, Records } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
+import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
 import { Typed } from "./ControlPaths";
 import { LINKS, RECORDS, recordsOf } from "./words";
@@ -256,7 +257,6 @@ function Photos({
   onChange: (photos: NonNullable<Records["photos"]>) => void;
 }) {
   const { house } = useRoom();
-  const file = useRef<HTMLInputElement>(null);
   const photos = records.photos ?? [];
   const upload = useMutation({
     mutationFn: async (chosen: File) => {
@@ -305,27 +305,15 @@ function Photos({
           </li>
         ))}
       </ul>
-      <input
-        ref={file}
-        type="file"
-        className="sr-only"
-        tabIndex={-1}
-        aria-label="Photo of the label"
+      <FileButton
+        label="Photo of the label"
         accept="image/png,image/jpeg,image/webp"
-        onChange={(event) => {
-          const chosen = event.target.files?.[0];
-          if (chosen) upload.mutate(chosen);
-          event.target.value = "";
-        }}
-      />
-      <button
-        type="button"
-        className="btn mt-2"
+        className="mt-2"
         disabled={upload.isPending}
-        onClick={() => file.current?.click()}
+        onFile={(chosen) => upload.mutate(chosen)}
       >
         <ImagePlus aria-hidden size={15} /> Add a photo of its label
-      </button>
+      </FileButton>
     </div>
   );
 }

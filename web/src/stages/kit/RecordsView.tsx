@@ -1,7 +1,7 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
 import { modelOf, useRoom } from "../../shell/context";
-import { RECORDS, recordsOf } from "./words";
+import { inSignalOrder, RECORDS, recordsOf } from "./words";
 
 /** What a service call needs of every device of the room, in one table. */
 export function RecordsView({ onOpen }: { onOpen: (device: string) => void }) {
@@ -46,7 +46,7 @@ export function RecordsView({ onOpen }: { onOpen: (device: string) => void }) {
           </tr>
         </thead>
         <tbody>
-          {devices.map((device) => {
+          {inSignalOrder(house, devices).map((device) => {
             const records = recordsOf(device);
             const known = RECORDS.filter(([key]) => (records[key] ?? "").trim() !== "");
             const open = RECORDS.filter(([key]) => (records[key] ?? "").trim() === "").map(
