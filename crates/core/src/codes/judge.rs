@@ -74,6 +74,31 @@ fn remark(trouble: Trouble, stops: bool, text: impl Into<String>) -> Remark {
     Remark { trouble, text: text.into(), function: None, stops }
 }
 
+/// The silence that is put between signals of one press, in µs: no frame is as long.
+const BETWEEN_US: u32 = 60_000;
+
+/// What was heard while the learner listened once: several infrared signals are frames of one press.
+#[must_use]
+pub fn joined(heard: Vec<(Medium, Capture)>) -> Vec<(Medium, Capture)> {
+    let mut presses: Vec<(Medium, Capture)> = Vec::new();
+    for (medium, capture) in heard {
+        match presses.last_mut().filter(|(before, _)| *before == medium && medium == Medium::Ir) {
+            Some((_, press)) => {
+                let mut durations = press.durations_us().to_vec();
+                if !durations.len().is_multiple_of(2) {
+                    durations.push(BETWEEN_US);
+                }
+                durations.extend(capture.durations_us());
+                if let Ok(longer) = Capture::new(durations, press.carrier_hz()) {
+                    *press = longer;
+                }
+            }
+            None => presses.push((medium, capture)),
+        }
+    }
+    presses
+}
+
 /// Judges what was heard for a function of a device: the presses of one key, in order. `medium` is the
 /// one on which it was expected.
 #[must_use]

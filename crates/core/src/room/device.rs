@@ -13,6 +13,9 @@ use utoipa::ToSchema;
 /// A device that gets its next key sooner than this share of its gap does not notice it.
 const DEAF_SHARE: u32 = 2;
 
+/// What a device says that is told to be what it is already.
+pub const NOTHING_TO_CHANGE: &str = "nothing to change";
+
 /// What a device did with a key that it understood.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "kebab-case", tag = "did")]
@@ -174,7 +177,7 @@ impl SimDevice {
         let wanted = secret == Secret::On;
         let outcome = match self.deaf(now_ms, power) {
             Some(why) => Outcome::Ignored { why },
-            None if self.state.on == wanted => Outcome::Obeyed { what: "nothing to change".to_owned() },
+            None if self.state.on == wanted => Outcome::Obeyed { what: NOTHING_TO_CHANGE.to_owned() },
             None => self.press(now_ms, power),
         };
         self.last_key_ms = Some(now_ms);
@@ -241,7 +244,7 @@ impl SimDevice {
         }
         if before == after && effect == Effect::None {
             let known = self.profile.keys().iter().any(|(id, _)| *id == key);
-            let what = if known { "nothing to change" } else { "done" };
+            let what = if known { NOTHING_TO_CHANGE } else { "done" };
             return Outcome::Obeyed { what: what.to_owned() };
         }
         Outcome::Obeyed { what: self.told(before, effect) }
@@ -270,7 +273,7 @@ impl SimDevice {
             return None;
         };
         if moving || self.down == target {
-            return Some(Outcome::Obeyed { what: "nothing to change".to_owned() });
+            return Some(Outcome::Obeyed { what: NOTHING_TO_CHANGE.to_owned() });
         }
         let whole = takes(span, self.pace);
         let until_ms = now_ms + whole * u64::from(self.down.abs_diff(target)) / 1000;

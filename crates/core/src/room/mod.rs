@@ -11,7 +11,7 @@ mod receiver;
 #[cfg(test)]
 mod tests;
 
-pub use device::{DeviceView, Outcome, PowerView};
+pub use device::{DeviceView, NOTHING_TO_CHANGE, Outcome, PowerView};
 
 use crate::device::{Medium, Span};
 use crate::id::{DeviceId, FunctionId, RoomId};

@@ -10,16 +10,15 @@ use axum::extract::State;
 use axum::http::HeaderMap;
 use jiff::Timestamp;
 use kestrel_bench::handset::PressRequest;
-use kestrel_core::codes::judge::{Judgement, Remark, judge};
+use kestrel_core::codes::judge::{Judgement, Remark, joined, judge};
+use kestrel_core::codes::prove::proved;
 use kestrel_core::codes::{Code, CodeBody, TestEffect, Tested};
 use kestrel_core::device::{Medium, Press};
 use kestrel_core::edit::{Edit, Entity};
 use kestrel_core::id::{DeviceId, FunctionId, HouseId, RoomId};
-use kestrel_core::plan::press_of;
+use kestrel_core::room::Heard;
 use kestrel_core::room::handset::HandsetKey;
-use kestrel_core::room::{Heard, Outcome};
 use kestrel_core::signal::Capture;
-use kestrel_core::site::Site;
 use kestrel_store::{Attempt, AttemptKind, NewAttempt};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -76,10 +75,9 @@ pub async fn learn(
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.device(request.device).ok_or_else(no_device)?;
     let mut presses = request.before;
-    let listened = heard.into_iter().map(|(medium, capture)| HeardPress { medium, capture });
-    let fresh: Vec<HeardPress> = joined(listened.collect());
+    let fresh = joined(heard);
     let nothing = fresh.is_empty();
-    presses.extend(fresh);
+    presses.extend(fresh.into_iter().map(|(medium, capture)| HeardPress { medium, capture }));
     presses.truncate(PRESSES_MAX);
     let pairs: Vec<(Medium, Capture)> =
         if nothing { vec![] } else { presses.iter().map(|press| (press.medium, press.capture.clone())).collect() };
@@ -94,27 +92,6 @@ pub async fn learn(
     };
     houses.store().attempted(house, &who(&headers).name, attempt).await?;
     Ok(Json(LearnView { presses, judgement }))
-}
-
-/// What was heard while the learner listened once: several signals of one kind are one press after another.
-fn joined(heard: Vec<HeardPress>) -> Vec<HeardPress> {
-    let mut one: Vec<HeardPress> = Vec::new();
-    for press in heard {
-        match one.last_mut().filter(|last| last.medium == press.medium && last.medium == Medium::Ir) {
-            Some(last) => {
-                let mut durations = last.capture.durations_us().to_vec();
-                if durations.len() % 2 == 1 {
-                    durations.push(60_000);
-                }
-                durations.extend(press.capture.durations_us());
-                if let Ok(capture) = Capture::new(durations, last.capture.carrier_hz()) {
-                    last.capture = capture;
-                }
-            }
-            None => one.push(press),
-        }
-    }
-    one
 }
 
 fn outcome(remarks: &[Remark]) -> String {
@@ -271,35 +248,6 @@ pub async fn test(
     Ok(Json(TestView { heard, effect, note }))
 }
 
-/// What a test proves, as far as the simulated room shows it.
-fn proved(site: &Site, device: DeviceId, function: FunctionId, heard: &[Heard]) -> (Option<TestEffect>, String) {
-    let name = site.device_name(device);
-    let wanted = site.function_name(device, function);
-    let own = heard.iter().find(|one| one.device == device);
-    let others: Vec<String> = heard
-        .iter()
-        .filter(|one| one.device != device)
-        .map(|one| format!("{} heard “{}”", site.device_name(one.device), one.name))
-        .collect();
-    let also = if others.is_empty() { String::new() } else { format!(" {}.", others.join("; ")) };
-    match own {
-        None => (Some(TestEffect::Nothing), format!("{name} did not react.{also}")),
-        Some(one) if one.function != function => {
-            (Some(TestEffect::WrongThing), format!("{name} took it for “{}” and not for “{wanted}”.{also}", one.name))
-        }
-        Some(one) => match &one.outcome {
-            Outcome::Obeyed { what } if what == "nothing to change" => (
-                None,
-                format!(
-                    "{name} understood “{wanted}”, but there was nothing to change: bring it into another state and test again.{also}"
-                ),
-            ),
-            Outcome::Obeyed { what } => (Some(TestEffect::Worked), format!("{name}: {what}.{also}")),
-            Outcome::Ignored { why } => (None, format!("{name} understood “{wanted}” but ignored it: {why}.{also}")),
-        },
-    }
-}
-
 /// Something to send that no function holds.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct TryRequest {
@@ -394,11 +342,4 @@ pub async fn attempts(
 ) -> Result<Json<Vec<Attempt>>, Problem> {
     houses.store().revision(house).await?;
     Ok(Json(houses.store().attempts(house, query.device, query.function, 200).await?))
-}
-
-/// How a function of a device is sent: for the page that shows its bytes and its length.
-#[must_use]
-pub fn sent_as(site: &Site, code: &Code) -> Vec<u32> {
-    let (press, frames) = press_of(site, code.device, code.function);
-    code.body.send_us(press, frames)
 }

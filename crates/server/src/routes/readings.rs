@@ -1,12 +1,12 @@
 //! Reading captures.
 
-use super::learning::sent_as;
 use crate::houses::Houses;
 
 use crate::problem::{Path, Problem, Query, Raw};
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::id::{CodeId, HouseId};
+use kestrel_core::plan::press_of;
 use kestrel_core::signal::radio::{self, RadioReading};
 use kestrel_core::signal::{Capture, Reading, exchange, read, text};
 use kestrel_core::site::Code;
@@ -88,7 +88,10 @@ pub async fn read_code(
     let snapshot = houses.snapshot(house).await?;
     let code = snapshot.site.codes.iter().find(|known| known.id == code).cloned();
     let code = code.ok_or_else(|| Problem::not_found("This code was removed. Undo brings it back."))?;
-    let capture = code.captured.clone().or_else(|| Capture::new(sent_as(&snapshot.site, &code), None).ok());
+    let capture = code.captured.clone().or_else(|| {
+        let (press, frames) = press_of(&snapshot.site, code.device, code.function);
+        Capture::new(code.body.send_us(press, frames), None).ok()
+    });
     let reading = capture.as_ref().map(read);
     let radio = capture.as_ref().zip(reading.as_ref()).and_then(|(capture, reading)| as_radio(capture, reading));
     let text = capture.as_ref().map(|capture| text::to_signed(capture.durations_us()));
