@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { client, data, RequestError } from "./client";
-import type { Edit, Entity, HouseView } from "./types";
+import type { Edit, Entity, HouseView, SetKey } from "./types";
 
 /** Waiting for a server or a database that is away goes on for ever; other errors are final. */
 export function retry(_count: number, error: Error): boolean {
@@ -118,6 +118,21 @@ export function useCopy(house: string) {
 }
 
 /** The ways of controlling a device, the best first; asked again when the house has changed. */
+/** Keeps keys that worked as tested codes of a device; functions that its model lacks are added. */
+export function useKeepProven(house: string, device: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { keys: SetKey[]; note: string }) =>
+      data(
+        client.POST("/api/houses/{house}/devices/{device}/proven", {
+          params: { path: { house, device } },
+          body,
+        }),
+      ),
+    onSuccess: (saved) => accept(queries, saved.house),
+  });
+}
+
 export function useAdvice(house: string, device: string, revision: number) {
   return useQuery({
     queryKey: ["house", house, "advice", device, revision] as const,

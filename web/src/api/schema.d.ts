@@ -195,6 +195,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/devices/{device}/proven": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keeps keys that worked as tested codes of a device, with functions for those that its model lacks; one step of
+         *     the history.
+         */
+        post: operations["keep_proven"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/devices/{device}/untried": {
         parameters: {
             query?: never;
@@ -1690,7 +1710,7 @@ export interface components {
         };
         /** @description One code of an import. */
         ImportLine: {
-            /** @description Was it understood, or is it timing alone? */
+            /** @description Was it understood? Timing, opaque payloads and typed bytes are not. */
             decoded: boolean;
             device?: components["schemas"]["DeviceId"] | null;
             /** @description What would happen. */
@@ -2273,10 +2293,17 @@ export interface components {
          * @enum {string}
          */
         PowerView: "off" | "starting" | "on" | "cooling" | "always";
+        /** @description A key of a set. */
+        PresetKey: {
+            /** @description The key. */
+            key: components["schemas"]["SetKey"];
+            /** @description What is sent, in the words by which sets are compared; none for raw timing, which cannot be. */
+            words?: string | null;
+        };
         /** @description The keys of one set. */
         PresetKeys: {
             /** @description Its keys. */
-            keys: components["schemas"]["SetKey"][];
+            keys: components["schemas"]["PresetKey"][];
             /** @description The set. */
             set: components["schemas"]["CodeSetId"];
         };
@@ -2386,6 +2413,13 @@ export interface components {
          * @enum {string}
          */
         ProtocolId: "nec" | "nec-ext" | "rc5" | "rc6" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16";
+        /** @description Keys that were sent to a device and worked. */
+        ProvenRequest: {
+            /** @description The keys (at most 400). */
+            keys: components["schemas"]["SetKey"][];
+            /** @description How it was found out. */
+            note: string;
+        };
         /** @description What a radio key says. */
         RadioCode: {
             /** @enum {string} */
@@ -3511,6 +3545,48 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_proven: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProvenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -70,6 +70,7 @@ export type Room = Schemas["Room"];
 export type RunView = Schemas["RunView"];
 export type Selection = Schemas["Selection"];
 export type SetKey = Schemas["SetKey"];
+export type PresetKey = Schemas["PresetKey"];
 export type SetLine = Schemas["SetLine"];
 export type Situation = Schemas["Situation"];
 export type Span = Schemas["Span"];

@@ -1,7 +1,7 @@
 //! Codes from a file or another device: what would happen to each, and the edits that make it so. An import
 //! is previewed first and then carried out as one step, whole or not at all.
 
-use super::{Code, CodeBody, CodeSet, SetKey};
+use super::{Code, CodeSet, SetKey, TestEffect, Tested};
 use crate::device::{Function, Profile};
 use crate::edit::{Entity, NAME_MAX};
 use crate::id::{DeviceId, FunctionId, ProfileId};
@@ -47,7 +47,7 @@ pub struct ImportLine {
     pub function: Option<FunctionId>,
     /// What is sent, in words.
     pub summary: String,
-    /// Was it understood, or is it timing alone?
+    /// Was it understood? Timing, opaque payloads and typed bytes are not.
     pub decoded: bool,
     /// What would happen.
     pub fate: Fate,
@@ -141,7 +141,7 @@ pub fn preview(site: &Site, device: Option<DeviceId>, import: &Import) -> Vec<Im
                 name: found.name.clone(),
                 function: own,
                 summary: found.body.to_string(),
-                decoded: !matches!(found.body, CodeBody::Raw { .. }),
+                decoded: found.body.is_decoded(),
                 fate,
             }
         })
@@ -200,6 +200,42 @@ pub fn entities(
     changed.map(Entity::Profile).chain(codes.into_iter().map(Entity::Code)).collect()
 }
 
+/// The entities that keep keys for a device that were sent to it and worked: functions by their names where the
+/// model lacks them, codes in the place of what was there, each tested.
+#[must_use]
+pub fn proven(
+    site: &Site,
+    device: DeviceId,
+    keys: &[SetKey],
+    note: &str,
+    now: Timestamp,
+    fresh: &mut impl FnMut() -> Uuid,
+) -> Vec<Entity> {
+    let found = keys.iter().enumerate().map(|(at, key)| Found {
+        name: key.name.clone(),
+        device: None,
+        press: key.press,
+        body: key.body.clone(),
+        line: at + 1,
+    });
+    let import = Import { found: found.collect(), unread: vec![] };
+    let chosen: Vec<usize> = (0..keys.len()).collect();
+    let tested = Some(Tested { at: now, effect: TestEffect::Worked, note: note.to_owned() });
+    let mut made = entities(site, Some(device), &import, &chosen, now, fresh);
+    for entity in &mut made {
+        if let Entity::Code(code) = entity {
+            code.tested.clone_from(&tested);
+        }
+    }
+    // A code that was there already is proved by it, too.
+    let there = site.codes.iter().filter(|code| {
+        let name = site.function_name(device, code.function).to_lowercase();
+        code.device == device && keys.iter().any(|key| key.name.to_lowercase() == name && key.body == code.body)
+    });
+    made.extend(there.map(|code| Entity::Code(Code { tested: tested.clone(), ..code.clone() })));
+    made
+}
+
 /// An import as a code set to try.
 #[must_use]
 pub fn as_set(import: &Import, name: &str, source: &str, fresh: &mut impl FnMut() -> Uuid) -> CodeSet {
@@ -215,7 +251,9 @@ pub fn as_set(import: &Import, name: &str, source: &str, fresh: &mut impl FnMut(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::codes::CodeBody;
     use crate::demo::{self, ids};
+    use crate::device::Press;
     use crate::edit::{Edit, apply};
 
     const KEYMAP: &str = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"necx\"\n[protocols.scancodes]\n0x117a31 = \"KEY_DVD\"\n0x117a02 = \"KEY_VOLUMEUP\"\n0x117a09 = \"KEY_VOLUMEDOWN\"\n0x117a40 = \"KEY_FROBNICATE\"\n";
@@ -226,6 +264,30 @@ mod tests {
             next += 1;
             Uuid::from_u128(next)
         }
+    }
+
+    #[test]
+    fn what_worked_is_kept_as_tested_and_what_was_there_is_proved() {
+        let mut site = demo::marram_point();
+        let device = ids::receiver();
+        let there = site.codes.iter().find(|code| code.device == device).unwrap().clone();
+        let key = |name: &str, body: CodeBody| SetKey { name: name.to_owned(), press: Press::default(), body };
+        let keys = [
+            key(&site.function_name(device, there.function).to_uppercase(), there.body.clone()),
+            key("disc", demo::missing_code().unwrap()),
+            key("Night mode", demo::missing_code().unwrap()),
+        ];
+        let made = proven(&site, device, &keys, "It hummed.", Timestamp::UNIX_EPOCH, &mut numbers());
+        let codes: Vec<&Code> =
+            made.iter().filter_map(|entity| if let Entity::Code(code) = entity { Some(code) } else { None }).collect();
+        assert_eq!((made.len(), codes.len()), (4, 3), "one new function in the model, and three codes");
+        assert!(codes.iter().all(|code| code.tested.as_ref().is_some_and(|t| t.note == "It hummed.")));
+        assert!(codes.iter().any(|code| code.id == there.id), "it stays the same code");
+        assert!(codes.iter().any(|code| code.function == ids::receiver_disc()), "names are compared without case");
+        for entity in made {
+            apply(&mut site, &Edit::Put { entity, base: None }).unwrap();
+        }
+        assert!(site.model_of(device).unwrap().functions.iter().any(|function| function.name == "Night mode"));
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! Files in and out: imports that are previewed and carried out as one step, exports of every format.
 
-use super::houses::{HouseView, SavedView};
-use super::{download, who};
+use super::download;
+use super::houses::{SavedView, put_all};
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem, Query};
 use axum::Json;
@@ -11,7 +11,7 @@ use axum::response::Response;
 use jiff::Timestamp;
 use kestrel_core::codes::export::{Format, Scope, export, title};
 use kestrel_core::codes::import::{ImportLine, as_set, entities, of_device, preview, read};
-use kestrel_core::edit::{Edit, Entity};
+use kestrel_core::edit::Entity;
 use kestrel_core::id::{DeviceId, HouseId, RoomId};
 use kestrel_core::signal::exchange::{Import, Unread};
 use serde::{Deserialize, Serialize};
@@ -120,16 +120,7 @@ pub async fn carry_out(
         let detail = "There is nothing to import: every chosen code is there already, or nothing was chosen.";
         return Err(Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "nothing", detail));
     }
-    let id = made.first().map(|entity| entity.key().1);
-    let edits: Vec<Edit> = made
-        .into_iter()
-        .map(|entity| {
-            let base = snapshot.versions.get(&entity.key().1).copied();
-            Edit::Put { entity, base }
-        })
-        .collect();
-    let (snapshot, title) = houses.edit(house, &who(&headers), &edits).await?;
-    Ok(Json(SavedView { title, made: id, house: HouseView::from(&*snapshot) }))
+    put_all(&houses, house, &headers, &snapshot, made).await.map(Json)
 }
 
 /// What to export.

@@ -1,12 +1,14 @@
 //! Finding codes: presets, untried commands, twins, several captures of one key.
 
-use super::houses::SetLine;
+use super::houses::{SavedView, SetLine, put_all};
 use super::kit::no_device;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem};
 use axum::Json;
 use axum::extract::State;
-use axum::http::StatusCode;
+use axum::http::{HeaderMap, StatusCode};
+use jiff::Timestamp;
+use kestrel_core::codes::import::proven;
 use kestrel_core::codes::preset::{Ranking, Trial, tell_apart};
 use kestrel_core::codes::search::{CAUTION, Untried, untried};
 use kestrel_core::codes::twins::{Twin, near};
@@ -22,6 +24,7 @@ use kestrel_core::site::Site;
 use kestrel_store::AttemptKind;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+use uuid::Uuid;
 
 /// The names that functions go by.
 #[utoipa::path(get, path = "/api/vocabulary", tag = "codes", responses((status = 200, body = Vec<Term>)))]
@@ -72,7 +75,22 @@ pub struct PresetKeys {
     /// The set.
     pub set: CodeSetId,
     /// Its keys.
-    pub keys: Vec<SetKey>,
+    pub keys: Vec<PresetKey>,
+}
+
+/// A key of a set.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PresetKey {
+    /// What is sent, in the words by which sets are compared; none for raw timing, which cannot be.
+    pub words: Option<String>,
+    /// The key.
+    pub key: SetKey,
+}
+
+impl From<SetKey> for PresetKey {
+    fn from(key: SetKey) -> Self {
+        Self { words: key.body.key_words(), key }
+    }
 }
 
 /// Ranks code sets by what was tried, and finds the press that tells the rest apart soonest.
@@ -96,8 +114,47 @@ pub async fn presets(
         return Err(Problem::not_found("One of the code sets does not exist any more. Reload the page."));
     }
     let ranking = tell_apart(&chosen, &request.trials);
-    let keys = chosen.into_iter().map(|set| PresetKeys { set: set.id, keys: set.keys }).collect();
+    let keys = chosen
+        .into_iter()
+        .map(|set| {
+            let keys = set.keys.into_iter().map(PresetKey::from).collect();
+            PresetKeys { set: set.id, keys }
+        })
+        .collect();
     Ok(Json(PresetView { ranking, keys }))
+}
+
+/// Keys that were sent to a device and worked.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ProvenRequest {
+    /// The keys (at most 400).
+    keys: Vec<SetKey>,
+    /// How it was found out.
+    note: String,
+}
+
+/// Keeps keys that worked as tested codes of a device, with functions for those that its model lacks; one step of
+/// the history.
+#[utoipa::path(
+    post, path = "/api/houses/{house}/devices/{device}/proven", tag = "codes",
+    params(("house" = HouseId, Path), ("device" = DeviceId, Path)), request_body = ProvenRequest,
+    responses((status = 200, body = SavedView), (status = 404, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn keep_proven(
+    State(houses): State<Houses>,
+    Path((house, device)): Path<(HouseId, DeviceId)>,
+    headers: HeaderMap,
+    Body(request): Body<ProvenRequest>,
+) -> Result<Json<SavedView>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    snapshot.site.device(device).ok_or_else(no_device)?;
+    let ProvenRequest { keys, note } = request;
+    if keys.is_empty() || keys.len() > 400 {
+        let detail = "Name 1 to 400 keys that worked.";
+        return Err(Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail));
+    }
+    let made = proven(&snapshot.site, device, &keys, &note, Timestamp::now(), &mut Uuid::now_v7);
+    put_all(&houses, house, &headers, &snapshot, made).await.map(Json)
 }
 
 /// Untried commands of a device's address.

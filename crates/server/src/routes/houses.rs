@@ -10,7 +10,7 @@ use axum::response::sse::{Event, KeepAlive, Sse};
 use futures::{Stream, StreamExt};
 use kestrel_core::codes::{CodeSet, CodeState, Tested, state_of};
 use kestrel_core::device::{DeviceKind, Medium, Press, Profile};
-use kestrel_core::edit::Edit;
+use kestrel_core::edit::{Edit, Entity};
 use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId};
 use kestrel_core::site::{Activity, Code, Connection, Device, House, Room, Site};
 use kestrel_store::{HouseSummary, LogEntry, Snapshot};
@@ -260,6 +260,21 @@ pub async fn log(
 ) -> Result<Json<Vec<LogEntry>>, Problem> {
     houses.store().revision(house).await?;
     Ok(Json(houses.store().log(house, query.before, query.limit.unwrap_or(100)).await?))
+}
+
+/// Puts entities that the server made as one step of the history, each over the version that they were made from.
+pub(super) async fn put_all(
+    houses: &Houses,
+    house: HouseId,
+    headers: &HeaderMap,
+    from: &Snapshot,
+    entities: Vec<Entity>,
+) -> Result<SavedView, Problem> {
+    let made = entities.first().map(|entity| entity.key().1);
+    let put = |entity: Entity| Edit::Put { base: from.versions.get(&entity.key().1).copied(), entity };
+    let edits: Vec<Edit> = entities.into_iter().map(put).collect();
+    let (snapshot, title) = houses.edit(house, &who(headers), &edits).await?;
+    Ok(SavedView { title, made, house: HouseView::from(&*snapshot) })
 }
 
 /// Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::houses::Edited).

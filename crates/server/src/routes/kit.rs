@@ -1,7 +1,7 @@
 //! The inventory: advice, remotes, duplicates, the library, photos, tables as CSV.
 
-use super::houses::{HouseView, SavedView};
-use super::{csv_file, who};
+use super::csv_file;
+use super::houses::{SavedView, put_all};
 use crate::houses::{Houses, no_room};
 use crate::problem::{Body, Path, Problem, Query, Raw};
 use axum::Json;
@@ -9,7 +9,7 @@ use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use kestrel_core::device::Profile;
-use kestrel_core::edit::{Edit, Entity};
+use kestrel_core::edit::Entity;
 use kestrel_core::id::{DeviceId, HouseId, InputId, PhotoId, RoomId};
 use kestrel_core::kit::remote::{Checks, Conclusion, conclude};
 use kestrel_core::kit::{Advice, advise, copy, library, tables};
@@ -100,10 +100,7 @@ pub async fn duplicate(
     };
     let entities =
         entities.ok_or_else(|| Problem::not_found("There is nothing of that id to copy. Reload the page."))?;
-    let made = entities.first().map(|entity| entity.key().1);
-    let edits: Vec<Edit> = entities.into_iter().map(|entity| Edit::Put { entity, base: None }).collect();
-    let (snapshot, title) = houses.edit(house, &who(&headers), &edits).await?;
-    Ok(Json(SavedView { title, made, house: HouseView::from(&*snapshot) }))
+    put_all(&houses, house, &headers, &snapshot, entities).await.map(Json)
 }
 
 /// A photo that was kept.

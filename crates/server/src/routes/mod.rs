@@ -72,6 +72,7 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(finding::vocabulary))
         .routes(routes!(finding::code_sets))
         .routes(routes!(finding::presets))
+        .routes(routes!(finding::keep_proven))
         .routes(routes!(finding::search))
         .routes(routes!(finding::twins))
         .routes(routes!(finding::combined))

@@ -90,12 +90,12 @@ async fn an_untried_command_that_was_searched_for_is_not_offered_again() {
 async fn code_sets_are_ranked_by_what_was_tried() {
     let app = demo_app().await;
     let (_, sets) = call(&app, "GET", &house("/code-sets"), Value::Null).await;
-    let ids: Vec<&str> = sets.as_array().unwrap().iter().filter_map(|set| set["id"].as_str()).collect();
-    assert!(ids.len() > 2, "{sets}");
-    let (_, view) = call(&app, "POST", &house("/presets"), json!({"sets": ids, "trials": []})).await;
+    let chosen: Vec<&str> = sets.as_array().unwrap().iter().filter_map(|set| set["id"].as_str()).collect();
+    assert!(chosen.len() > 2, "{sets}");
+    let (_, view) = call(&app, "POST", &house("/presets"), json!({"sets": chosen, "trials": []})).await;
     let next = &view["ranking"]["next"];
     let trial = json!({"function": next["function"], "sent": next["sent"], "worked": false});
-    let (_, later) = call(&app, "POST", &house("/presets"), json!({"sets": ids, "trials": [trial]})).await;
+    let (_, later) = call(&app, "POST", &house("/presets"), json!({"sets": chosen, "trials": [trial]})).await;
     let against = |view: &Value| {
         let ranked = view["ranking"]["sets"].as_array().unwrap();
         ranked.iter().filter(|set| set["against"].as_u64() > Some(0)).count()
@@ -229,4 +229,28 @@ async fn a_file_with_two_signals_asks_which() {
     assert_eq!(response.status(), StatusCode::UNPROCESSABLE_ENTITY);
     let problem = body(response).await;
     assert_eq!((problem["kind"].as_str(), &problem["choices"]), (Some("choose-signal"), &json!(["ir", "led"])));
+}
+
+#[tokio::test]
+async fn keys_that_worked_are_kept_as_one_step_and_compared_in_the_cores_words() {
+    let app = demo_app().await;
+    let (_, sets) = call(&app, "GET", &house("/code-sets"), Value::Null).await;
+    let chosen: Vec<&str> = sets.as_array().unwrap().iter().filter_map(|set| set["id"].as_str()).collect();
+    let (_, view) = call(&app, "POST", &house("/presets"), json!({"sets": chosen, "trials": []})).await;
+    let next = &view["ranking"]["next"];
+    let keys = view["keys"].as_array().unwrap().iter().find(|set| set["set"] == next["set"]).unwrap();
+    let one = keys["keys"].as_array().unwrap().iter().find(|one| one["words"] == next["sent"]);
+    assert!(one.is_some(), "what is sent next is a key of its set, in the same words: {next}");
+    let message = json!({"protocol": "nec-ext", "fields": {"address": 31249, "command": 119}});
+    let keys = json!([{"name": "Night mode", "body": {"as": "decoded", "message": message}}]);
+    let path = house(&format!("/devices/{}/proven", ids::receiver()));
+    let (status, saved) = call(&app, "POST", &path, json!({"keys": keys, "note": "Found by search."})).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let codes = saved["house"]["codes"].as_array().unwrap();
+    let kept = codes.iter().find(|code| code["summary"] == "nec-ext address=31249 command=119").unwrap();
+    assert_eq!((kept["state"].as_str(), kept["tested"]["note"].as_str()), (Some("tested"), Some("Found by search.")));
+    let (_, undone) = call(&app, "POST", &house("/undo"), Value::Null).await;
+    assert_eq!(undone["house"]["codes"].as_array().unwrap().len(), codes.len() - 1);
+    let (status, _) = call(&app, "POST", &path, json!({"keys": [], "note": ""})).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
 }

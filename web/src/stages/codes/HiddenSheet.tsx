@@ -2,14 +2,16 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { client, data } from "../../api/client";
-import { put, useEdit } from "../../api/queries";
+import { useKeepProven } from "../../api/queries";
 import type { Device, UntriedView } from "../../api/types";
-import { modelOf, useRoom } from "../../shell/context";
+import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { NameInput } from "./NameInput";
 import { heardText } from "./PresetSheet";
+
+const TAP = { presses: 1, hold_ms: 0, gap_ms: 400 };
 
 type Untried = UntriedView["next"][number];
 
@@ -26,10 +28,9 @@ export function HiddenSheet({
   const { house, room, say } = useRoom();
   const queries = useQueryClient();
   const [deviceId, setDevice] = useState(first ?? devices[0]?.id ?? "");
-  const device = devices.find((known) => known.id === deviceId) ?? devices[0];
   const [sent, setSent] = useState<{ offer: Untried; said: string }>();
   const [effect, setEffect] = useState("");
-  const edit = useEdit(house.house.id);
+  const keep = useKeepProven(house.house.id, deviceId);
   const untried = useQuery({
     queryKey: ["house", house.house.id, "untried", deviceId, house.revision],
     queryFn: () =>
@@ -51,7 +52,7 @@ export function HiddenSheet({
           body: {
             device: deviceId,
             body: { as: "decoded", message: one.message },
-            press: { presses: 1, hold_ms: 0, gap_ms: 400 },
+            press: TAP,
           },
         }),
       ),
@@ -61,8 +62,8 @@ export function HiddenSheet({
     },
   });
   const note = useMutation({
-    mutationFn: (keep: boolean) => {
-      if (!sent || !device) throw new Error("Nothing was sent.");
+    mutationFn: (found: boolean) => {
+      if (!sent) throw new Error("Nothing was sent.");
       return data(
         client.POST("/api/houses/{house}/attempts", {
           params: { path: { house: house.house.id } },
@@ -70,46 +71,22 @@ export function HiddenSheet({
             device: deviceId,
             function: null,
             what: "search",
-            outcome: keep ? "found" : "nothing",
+            outcome: found ? "found" : "nothing",
             sent: sent.offer.words,
             note: effect.trim() || sent.said,
           },
         }),
       );
     },
-    onSuccess: (_, keep) => {
-      if (keep && sent && device) {
-        const model = modelOf(house, device);
-        const known = model.functions.find((fn) => fn.name.toLowerCase() === effect.trim().toLowerCase());
-        const fn = known ?? { id: crypto.randomUUID() as string, name: effect.trim() };
-        const functions = known ? model.functions : [...model.functions, fn];
-        const now = new Date().toISOString();
-        const code = house.codes.find(
-          (one) => one.device === deviceId && one.function === fn.id && one.medium === "ir",
-        );
-        edit.mutate(
-          [
-            ...(known
-              ? []
-              : [put({ entity: "profile", value: { ...model, functions } }, house.versions[model.id])]),
-            put(
-              {
-                entity: "code",
-                value: {
-                  id: code?.id ?? crypto.randomUUID(),
-                  device: deviceId,
-                  function: fn.id,
-                  body: { as: "decoded", message: sent.offer.message },
-                  since: now,
-                  tested: { at: now, effect: "worked", note: `Found by search. ${sent.said}` },
-                },
-              },
-              code ? house.versions[code.id] : undefined,
-            ),
-          ],
+    onSuccess: (_, found) => {
+      if (found && sent)
+        keep.mutate(
+          {
+            keys: [{ name: effect.trim(), press: TAP, body: { as: "decoded", message: sent.offer.message } }],
+            note: `Found by search. ${sent.said}`,
+          },
           { onSuccess: (saved) => say(saved.title) },
         );
-      }
       setSent(undefined);
       void queries.invalidateQueries({ queryKey: ["house", house.house.id, "untried"] });
       void queries.invalidateQueries({ queryKey: ["house", house.house.id, "attempts"] });
@@ -146,8 +123,8 @@ export function HiddenSheet({
           />
         </div>
         {untried.error && <ProblemNote text={untried.error.message} />}
-        {(send.error ?? note.error ?? edit.error) && (
-          <ProblemNote text={(send.error ?? note.error ?? edit.error)?.message ?? ""} />
+        {(send.error ?? note.error ?? keep.error) && (
+          <ProblemNote text={(send.error ?? note.error ?? keep.error)?.message ?? ""} />
         )}
         {sent ? (
           <form

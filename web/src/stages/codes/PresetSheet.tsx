@@ -1,13 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
-import { put, useCodeSets, useEdit } from "../../api/queries";
-import type { Code, Device, Heard, SetKey, Trial } from "../../api/types";
+import { useCodeSets, useKeepProven } from "../../api/queries";
+import type { Device, Heard, PresetKey, SetKey, Trial } from "../../api/types";
 import { modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
-import { mediumOf } from "./useSaveCode";
 
 /** Tries code sets on a device, tells them apart with the fewest presses, and takes over what worked. */
 export function PresetSheet({
@@ -30,8 +29,8 @@ export function PresetSheet({
   const chosen = picked ?? fitting.map((set) => set.id);
   const [trials, setTrials] = useState<Trial[]>([]);
   const [worked, setWorked] = useState<Map<string, SetKey>>(new Map());
-  const [last, setLast] = useState<{ key: SetKey; said: string }>();
-  const edit = useEdit(house.house.id);
+  const [last, setLast] = useState<PresetKey & { said: string }>();
+  const keep = useKeepProven(house.house.id, deviceId);
   const ranking = useQuery({
     queryKey: ["presets", house.house.id, chosen.join(), JSON.stringify(trials)],
     queryFn: () =>
@@ -46,7 +45,7 @@ export function PresetSheet({
   });
   const keysOf = (set: string) => ranking.data?.keys.find((known) => known.set === set)?.keys ?? [];
   const send = useMutation({
-    mutationFn: (key: SetKey) =>
+    mutationFn: ({ key }: PresetKey) =>
       data(
         client.POST("/api/houses/{house}/rooms/{room}/try", {
           params: { path: { house: house.house.id, room } },
@@ -57,14 +56,15 @@ export function PresetSheet({
           },
         }),
       ),
-    onSuccess: (answer, key) => setLast({ key, said: heardText(answer.heard, deviceId) }),
+    onSuccess: (answer, sent) => setLast({ ...sent, said: heardText(answer.heard, deviceId) }),
   });
   const tell = (works: boolean) => {
     if (!last) return;
-    const sent = summaryOf(last.key);
-    setTrials([...trials, { function: last.key.name, sent, worked: works }]);
-    if (works) setWorked(new Map(worked).set(last.key.name.toLowerCase(), last.key));
-    const fn = model?.functions.find((known) => known.name.toLowerCase() === last.key.name.toLowerCase());
+    const { key, words: sent } = last;
+    // Raw timing has no words: it can be tried, but tells no sets apart.
+    if (sent) setTrials([...trials, { function: key.name, sent, worked: works }]);
+    if (works) setWorked(new Map(worked).set(key.name.toLowerCase(), key));
+    const fn = model?.functions.find((known) => known.name.toLowerCase() === key.name.toLowerCase());
     void client
       .POST("/api/houses/{house}/attempts", {
         params: { path: { house: house.house.id } },
@@ -80,35 +80,9 @@ export function PresetSheet({
       .then(() => queries.invalidateQueries({ queryKey: ["house", house.house.id, "attempts"] }));
     setLast(undefined);
   };
-  const adopt = () => {
-    if (!device || !model) return;
-    const functions = [...model.functions];
-    const codes = [...worked.values()].map((key): Code => {
-      let fn = functions.find((known) => known.name.toLowerCase() === key.name.toLowerCase());
-      if (!fn) {
-        fn = { id: crypto.randomUUID(), name: key.name, ...(key.press ? { press: key.press } : {}) };
-        functions.push(fn);
-      }
-      const known = house.codes.find(
-        (code) => code.device === device.id && code.function === fn.id && code.medium === mediumOf(key.body),
-      );
-      const now = new Date().toISOString();
-      return {
-        id: known?.id ?? crypto.randomUUID(),
-        device: device.id,
-        function: fn.id,
-        body: key.body,
-        since: now,
-        tested: { at: now, effect: "worked", note: "Tried from a code set." },
-      };
-    });
-    edit.mutate(
-      [
-        ...(functions.length > model.functions.length
-          ? [put({ entity: "profile", value: { ...model, functions } }, house.versions[model.id])]
-          : []),
-        ...codes.map((value) => put({ entity: "code", value }, house.versions[value.id])),
-      ],
+  const adopt = () =>
+    keep.mutate(
+      { keys: [...worked.values()], note: "Tried from a code set." },
       {
         onSuccess: (saved) => {
           say(saved.title);
@@ -116,10 +90,9 @@ export function PresetSheet({
         },
       },
     );
-  };
   const next = ranking.data?.ranking.next ?? undefined;
   const nextKey =
-    next && keysOf(next.set).find((key) => key.name.toLowerCase() === next.function.toLowerCase());
+    next && keysOf(next.set).find(({ key }) => key.name.toLowerCase() === next.function.toLowerCase());
   const best = ranking.data?.ranking.sets[0];
   return (
     <Sheet open onClose={onClose} title="Try code sets on a device" wide>
@@ -211,7 +184,7 @@ export function PresetSheet({
         {last ? (
           <div className="border-l-4 border-second bg-soft px-3 py-2" role="status">
             <p>
-              Sent “{last.key.name}”, {summaryOf(last.key)}. {last.said} Did the device do it?
+              Sent “{last.key.name}”, {last.words ?? "raw timing"}. {last.said} Did the device do it?
             </p>
             <div className="mt-1 flex gap-2">
               <button type="button" className="btn btn-main" autoFocus onClick={() => tell(true)}>
@@ -243,30 +216,30 @@ export function PresetSheet({
             {!next && best && best.against === 0 && (
               <span className="flex flex-wrap gap-1">
                 {keysOf(best.set)
-                  .filter((key) => !worked.has(key.name.toLowerCase()))
-                  .map((key) => (
+                  .filter(({ key }) => !worked.has(key.name.toLowerCase()))
+                  .map((one) => (
                     <button
-                      key={key.name}
+                      key={one.key.name}
                       type="button"
                       className="btn"
                       disabled={send.isPending}
-                      onClick={() => send.mutate(key)}
+                      onClick={() => send.mutate(one)}
                     >
-                      Send “{key.name}”
+                      Send “{one.key.name}”
                     </button>
                   ))}
               </span>
             )}
           </div>
         )}
-        {(send.error ?? edit.error ?? ranking.error) && (
-          <ProblemNote text={(send.error ?? edit.error ?? ranking.error)?.message ?? ""} />
+        {(send.error ?? keep.error ?? ranking.error) && (
+          <ProblemNote text={(send.error ?? keep.error ?? ranking.error)?.message ?? ""} />
         )}
         <div className="flex items-center gap-2">
           <button
             type="button"
             className="btn"
-            disabled={worked.size === 0 || edit.isPending}
+            disabled={worked.size === 0 || keep.isPending}
             onClick={adopt}
           >
             Take over the {worked.size} that worked
@@ -283,41 +256,6 @@ export function PresetSheet({
 function placeOf(sets: { set: string }[] | undefined, id: string): number {
   const at = sets?.findIndex((known) => known.set === id) ?? -1;
   return at < 0 ? 999 : at;
-}
-
-/** What a key sends, in the words that the server compares by. */
-function summaryOf(key: SetKey): string {
-  const body = key.body;
-  switch (body.as) {
-    case "decoded": {
-      const order = [
-        "address",
-        "vendor",
-        "device",
-        "subdevice",
-        "function",
-        "command",
-        "extended",
-        "extension",
-        "toggle",
-      ];
-      const fields = Object.entries(body.message.fields).sort(
-        ([a], [b]) => order.indexOf(a) - order.indexOf(b),
-      );
-      return [
-        body.message.protocol,
-        ...fields.map(([name, value]) => `${name}=${name === "toggle" ? 0 : value}`),
-      ].join(" ");
-    }
-    case "radio":
-      return body.code.code === "ook-24"
-        ? `ook-24 identity=${body.code.identity} key=${body.code.key}`
-        : `ook-tristate-12 ${body.code.trits.join("")}`;
-    case "opaque":
-      return body.payload;
-    default:
-      return key.name;
-  }
 }
 
 /** What the rehearsal room did, where it shows. */
