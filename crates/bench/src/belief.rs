@@ -1,18 +1,19 @@
 //! What the runtime believes of each device: what it was told, not what it did.
 
-use kestrel_core::device::State;
+use kestrel_core::device::look::{self, Seen};
+use kestrel_core::device::timed::{self, Timed, Window};
+use kestrel_core::device::{Letter, Standing};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
-use kestrel_core::plan::{Belief, Situation, Start, goal};
+use kestrel_core::plan::{Situation, Start, goal};
 use kestrel_core::site::Site;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
 
-/// Beliefs about the devices of a room, and until when they may be busy.
+/// What each device of a room may be in, as of a moment.
 #[derive(Debug, Clone, Default)]
 pub struct Beliefs {
-    states: BTreeMap<DeviceId, BTreeSet<State>>,
-    busy_until_ms: BTreeMap<DeviceId, u64>,
+    states: BTreeMap<DeviceId, (u64, BTreeSet<Timed>)>,
 }
 
 /// A belief in words.
@@ -29,9 +30,24 @@ impl Beliefs {
     #[must_use]
     pub fn off(site: &Site, room: RoomId) -> Self {
         let start = goal::start(site, room, Situation::Off);
-        Self {
-            states: start.into_iter().map(|(device, belief)| (device, belief.states)).collect(),
-            busy_until_ms: BTreeMap::new(),
+        let states = start.into_iter().map(|(device, belief)| (device, (0, belief))).collect();
+        let mut off = Self { states };
+        off.follow(site, room);
+        off
+    }
+
+    /// What follows another device's power is off where that is.
+    fn follow(&mut self, site: &Site, room: RoomId) {
+        for group in kestrel_core::plan::couple::groups(site, room).iter().filter(|group| !group.links.is_empty()) {
+            for link in &group.links {
+                let kestrel_core::device::group::Deed::Follow(_) = link.deed else { continue };
+                let (from, to) = (group.members[link.from].0, group.members[link.to].0);
+                let powers: BTreeSet<bool> =
+                    self.states.get(&from).into_iter().flat_map(|(_, states)| states).map(|s| s.state.on).collect();
+                if let Some((_, states)) = self.states.get_mut(&to) {
+                    states.retain(|timed| powers.contains(&timed.state.on));
+                }
+            }
         }
     }
 
@@ -43,38 +59,65 @@ impl Beliefs {
                     == new.profile_of(*device).map(|p| (p.power, p.selection, p.inputs.len()))
         };
         self.states.retain(|device, _| same(device));
-        self.busy_until_ms.retain(|device, _| same(device));
     }
 
-    /// A command went out: every state that the device may be in takes it.
-    pub fn sent(&mut self, site: &Site, device: DeviceId, function: FunctionId, now_ms: u64) {
+    /// A command went out: every state that the device may be in takes it, and so does what it switches.
+    pub fn sent(&mut self, site: &Site, room: RoomId, device: DeviceId, function: FunctionId, now_ms: u64) {
+        let before = self.now(site, device, now_ms);
         let Some(automaton) = site.automaton(device) else { return };
-        let states = self.states.entry(device).or_insert_with(|| automaton.states().into_iter().collect());
-        let mut longest = 0;
-        *states = states
+        let after: BTreeSet<Timed> = before
             .iter()
-            .map(|&state| {
-                let (after, effect) = automaton.press(state, function);
-                longest = longest.max(automaton.settle(after, effect).hi_ms);
-                after
-            })
+            .flat_map(|timed| timed::press(&automaton, timed, Letter::Key(function)))
+            .map(|(after, _)| after)
             .collect();
-        if longest > 0 {
-            self.busy_until_ms.insert(device, now_ms + u64::from(longest));
+        let powers = |states: &BTreeSet<Timed>| states.iter().map(|s| s.state.on).collect::<BTreeSet<bool>>();
+        let switched = powers(&before) != powers(&after);
+        self.states.insert(device, (now_ms, after.clone()));
+        if switched {
+            self.coupled(site, room, device, &powers(&after), now_ms);
+        }
+    }
+
+    /// What a device that has gone on or off does to those that are coupled to it: whenever it lands.
+    fn coupled(&mut self, site: &Site, room: RoomId, device: DeviceId, powers: &BTreeSet<bool>, now_ms: u64) {
+        let groups = kestrel_core::plan::couple::groups(site, room);
+        let Some(group) = groups.iter().find(|group| group.place(device).is_some()) else { return };
+        for link in group.links.iter().filter(|link| group.members[link.from].0 == device && powers.contains(&link.on)) {
+            let target = group.members[link.to].0;
+            let belief = self.now(site, target, now_ms);
+            let landed = group.landed(link, &belief, powers.len() == 1);
+            self.states.insert(target, (now_ms, landed));
+        }
+    }
+
+    /// A look at a device: what does not fit is no longer believed.
+    pub fn saw(&mut self, site: &Site, device: DeviceId, seen: Seen, now_ms: u64) {
+        let Some(automaton) = site.automaton(device) else { return };
+        let fits = |timed: &Timed| look::seen(automaton.profile(), timed) == seen;
+        let mut states: BTreeSet<Timed> = self.now(site, device, now_ms).into_iter().filter(fits).collect();
+        if states.is_empty() {
+            // It is not what was believed: whatever looks like this.
+            states = automaton.states().into_iter().map(Timed::from).filter(fits).collect();
+        }
+        self.states.insert(device, (now_ms, states));
+    }
+
+    fn now(&self, site: &Site, device: DeviceId, now_ms: u64) -> BTreeSet<Timed> {
+        let Some(automaton) = site.automaton(device) else { return BTreeSet::new() };
+        match self.states.get(&device) {
+            None => automaton.states().into_iter().map(Timed::from).collect(),
+            Some((at_ms, states)) => {
+                let passed = u32::try_from(now_ms.saturating_sub(*at_ms)).unwrap_or(timed::FOREVER_MS);
+                let passed = Window::exactly(passed.min(timed::FOREVER_MS));
+                states.iter().flat_map(|timed| timed::elapse(&automaton, timed, passed)).collect()
+            }
         }
     }
 
     /// What a plan that starts now may start from.
     #[must_use]
-    pub fn start(&self, now_ms: u64) -> Start {
-        self.states
-            .iter()
-            .map(|(&device, states)| {
-                let until = self.busy_until_ms.get(&device).copied().unwrap_or(0);
-                let busy_ms = u32::try_from(until.saturating_sub(now_ms)).unwrap_or(u32::MAX);
-                (device, Belief { states: states.clone(), busy_ms })
-            })
-            .collect()
+    pub fn start(&self, site: &Site, now_ms: u64) -> Start {
+        self.states.keys().map(|&device| (device, self.now(site, device, now_ms))).collect()
     }
 
     /// Beliefs in words, in the order of the room.
@@ -85,21 +128,19 @@ impl Beliefs {
                 let text = self
                     .states
                     .get(&device.id)
-                    .map_or("anything".to_owned(), |states| in_words(site, device.id, states));
+                    .map_or("anything".to_owned(), |(_, states)| in_words(site, device.id, states));
                 BeliefView { device: device.id, text }
             })
             .collect()
     }
 }
 
-fn in_words(site: &Site, device: DeviceId, states: &BTreeSet<State>) -> String {
-    use kestrel_core::device::{Position, Power};
+fn in_words(site: &Site, device: DeviceId, states: &BTreeSet<Timed>) -> String {
+    use kestrel_core::device::Power;
     let Some(profile) = site.profile_of(device) else { return "gone".to_owned() };
-    let all = |test: &dyn Fn(&State) -> bool| states.iter().all(test);
+    let all = |test: &dyn Fn(&kestrel_core::device::State) -> bool| states.iter().all(|timed| test(&timed.state));
     let mut words = Vec::new();
-    if let Power::Follows { .. } = profile.power {
-        words.push("follows its trigger".to_owned());
-    } else if profile.power != Power::AlwaysOn {
+    if profile.power != Power::AlwaysOn {
         words.push(match (all(&|s| s.on), all(&|s| !s.on)) {
             (true, false) => "on".to_owned(),
             (false, true) => "off".to_owned(),
@@ -107,15 +148,15 @@ fn in_words(site: &Site, device: DeviceId, states: &BTreeSet<State>) -> String {
         });
     }
     if profile.motion.is_some() {
-        words.push(match (all(&|s| s.position == Position::Down), all(&|s| s.position == Position::Up)) {
+        words.push(match (all(&|s| s.position == Standing::Down), all(&|s| s.position == Standing::Up)) {
             (true, false) => "down".to_owned(),
             (false, true) => "up".to_owned(),
             _ => "up or down".to_owned(),
         });
     }
-    let on = states.iter().any(|state| state.on);
+    let on = states.iter().any(|timed| timed.state.on);
     if on && profile.inputs.len() > 1 {
-        let inputs: BTreeSet<u8> = states.iter().filter(|state| state.on).map(|state| state.input).collect();
+        let inputs: BTreeSet<u8> = states.iter().filter(|s| s.state.on).map(|s| s.state.input).collect();
         let name = |index: &u8| profile.inputs.get(usize::from(*index)).map_or("?", |input| input.name.as_str());
         words.push(match inputs.len() {
             1 => inputs.iter().map(name).collect(),

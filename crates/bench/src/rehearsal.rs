@@ -400,7 +400,7 @@ impl Rehearsal {
         let mut state = lock(&self.inner.state);
         let now = self.inner.clock.now_ms();
         let site = state.site.clone();
-        state.beliefs.sent(&site, device, function, now);
+        state.beliefs.sent(&site, self.inner.room, device, function, now);
         drop(state);
         self.touch();
         Ok(heard)
@@ -441,7 +441,7 @@ impl Rehearsal {
     #[must_use]
     pub fn plan(&self, to: Situation) -> Plan {
         let state = lock(&self.inner.state);
-        plan_from(&state.site, self.inner.room, &state.beliefs.start(self.inner.clock.now_ms()), to)
+        state.plan(self.inner.room, self.inner.clock.now_ms(), to)
     }
 
     /// Starts a run; one that is under way is superseded.
@@ -461,7 +461,8 @@ impl Rehearsal {
         let start_ms = self.inner.clock.now_ms();
         let number = lock(&self.inner.state).begin(&plan, start_ms);
         let (state, clock, changed) = (self.inner.state.clone(), self.inner.clock.clone(), self.inner.changed.clone());
-        let task = tokio::spawn(follow(Follower { plan, wires, clock, state, changed, start_ms, number }));
+        let room = self.inner.room;
+        let task = tokio::spawn(follow(Follower { room, plan, wires, clock, state, changed, start_ms, number }));
         *self.inner.run.lock().unwrap_or_else(PoisonError::into_inner) = Some(task.abort_handle());
         self.touch();
         Ok(())
@@ -566,20 +567,38 @@ impl Shared {
         }
     }
 
+    /// The plan that leads from what is believed now.
+    fn plan(&self, room: RoomId, now_ms: u64, to: Situation) -> Plan {
+        plan_from(&self.site, room, &self.beliefs.start(&self.site, now_ms), to)
+    }
+
+    /// What the devices tell of themselves narrows what is believed.
+    fn look(&mut self, plan: &Plan, now_ms: u64) {
+        self.sim.advance(now_ms);
+        for look in &plan.looks {
+            if let Some(seen) = self.sim.seen(look.device) {
+                self.beliefs.saw(&self.site, look.device, seen, now_ms);
+            }
+        }
+    }
+
+    /// The run goes on with another plan, after a look.
+    fn amend(&mut self, number: u64, plan: &Plan, now_ms: u64) {
+        if let Some(run) = self.run.as_mut().filter(|run| run.number == number) {
+            let later = u32::try_from(now_ms.saturating_sub(run.started_ms)).unwrap_or(0);
+            run.ready_ms = later + plan.ready_ms;
+            run.steps = run_steps(plan, later);
+        }
+    }
+
     fn begin(&mut self, plan: &Plan, started_ms: u64) -> u64 {
         self.runs += 1;
-        let steps = plan.steps.iter().map(|step| RunStep {
-            device: step.device,
-            name: step.name.clone(),
-            due_ms: step.start_ms,
-            state: StepState::Waiting,
-        });
         self.run = Some(RunView {
             number: self.runs,
             to: plan.to,
             started_ms,
             ready_ms: plan.ready_ms,
-            steps: steps.collect(),
+            steps: run_steps(plan, 0),
             end: None,
             ended_ms: None,
             troubles: vec![],
@@ -597,8 +616,19 @@ impl Shared {
     }
 }
 
+fn run_steps(plan: &Plan, later_ms: u32) -> Vec<RunStep> {
+    let step = |step: &kestrel_core::plan::Step| RunStep {
+        device: step.device,
+        name: step.name.clone(),
+        due_ms: later_ms + step.start_ms,
+        state: StepState::Waiting,
+    };
+    plan.steps.iter().map(step).collect()
+}
+
 /// What the task of a run needs.
 struct Follower {
+    room: RoomId,
     plan: Plan,
     wires: Wires,
     clock: Clock,
@@ -609,12 +639,25 @@ struct Follower {
 }
 
 /// Runs a plan to its end and compares the room with what it should be.
-async fn follow(own: Follower) {
+async fn follow(mut own: Follower) {
+    if let Some(look_ms) = own.plan.looks.iter().map(|look| look.to_ms).max() {
+        // Look, then act: what is seen decides, and the plan is derived anew from it.
+        own.clock.sleep_until(own.start_ms + u64::from(look_ms)).await;
+        own.start_ms = own.clock.now_ms();
+        let mut state = lock(&own.state);
+        state.look(&own.plan, own.start_ms);
+        let plan = state.plan(own.room, own.start_ms, own.plan.to);
+        state.amend(own.number, &plan, own.start_ms);
+        own.plan = plan;
+        drop(state);
+        own.changed.send_modify(|n| *n += 1);
+    }
+    let own = own;
     let tell = |step: &kestrel_core::plan::Step, event: StepEvent| {
         let mut state = lock(&own.state);
         let site = state.site.clone();
         if event == StepEvent::Sent {
-            state.beliefs.sent(&site, step.device, step.function, own.clock.now_ms());
+            state.beliefs.sent(&site, own.room, step.device, step.function, own.clock.now_ms());
         }
         let step_state = match event {
             StepEvent::Sending => StepState::Sending,

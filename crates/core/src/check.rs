@@ -5,7 +5,8 @@ use crate::device::{Basis, Power, Profile, Span};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::kit;
-use crate::plan::{Situation, plan, seconds};
+use crate::plan::{Situation, goal, seconds};
+use crate::prove::Analysis;
 use crate::site::{Device, Site};
 use crate::wiring;
 use serde::Serialize;
@@ -45,24 +46,61 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
             findings.extend(assumptions(device, &profile));
         }
     }
-    let mut sendable = 0;
-    let activities: Vec<_> = site.activities.iter().filter(|activity| activity.room == room).collect();
-    let situations = activities.iter().map(|activity| Situation::In { activity: activity.id });
-    for to in situations.chain((!activities.is_empty()).then_some(Situation::Off)) {
-        let from = if to == Situation::Off { Situation::Unknown } else { Situation::Off };
-        let plan = plan(site, room, from, to);
-        sendable += u32::from(plan.runnable);
-        findings.extend(plan.findings);
-    }
+    let (plans, sequences) = plans(site, room);
+    findings.extend(plans);
+    findings.extend(twice_wanted(site, room));
     findings.sort_by(|a, b| a.weight.cmp(&b.weight).then_with(|| a.text.cmp(&b.text)));
     findings.dedup();
-    let total = count(activities.len() + usize::from(!activities.is_empty()));
-    Notes {
-        kit: kit(site, room, &findings),
-        codes: coded(site, room),
-        sequences: Share { done: sendable, total },
-        findings,
+    Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, findings }
+}
+
+/// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,
+/// and off from the first activity.
+fn plans(site: &Site, room: RoomId) -> (Vec<Finding>, Share) {
+    let activities = site.activities.iter().filter(|activity| activity.room == room);
+    let situations: Vec<Situation> = activities.map(|activity| Situation::In { activity: activity.id }).collect();
+    let Some(&first) = situations.first() else { return (vec![], Share { done: 0, total: 0 }) };
+    let analysis = Analysis::of(site, room);
+    let total = count(situations.len() + 1);
+    let wanted = situations.into_iter().map(|to| (Situation::Off, to)).chain([(first, Situation::Off)]);
+    let (mut findings, mut done) = (Vec::new(), 0);
+    for (from, to) in wanted {
+        let plan = analysis.cell_plan(from, to).plan;
+        done += u32::from(plan.runnable);
+        findings.extend(plan.findings);
     }
+    findings.extend(analysis.findings(&analysis.matrix()));
+    (findings, Share { done, total })
+}
+
+/// A device that serves several rooms and that their activities want in different ways.
+fn twice_wanted(site: &Site, room: RoomId) -> Vec<Finding> {
+    let wants = |device: DeviceId, room: RoomId| {
+        let activities = site.activities.iter().filter(move |activity| activity.room == room);
+        activities.filter_map(move |activity| {
+            let goals = goal::goals(site, room, Situation::In { activity: activity.id });
+            let goal = goals.devices.into_iter().find(|goal| goal.device == device && goal.on == Some(true))?;
+            Some((activity.name.clone(), goal.input, goal.app))
+        })
+    };
+    let mut findings = Vec::new();
+    for device in site.devices_in(room).filter(|device| device.rooms().len() > 1) {
+        for &other in device.rooms().iter().filter(|&&other| other != room) {
+            let differs = wants(device.id, room).find_map(|here| {
+                wants(device.id, other).find(|there| (&there.1, &there.2) != (&here.1, &here.2)).map(|there| (here.0, there.0))
+            });
+            if let Some((here, there)) = differs {
+                let text = format!(
+                    "{} serves {} too: {here} here and {there} there want it in different states, so both cannot run at once.",
+                    device.name,
+                    site.room(other).map_or("", |room| room.name.as_str())
+                );
+                let place = Place::on(Stage::Sequences).device(device.id);
+                findings.push(Finding::new(Weight::Caution, "Wanted twice", text, place));
+            }
+        }
+    }
+    findings
 }
 
 fn count(n: usize) -> u32 {

@@ -12,6 +12,7 @@ use crate::device::{ControlPath, Medium, Offer, Position, Profile};
 use crate::id::{ActivityId, CodeId, CodeSetId, ConnectionId, DeviceId, RoomId};
 use crate::kit::library::{Model, function_id, input_id, model, output_id, profile_id};
 use crate::kit::{Link, Network, Records};
+use crate::plan::order::{Extras, RoomPlans};
 use crate::signal::{Message, ProtocolId};
 use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Room, Site};
 use jiff::Timestamp;
@@ -87,6 +88,7 @@ fn rooms() -> Vec<Room> {
         name: name.to_owned(),
         position,
         rack: number == CUPBOARD,
+        plans: RoomPlans::default(),
     };
     (0..).zip(names).map(room).collect()
 }
@@ -163,6 +165,7 @@ fn devices() -> Vec<Device> {
             records: records.get(&number).cloned().unwrap_or_default(),
             reported: BTreeMap::new(),
             overrides: vec![],
+            behind: None,
         })
         .collect()
 }
@@ -240,6 +243,7 @@ fn activities() -> Vec<Activity> {
         seen_on: seen.map(device_id),
         heard_on: heard.map(device_id),
         moves: down.iter().map(|&device| Move { device: device_id(device), to: Position::Down }).collect(),
+        extras: Extras::default(),
     };
     vec![
         activity(1, BOAT_HALL, "Feature film", 4, Some(1), Some(3), &[2]),
@@ -276,7 +280,7 @@ pub fn marram_point() -> Site {
     models.dedup();
     let profiles: Vec<Profile> = models.into_iter().map(model).collect();
     let mut site = Site {
-        house: House { id: id(0, 1), name: "Marram Point".to_owned(), path_order: vec![] },
+        house: House { id: id(0, 1), name: "Marram Point".to_owned(), path_order: vec![], coverage_percent: House::usual_coverage() },
         rooms: rooms(),
         devices: devices(),
         connections: cables(),

@@ -7,6 +7,7 @@
 
 mod check;
 mod describe;
+mod plans;
 #[cfg(test)]
 mod tests;
 
@@ -151,13 +152,15 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     all
 }
 
-/// Devices, each after those of them that it is reached through.
+/// Devices, each after those of them that it is reached through or stands behind.
 pub(crate) fn gateways_first<'a>(devices: impl IntoIterator<Item = &'a Device>) -> Vec<&'a Device> {
     let (mut done, mut left): (Vec<&Device>, Vec<&Device>) = (vec![], devices.into_iter().collect());
     while !left.is_empty() {
         let waiting: BTreeSet<_> = left.iter().map(|device| device.id).collect();
         let waits =
-            |device: &&Device| device.paths.iter().filter_map(|path| path.through).any(|id| waiting.contains(&id));
+            |device: &&Device| {
+                device.paths.iter().filter_map(|path| path.through).chain(device.behind).any(|id| waiting.contains(&id))
+            };
         let (rest, next): (Vec<&Device>, Vec<&Device>) = left.iter().copied().partition(waits);
         if next.is_empty() {
             // Gateways that need each other: in any order, and the check will say so.

@@ -18,6 +18,7 @@ pub mod finding;
 pub mod id;
 pub mod kit;
 pub mod plan;
+pub mod prove;
 pub mod room;
 pub mod signal;
 pub mod site;

@@ -8,6 +8,7 @@ use crate::device::{
 };
 use crate::id::{ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId};
 use crate::kit::{Network, Records};
+use crate::plan::order::{Extras, RoomPlans};
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::collections::BTreeMap;
@@ -45,9 +46,18 @@ pub struct House {
     /// The order in which control paths are preferred here; the usual one where it is empty.
     #[serde(default)]
     pub path_order: Vec<PathClass>,
+    /// How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
+    #[serde(default = "House::usual_coverage")]
+    pub coverage_percent: u8,
 }
 
 impl House {
+    /// Nine measurements cover nine times of ten.
+    #[must_use]
+    pub const fn usual_coverage() -> u8 {
+        90
+    }
+
     /// The order in which control paths are preferred: the house's own, completed by the usual one.
     #[must_use]
     pub fn preferred_paths(&self) -> Vec<PathClass> {
@@ -69,6 +79,9 @@ pub struct Room {
     /// Is it a cupboard or a rack that holds equipment for other rooms?
     #[serde(default)]
     pub rack: bool,
+    /// How its plans are made, and what was changed in them by hand.
+    #[serde(default)]
+    pub plans: RoomPlans,
 }
 
 /// A device in a room.
@@ -103,6 +116,9 @@ pub struct Device {
     /// Fields in which it differs from its model.
     #[serde(default)]
     pub overrides: Vec<Override>,
+    /// The screen that hides it when it is down.
+    #[serde(default)]
+    pub behind: Option<DeviceId>,
 }
 
 impl Device {
@@ -156,6 +172,9 @@ pub struct Activity {
     pub heard_on: Option<DeviceId>,
     /// What moves for it.
     pub moves: Vec<Move>,
+    /// What comes with it.
+    #[serde(default)]
+    pub extras: Extras,
 }
 
 /// Something that moves for an activity.

@@ -376,7 +376,7 @@ async fn snapshot(conn: &mut AsyncPgConnection, house_id: Uuid, lock: bool) -> R
     versions.extend(profiles.iter().map(|rows| (rows.profile.id, rows.profile.version)));
     let mut site = Site {
         house: row.into_core()?,
-        rooms: rooms.into_iter().map(RoomRow::into_core).collect(),
+        rooms: rooms.into_iter().map(RoomRow::into_core).collect::<Result<_, _>>()?,
         profiles: profiles.into_iter().map(ProfileRows::into_core).collect::<Result<_, _>>()?,
         devices: devices.into_iter().map(DeviceRow::into_core).collect::<Result<_, _>>()?,
         connections: connections.into_iter().map(ConnectionRow::into_core).collect(),

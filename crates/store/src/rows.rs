@@ -6,10 +6,10 @@ use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use kestrel_core::codes::{CodeSet, SetKey};
 use kestrel_core::device::{
-    AfterMains, AfterPowerOn, App, ControlPath, Feedback, Function, Input, Mode, Motion, Offer, Output, Override,
+    AfterMains, AfterPowerOn, App, ControlPath, Couples, Feedback, Function, Input, Mode, Motion, Offer, Output, Override,
     Power, Press, Profile, Selection, Span, Times, Volume, Wifi,
 };
-use kestrel_core::id::{FunctionId, InputId, RoomId};
+use kestrel_core::id::{DeviceId, FunctionId, InputId, RoomId};
 use kestrel_core::kit::{Network, Records};
 use kestrel_core::site::{Activity, Code, Connection, Device, House, Room};
 use serde::de::DeserializeOwned;
@@ -42,6 +42,8 @@ struct Behaviour {
     feedback: Feedback,
     #[serde(default)]
     wifi: Option<Wifi>,
+    #[serde(default)]
+    couples: Option<Couples>,
 }
 
 /// What a device has of its own, as stored in one column.
@@ -54,6 +56,7 @@ struct Details {
     records: Records,
     reported: BTreeMap<InputId, String>,
     overrides: Vec<Override>,
+    behind: Option<DeviceId>,
 }
 
 /// A unit value of the core (an enum written as one word) as text and back.
@@ -95,8 +98,12 @@ macro_rules! row {
     };
 }
 
-row! { HouseRow in house { id: Uuid, name: String, path_order: Value, revision: i64, version: i64, } }
-row! { RoomRow in room { id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, version: i64, } }
+row! { HouseRow in house {
+    id: Uuid, name: String, path_order: Value, coverage_percent: i16, revision: i64, version: i64,
+} }
+row! { RoomRow in room {
+    id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, plans: Value, version: i64,
+} }
 row! { ProfileRow in profile {
     id: Uuid, house_id: Uuid, maker: String, model: String, kind: String, offers: Value, behaviour: Value,
     version: i64,
@@ -129,28 +136,37 @@ row! { CodeSetRow in code_set {
 } }
 row! { ActivityRow in activity {
     id: Uuid, house_id: Uuid, room_id: Uuid, name: String, position: i32, source_device_id: Uuid,
-    seen_on_device_id: Option<Uuid>, heard_on_device_id: Option<Uuid>, moves: Value, version: i64,
+    seen_on_device_id: Option<Uuid>, heard_on_device_id: Option<Uuid>, moves: Value, extras: Value,
+    version: i64,
 } }
 
 impl HouseRow {
     pub(crate) fn new(house: &House, revision: i64, version: i64) -> Result<Self, StoreError> {
         let path_order = serde_json::to_value(&house.path_order)?;
-        Ok(Self { id: house.id.0, name: house.name.clone(), path_order, revision, version })
+        let coverage_percent = i16::from(house.coverage_percent);
+        Ok(Self { id: house.id.0, name: house.name.clone(), path_order, coverage_percent, revision, version })
     }
 
     pub(crate) fn into_core(self) -> Result<House, StoreError> {
-        Ok(House { id: self.id.into(), name: self.name, path_order: serde_json::from_value(self.path_order)? })
+        Ok(House {
+            id: self.id.into(),
+            name: self.name,
+            path_order: serde_json::from_value(self.path_order)?,
+            coverage_percent: u8::try_from(self.coverage_percent).unwrap_or(House::usual_coverage()),
+        })
     }
 }
 
 impl RoomRow {
-    pub(crate) fn new(house_id: Uuid, room: &Room, version: i64) -> Self {
+    pub(crate) fn new(house_id: Uuid, room: &Room, version: i64) -> Result<Self, StoreError> {
         let (name, position) = (room.name.clone(), to_db(room.position));
-        Self { id: room.id.0, house_id, name, position, rack: room.rack, version }
+        let plans = serde_json::to_value(&room.plans)?;
+        Ok(Self { id: room.id.0, house_id, name, position, rack: room.rack, plans, version })
     }
 
-    pub(crate) fn into_core(self) -> Room {
-        Room { id: self.id.into(), name: self.name, position: from_db(self.position), rack: self.rack }
+    pub(crate) fn into_core(self) -> Result<Room, StoreError> {
+        let (position, plans) = (from_db(self.position), serde_json::from_value(self.plans)?);
+        Ok(Room { id: self.id.into(), name: self.name, position, rack: self.rack, plans })
     }
 }
 
@@ -178,6 +194,7 @@ impl ProfileRows {
             times: profile.times,
             feedback: profile.feedback.clone(),
             wifi: profile.wifi,
+            couples: profile.couples,
         };
         let profile_id = profile.id.0;
         let functions = (0..).zip(&profile.functions).map(|(position, function)| {
@@ -262,6 +279,7 @@ impl ProfileRows {
             apps: behaviour.apps,
             times: behaviour.times,
             feedback: behaviour.feedback,
+            couples: behaviour.couples,
             functions: functions.collect::<Result<_, StoreError>>()?,
             inputs: inputs.collect::<Result<_, StoreError>>()?,
             outputs: outputs.collect::<Result<_, StoreError>>()?,
@@ -278,6 +296,7 @@ impl DeviceRow {
             records: device.records.clone(),
             reported: device.reported.clone(),
             overrides: device.overrides.clone(),
+            behind: device.behind,
         };
         Ok(Self {
             id: device.id.0,
@@ -305,6 +324,7 @@ impl DeviceRow {
             records: details.records,
             reported: details.reported,
             overrides: details.overrides,
+            behind: details.behind,
         })
     }
 }
@@ -396,6 +416,7 @@ impl ActivityRow {
             seen_on_device_id: activity.seen_on.map(|id| id.0),
             heard_on_device_id: activity.heard_on.map(|id| id.0),
             moves: serde_json::to_value(&activity.moves)?,
+            extras: serde_json::to_value(&activity.extras)?,
             version,
         })
     }
@@ -410,6 +431,7 @@ impl ActivityRow {
             seen_on: self.seen_on_device_id.map(Into::into),
             heard_on: self.heard_on_device_id.map(Into::into),
             moves: serde_json::from_value(self.moves)?,
+            extras: serde_json::from_value(self.extras)?,
         })
     }
 }

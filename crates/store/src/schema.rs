@@ -2,11 +2,11 @@
 #![allow(missing_docs, reason = "columns are described where the tables are made")]
 
 diesel::table! {
-    house (id) { id -> Uuid, name -> Text, path_order -> Jsonb, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
+    house (id) { id -> Uuid, name -> Text, path_order -> Jsonb, coverage_percent -> SmallInt, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
 }
 
 diesel::table! {
-    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, version -> BigInt, }
+    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, version -> BigInt, }
 }
 
 diesel::table! {
@@ -140,6 +140,7 @@ diesel::table! {
         seen_on_device_id -> Nullable<Uuid>,
         heard_on_device_id -> Nullable<Uuid>,
         moves -> Jsonb,
+        extras -> Jsonb,
         version -> BigInt,
     }
 }

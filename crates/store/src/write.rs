@@ -44,10 +44,12 @@ async fn put(conn: &mut AsyncPgConnection, house_id: Uuid, entity: &Entity, vers
     match entity {
         Entity::House(e) => {
             let order = serde_json::to_value(&e.path_order)?;
-            let values = (house::name.eq(&e.name), house::path_order.eq(order), house::version.eq(version));
+            let coverage = house::coverage_percent.eq(i16::from(e.coverage_percent));
+            let values =
+                (house::name.eq(&e.name), house::path_order.eq(order), coverage, house::version.eq(version));
             diesel::update(house::table.find(e.id.0)).set(values).execute(conn).await?;
         }
-        Entity::Room(e) => upsert!(conn, room, RoomRow::new(house_id, e, version)),
+        Entity::Room(e) => upsert!(conn, room, RoomRow::new(house_id, e, version)?),
         Entity::Profile(e) => put_profile(conn, ProfileRows::new(house_id, e, version)?).await?,
         Entity::Device(e) => upsert!(conn, device, DeviceRow::new(house_id, e, version)?),
         Entity::Connection(e) => upsert!(conn, connection, ConnectionRow::new(house_id, e, version)),

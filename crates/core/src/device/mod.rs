@@ -2,23 +2,30 @@
 //!
 //! A [`Profile`] says how a kind of device behaves: power, inputs, motion, and how long things take,
 //! each duration an interval with its basis. [`Automaton`] is the machine made from it: states, keys,
-//! and what a key does in a state. [`homing`] searches for the shortest sequence of keys that brings
-//! every state the device may be in to the one that is wanted. [`path`] names the ways in which a
+//! and what a key does in a state. [`timed`] adds what is left of whatever is under way, [`group`] joins
+//! devices that switch each other. [`homing`] searches (with [`search`]) for the shortest sequence of keys
+//! that brings every state the device may be in to the one that is wanted. [`path`] names the ways in which a
 //! command reaches it, and [`Override`] a single field in which one device differs from its model.
 
 pub mod automaton;
+pub mod group;
 pub mod homing;
+pub mod look;
 mod overrides;
 mod path;
 mod profile;
+pub mod search;
 #[cfg(test)]
 mod tests;
+pub mod timed;
 
-pub use automaton::{Automaton, Effect, Position, State, Target};
+pub use automaton::{Automaton, Effect, Letter, MODES, Position, Standing, State, Target};
+pub use group::{Group, Joint};
 pub use homing::{Word, WordStep, home};
 pub use overrides::{Override, with_overrides};
 pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
+pub use timed::{Timed, Window};
 pub use profile::{
-    AfterMains, AfterPowerOn, App, Basis, Cable, DeviceKind, Feedback, Function, Input, ListEnds, ListOpens, Mode,
+    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, Function, Input, ListEnds, ListOpens, Mode,
     ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Volume,
 };

@@ -2,7 +2,7 @@
 
 use super::path::Wifi;
 use super::profile::{
-    AfterMains, AfterPowerOn, App, Basis, Feedback, Mode, Motion, Power, Profile, Selection, Span, Volume,
+    AfterMains, AfterPowerOn, App, Basis, Couples, Feedback, Mode, Motion, Power, Profile, Selection, Span, Volume,
 };
 use crate::id::FunctionId;
 use serde::{Deserialize, Serialize};
@@ -55,6 +55,8 @@ overrides! {
     Modes(Vec<Mode>) = modes;
     /// What it runs or receives.
     Apps(Vec<App>) = apps;
+    /// What control over HDMI makes it do.
+    Couples(Option<Couples>) = couples;
     /// From power-on until commands are accepted.
     WarmUp(Span) = times.warm_up;
     /// From power-on until there is a picture or sound.

@@ -376,6 +376,9 @@ pub struct ModeValue {
     pub name: String,
     /// The key that sets it.
     pub select: Option<FunctionId>,
+    /// The kinds of source that want it, such as low latency for consoles.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub for_kinds: Vec<DeviceKind>,
 }
 
 /// Something that a source runs or receives once it is awake.
@@ -401,6 +404,21 @@ pub enum Reach {
         /// The digits, 1 to 6 of them.
         number: String,
     },
+}
+
+/// What control over HDMI makes a device do by itself.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct Couples {
+    /// When it wakes, it wakes what it is wired to, as far as the picture goes, and takes their inputs.
+    pub wakes: bool,
+    /// It lets itself be woken, and its input be taken.
+    pub woken: bool,
+    /// When it goes off, it puts to standby what is wired to it.
+    pub sleeps: bool,
+    /// It lets itself be put to standby.
+    pub put_to_sleep: bool,
+    /// How long after the event the other device follows.
+    pub delay: Span,
 }
 
 /// What it tells of itself.
@@ -587,6 +605,9 @@ pub struct Profile {
     /// What it runs or receives.
     #[serde(default)]
     pub apps: Vec<App>,
+    /// What control over HDMI makes it do by itself; none where it has none, or where it is switched off.
+    #[serde(default)]
+    pub couples: Option<Couples>,
     /// How long things take.
     pub times: Times,
     /// What it tells of itself.

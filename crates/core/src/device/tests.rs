@@ -11,6 +11,7 @@ use std::collections::BTreeSet;
 fn projector(opens: ListOpens, ends: ListEnds) -> Profile {
     let site = demo::marram_point();
     let mut profile = site.model_of(demo::ids::projector()).unwrap().clone();
+    profile.after_power_on = AfterPowerOn::Last;
     if let Selection::Menu { opens: own_opens, ends: own_ends, .. } = &mut profile.selection {
         (*own_opens, *own_ends) = (opens, ends);
     }
@@ -18,7 +19,11 @@ fn projector(opens: ListOpens, ends: ListEnds) -> Profile {
 }
 
 fn names(profile: &Profile, word: &Word) -> Vec<String> {
-    word.steps.iter().map(|step| profile.function(step.key).unwrap().name.clone()).collect()
+    let key = |letter| match letter {
+        Letter::Key(key) => profile.function(key).unwrap().name.clone(),
+        Letter::Tune(app) => format!("tune {app}"),
+    };
+    word.steps.iter().map(|step| key(step.letter)).collect()
 }
 
 fn anything(profile: &Profile) -> BTreeSet<State> {
@@ -30,11 +35,11 @@ fn solve(profile: &Profile, belief: &BTreeSet<State>, target: Target) -> Result<
 }
 
 fn on_input(input: u8) -> Target {
-    Target { on: Some(true), input: Some(input), position: None }
+    Target { on: Some(true), input: Some(input), ..Target::default() }
 }
 
 fn on(input: u8) -> BTreeSet<State> {
-    BTreeSet::from([State { on: true, input, cursor: None, last: 0, position: Position::Up }])
+    BTreeSet::from([State { on: true, input, cursor: None, ..State::default() }])
 }
 
 /// From off the list opens at its first entry: open, right, right, OK.
@@ -73,6 +78,16 @@ fn a_list_that_wraps_and_opens_anywhere_cannot_be_made_certain() {
     );
 }
 
+/// The demo's own projector comes up at its first input: a restart makes its list certain, wherever it opens.
+#[test]
+fn a_restart_that_resets_the_input_is_found_as_a_way() {
+    let mut profile = projector(ListOpens::Current, ListEnds::Wrap);
+    profile.after_power_on = AfterPowerOn::Fixed { id: profile.inputs[0].id };
+    let belief = anything(&profile).into_iter().filter(|s| s.on && s.cursor.is_none()).collect();
+    let found = solve(&profile, &belief, on_input(1)).unwrap();
+    assert_eq!(found, ["Power off", "Power on", "Source", "Right", "OK"]);
+}
+
 #[test]
 fn a_toggle_alone_cannot_be_made_certain() {
     let mut profile = projector(ListOpens::First, ListEnds::Clamp);
@@ -92,7 +107,7 @@ fn what_is_already_right_needs_no_key() {
 #[test]
 fn an_open_list_is_closed_by_the_word() {
     let profile = projector(ListOpens::First, ListEnds::Clamp);
-    let open = BTreeSet::from([State { on: true, input: 2, cursor: Some(0), last: 0, position: Position::Up }]);
+    let open = BTreeSet::from([State { on: true, input: 2, cursor: Some(0), ..State::default() }]);
     assert_eq!(solve(&profile, &open, on_input(2)).unwrap(), ["Source"], "the key that opens the list closes it");
 }
 
@@ -110,7 +125,7 @@ fn a_cycle_goes_the_shorter_way_where_there_is_one() {
 fn power_on_may_change_the_input() {
     let mut profile = projector(ListOpens::First, ListEnds::Clamp);
     profile.after_power_on = AfterPowerOn::Fixed { id: profile.inputs[1].id };
-    let off = BTreeSet::from([State { on: false, input: 0, cursor: None, last: 0, position: Position::Up }]);
+    let off = BTreeSet::from([State { on: false, input: 0, cursor: None, ..State::default() }]);
     assert_eq!(solve(&profile, &off, on_input(1)).unwrap(), ["Power on"]);
 }
 
@@ -151,6 +166,13 @@ mod laws {
                 profile
             },
         )
+    }
+
+    fn key(letter: Letter) -> Option<FunctionId> {
+        match letter {
+            Letter::Key(key) => Some(key),
+            Letter::Tune(_) => None,
+        }
     }
 
     fn after(machine: &Automaton<'_>, state: State, keys: &[FunctionId]) -> State {
@@ -195,7 +217,7 @@ mod laws {
             let target = on_input(input % u8::try_from(profile.inputs.len()).unwrap());
             match home(&machine, &belief, target, |_| 1) {
                 Ok(word) => {
-                    let keys: Vec<FunctionId> = word.steps.iter().map(|step| step.key).collect();
+                    let keys: Vec<FunctionId> = word.steps.iter().filter_map(|step| key(step.letter)).collect();
                     for &state in &belief {
                         prop_assert!(target.met_by(after(&machine, state, &keys)));
                     }
@@ -218,9 +240,7 @@ mod laws {
             let machine = Automaton::new(&profile);
             let all: BTreeSet<State> = machine.states().into_iter().collect();
             let target = on_input(input % u8::try_from(profile.inputs.len()).unwrap());
-            let cost = |word: &Word| -> u32 {
-                word.steps.iter().map(|step| 100 + step.settle.hi_ms.max(profile.times.gap_ms)).sum()
-            };
+            let cost = |word: &Word| word.cost.ms;
             if let Ok(blind) = home(&machine, &all, target, |_| 100) {
                 for &state in &all {
                     let known = home(&machine, &BTreeSet::from([state]), target, |_| 100);

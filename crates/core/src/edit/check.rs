@@ -1,6 +1,6 @@
 //! What an edit must satisfy.
 
-use super::Entity;
+use super::{Entity, plans};
 use crate::codes::CodeSet;
 use crate::device::{AfterPowerOn, Cable, Feedback, Power, Press, Profile, Reach, Selection, Span, with_overrides};
 use crate::id::DeviceId;
@@ -42,7 +42,7 @@ pub enum EditError {
     InUse(String),
 }
 
-fn field(field: &str, problem: impl Into<String>) -> EditError {
+pub(super) fn field(field: &str, problem: impl Into<String>) -> EditError {
     EditError::Field { field: field.to_owned(), problem: problem.into() }
 }
 
@@ -76,7 +76,7 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
     entity
 }
 
-fn name(what: &str, name: &str) -> Result<(), EditError> {
+pub(super) fn name(what: &str, name: &str) -> Result<(), EditError> {
     let length = name.chars().count();
     if length == 0 {
         Err(field(what, "is empty. Give it a name."))
@@ -103,10 +103,12 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
             if house.id != site.house.id {
                 return Err(EditError::NoSuch("house"));
             }
+            plans::house(house)?;
             name("Name of the house", &house.name)
         }
         Entity::Room(room) => {
             name("Name of the room", &room.name)?;
+            plans::room(room)?;
             unique(
                 "Name of the room",
                 &room.name,
@@ -248,6 +250,7 @@ fn details(site: &Site, device: &Device) -> Result<(), EditError> {
     for photo in &device.records.photos {
         text("Caption", &photo.caption, NAME_MAX)?;
     }
+    plans::behind(site, device)?;
     let model = site.profile(device.profile).ok_or(EditError::NoSuch("profile"))?;
     for (input, reported) in &device.reported {
         if model.input_index(*input).is_none() {
@@ -338,7 +341,7 @@ fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
             return Err(field("Moves", format!("{} is named twice.", site.device_name(movement.device))));
         }
     }
-    Ok(())
+    plans::extras(site, activity)
 }
 
 fn profile(profile: &Profile) -> Result<(), EditError> {
@@ -389,6 +392,7 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
         }
     }
     comforts(profile)?;
+    plans::contradictions(profile)?;
     for (key, part) in profile.keys().into_iter().chain(profile.comfort_keys()) {
         if !ids.contains(&key) {
             return Err(field(
@@ -540,6 +544,7 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
                     || a.seen_on == Some(device.id)
                     || a.heard_on == Some(device.id)
                     || a.moves.iter().any(|m| m.device == device.id)
+                    || plans::lights(a, device.id)
             };
             let activities: Vec<&str> = site.activities.iter().filter(uses).map(|a| a.name.as_str()).collect();
             let through = |known: &&Device| known.paths.iter().any(|path| path.through == Some(device.id));

@@ -122,7 +122,7 @@ fn a_plug_that_does_not_fit_and_a_second_code_are_refused() {
 #[rstest]
 #[case::reversed_span(|p: &mut Profile| p.times.warm_up.lo_ms = 99_000, "the shortest time stands first")]
 #[case::too_long(|p: &mut Profile| p.times.cool_down.hi_ms = 700_000, "longer than 10 minutes")]
-#[case::no_inputs(|p: &mut Profile| p.inputs.clear(), "no input")]
+#[case::no_inputs(|p: &mut Profile| { p.after_power_on = AfterPowerOn::Last; p.inputs.clear(); }, "no input")]
 #[case::lost_key(|p: &mut Profile| { p.functions.remove(0); }, "the key for “power on” is missing")]
 #[case::twins(|p: &mut Profile| p.inputs[1].name = "hdmi 1".to_owned(), "“hdmi 1” is taken")]
 #[case::list_shuts(|p: &mut Profile| p.times.gap_ms = 9_000, "no entry can ever be chosen")]

@@ -3,7 +3,8 @@
 
 use crate::device::{Override, Power, Profile, Reach, Selection};
 use crate::edit::Entity;
-use crate::id::{DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId};
+use crate::id::{ActivityId, DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId};
+use crate::plan::Situation;
 use crate::site::{Code, Device, Site};
 use std::collections::BTreeMap;
 use uuid::Uuid;
@@ -89,6 +90,20 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
     let inside: Vec<&Device> = site.devices.iter().filter(|device| device.room == id).collect();
     let ids: BTreeMap<DeviceId, DeviceId> = inside.iter().map(|device| (device.id, fresh().into())).collect();
     let place = |room: RoomId| if room == id { copy.id } else { room };
+    let activities: BTreeMap<ActivityId, ActivityId> = site
+        .activities
+        .iter()
+        .filter(|activity| activity.room == id)
+        .map(|activity| (activity.id, fresh().into()))
+        .collect();
+    let twin = |device: DeviceId| ids.get(&device).copied().unwrap_or(device);
+    let situation = |known: Situation| match known {
+        Situation::In { activity } => {
+            Situation::In { activity: activities.get(&activity).copied().unwrap_or(activity) }
+        }
+        other => other,
+    };
+    let copy = crate::site::Room { plans: original.plans.moved(&twin, &situation), ..copy };
     let mut all = vec![Entity::Room(copy.clone())];
     for device in crate::edit::gateways_first(inside.iter().copied()) {
         let mut twin = Device {
@@ -97,6 +112,7 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
             serves: device.serves.iter().map(|&room| place(room)).collect(),
             network: super::Network::default(),
             records: fresh_records(device),
+            behind: device.behind.map(twin),
             ..device.clone()
         };
         for path in &mut twin.paths {
@@ -113,10 +129,10 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
     for (&from, &to) in &ids {
         all.extend(codes(site, from, to, &BTreeMap::new(), fresh).into_iter().map(Entity::Code));
     }
-    let twin = |device: DeviceId| ids.get(&device).copied().unwrap_or(device);
     for activity in site.activities.iter().filter(|activity| activity.room == id) {
         let mut moved = activity.clone();
-        moved.id = fresh().into();
+        moved.id = activities[&activity.id];
+        moved.extras = activity.extras.moved(&twin);
         moved.room = copy.id;
         moved.source = twin(moved.source);
         moved.seen_on = moved.seen_on.map(twin);

@@ -1,7 +1,8 @@
 //! What every device of a room has to be for an activity, read from the wiring.
 
-use super::{Belief, Situation, Start};
-use crate::device::{Position, Power, Profile, Selection, Target};
+use super::order::Setting;
+use super::{Situation, Start};
+use crate::device::{MODES, Position, Power, Profile, Selection, Target, Timed, timed};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, InputId, RoomId};
 use crate::site::{Activity, Device, Site};
@@ -27,15 +28,60 @@ pub struct DeviceGoal {
     pub why: String,
     /// Do picture or sound hang on it?
     pub needed: bool,
+    /// Has it to sound, rather than be silenced?
+    pub sounds: bool,
+    /// What it has to run or receive, by its name in the profile.
+    pub app: Option<String>,
+    /// Its settings.
+    pub settings: Vec<Setting>,
+    /// How loud it has to be, on its scale.
+    pub volume: Option<u32>,
 }
 
 impl DeviceGoal {
+    /// Nothing is wanted of it.
+    fn open(device: DeviceId) -> Self {
+        Self {
+            device,
+            on: None,
+            input: None,
+            position: None,
+            wish: String::new(),
+            why: String::new(),
+            needed: false,
+            sounds: false,
+            app: None,
+            settings: vec![],
+            volume: None,
+        }
+    }
+
     /// The goal in the terms of the device's machine.
     #[must_use]
     pub fn target(&self, profile: &Profile) -> Target {
+        let small = |index: Option<usize>| index.and_then(|index| u8::try_from(index).ok());
         let index = self.input.and_then(|input| profile.input_index(input));
-        Target { on: self.on, input: index.and_then(|index| u8::try_from(index).ok()), position: self.position }
+        let mutes = profile.volume.is_some_and(|volume| volume.mute.is_some());
+        let mut modes = [None; MODES];
+        for setting in &self.settings {
+            let Some((at, mode)) = mode_of(profile, &setting.mode) else { continue };
+            modes[at] = small(mode.values.iter().position(|value| value.name == setting.value));
+        }
+        let app = self.app.as_ref().and_then(|name| profile.apps.iter().position(|app| app.name == *name));
+        Target {
+            on: self.on,
+            input: small(index),
+            position: self.position,
+            muted: (self.sounds && mutes).then_some(false),
+            modes,
+            app: small(app).map(|app| app + 1),
+        }
     }
+}
+
+/// A setting that is followed, by its name.
+fn mode_of<'a>(profile: &'a Profile, name: &str) -> Option<(usize, &'a crate::device::Mode)> {
+    profile.modes.iter().enumerate().take(MODES).find(|(_, mode)| mode.name == name)
 }
 
 /// Goals, paths, and what was found on the way.
@@ -80,17 +126,45 @@ pub fn goals(site: &Site, room: RoomId, to: Situation) -> Goals {
     goals
 }
 
+/// What every device of the house has to be for all rooms to be off but those excepted. A device that
+/// serves a room that stays on is left as it is.
+#[must_use]
+pub fn house(site: &Site, except: &[RoomId]) -> Goals {
+    let mut goals = Goals { devices: vec![], video: vec![], audio: vec![], findings: vec![] };
+    for device in &site.devices {
+        let Some(profile) = site.profile_of(device.id) else { continue };
+        let stays: Vec<&str> = device
+            .rooms()
+            .iter()
+            .filter(|room| except.contains(room))
+            .filter_map(|&room| site.room(room))
+            .map(|room| room.name.as_str())
+            .collect();
+        let mut goal = DeviceGoal {
+            on: (switched(&profile) && stays.is_empty()).then_some(false),
+            position: (profile.motion.is_some() && stays.is_empty()).then_some(Position::Up),
+            why: if stays.is_empty() {
+                "The house is off.".to_owned()
+            } else {
+                format!("{} stays as it is.", stays.join(" and "))
+            },
+            needed: stays.is_empty(),
+            ..DeviceGoal::open(device.id)
+        };
+        goal.wish = wish(site, &goal);
+        goals.devices.push(goal);
+    }
+    goals
+}
+
 /// What an activity wants of the devices on its paths and of what moves for it.
 fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
     let place = Place::on(Stage::Kit).activity(activity.id);
     let need = |device: DeviceId, why: String| DeviceGoal {
-        device,
         on: Some(true),
-        input: None,
-        position: None,
-        wish: String::new(),
-        why,
         needed: true,
+        why,
+        ..DeviceGoal::open(device)
     };
     wanted.insert(activity.source, need(activity.source, format!("It plays {}.", activity.name)));
     let ends = [(Signal::Video, activity.seen_on, "picture"), (Signal::Audio, activity.heard_on, "sound")];
@@ -131,6 +205,13 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
             Signal::Audio => goals.audio = hops,
         }
     }
+    if let Some(goal) = activity.heard_on.and_then(|device| wanted.get_mut(&device)) {
+        goal.sounds = true;
+        goal.volume = activity.extras.volume;
+    }
+    if let Some(goal) = wanted.get_mut(&activity.source) {
+        goal.app.clone_from(&activity.extras.app);
+    }
     for movement in &activity.moves {
         let goal = wanted.entry(movement.device).or_insert_with(|| DeviceGoal {
             on: None,
@@ -139,6 +220,8 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
         });
         goal.position = Some(movement.to);
     }
+    settings(site, activity, goals, wanted);
+    unhide(site, activity, goals, wanted);
     for goal in wanted.values_mut() {
         let Some(profile) = site.profile_of(goal.device) else { continue };
         if !switched(&profile) {
@@ -154,6 +237,81 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
                 site.device_name(goal.device)
             );
             goals.findings.push(Finding::new(Weight::Remark, "Elsewhere", text, place.device(goal.device)));
+        }
+    }
+}
+
+/// Settings that the activity names, and those that a kind of source wants of what shows and sounds.
+fn settings(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
+    let place = Place::on(Stage::Sequences).activity(activity.id);
+    let kind = site.profile_of(activity.source).map(|profile| profile.kind);
+    for goal in wanted.values_mut().filter(|goal| goal.on == Some(true)) {
+        let Some(profile) = site.profile_of(goal.device) else { continue };
+        for mode in profile.modes.iter().take(MODES) {
+            let named = activity.extras.settings.iter().find(|s| s.device == goal.device && s.mode == mode.name);
+            let by_kind = || mode.values.iter().find(|value| kind.is_some_and(|kind| value.for_kinds.contains(&kind)));
+            let value = named.map(|setting| setting.value.clone()).or_else(|| by_kind().map(|value| value.name.clone()));
+            if let Some(value) = value {
+                goal.settings.push(Setting { device: goal.device, mode: mode.name.clone(), value });
+            }
+        }
+    }
+    for setting in &activity.extras.settings {
+        let goal = wanted.get(&setting.device).filter(|goal| goal.on == Some(true));
+        let profile = site.profile_of(setting.device);
+        let known = profile.as_ref().and_then(|profile| mode_of(profile, &setting.mode));
+        let known = known.is_some_and(|(_, mode)| mode.values.iter().any(|value| value.name == setting.value));
+        if goal.is_none() || !known {
+            let why = if known { "the activity does not use it" } else { "it has no such setting" };
+            let text = format!(
+                "{} wants “{}: {}” of {}, but {why}. Take it out of the activity, or mend it in Kit.",
+                activity.name,
+                setting.mode,
+                setting.value,
+                site.device_name(setting.device)
+            );
+            goals.findings.push(Finding::new(Weight::Caution, "Setting left out", text, place));
+        }
+    }
+    if let Some(app) = &activity.extras.app {
+        let runs = site.profile_of(activity.source).is_some_and(|profile| profile.apps.iter().any(|a| a.name == *app));
+        if !runs {
+            let text = format!(
+                "{} wants “{app}” of {}, which does not know it. Choose another one in the activity, or add it in Kit.",
+                activity.name,
+                site.device_name(activity.source)
+            );
+            goals.findings.push(Finding::new(Weight::Stops, "No such app", text, place));
+        }
+    }
+}
+
+/// What hides a display that is to be seen goes up.
+fn unhide(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
+    let Some((seen, screen)) = activity.seen_on.and_then(|seen| Some((seen, site.device(seen)?.behind?))) else {
+        return;
+    };
+    match wanted.get(&screen).and_then(|goal| goal.position) {
+        Some(Position::Down) => {
+            let text = format!(
+                "{} is seen on {}, which stands behind {}: with the screen down nobody sees it. Let {} stay up in this activity.",
+                activity.name,
+                site.device_name(seen),
+                site.device_name(screen),
+                site.device_name(screen)
+            );
+            let place = Place::on(Stage::Sequences).activity(activity.id).device(screen);
+            goals.findings.push(Finding::new(Weight::Stops, "Hidden", text, place));
+        }
+        Some(Position::Up) => {}
+        None => {
+            let goal = DeviceGoal {
+                position: Some(Position::Up),
+                needed: true,
+                why: format!("{} stands behind it.", site.device_name(seen)),
+                ..DeviceGoal::open(screen)
+            };
+            wanted.insert(screen, goal);
         }
     }
 }
@@ -180,13 +338,11 @@ fn rest(site: &Site, device: &Device, profile: &Profile, activity: Option<&Activ
         None => "The room is off.".to_owned(),
     };
     DeviceGoal {
-        device: device.id,
         on: (switched(profile) && !shared).then_some(false),
-        input: None,
         position: (profile.motion.is_some() && !shared).then_some(Position::Up),
-        wish: String::new(),
         why,
         needed: activity.is_none(),
+        ..DeviceGoal::open(device.id)
     }
 }
 
@@ -201,6 +357,9 @@ fn wish(site: &Site, goal: &DeviceGoal) -> String {
     if let Some(input) = goal.input.and_then(|input| site.input(goal.device, input)) {
         words.push(format!("input {}", input.name));
     }
+    words.extend(goal.app.clone());
+    words.extend(goal.settings.iter().map(|setting| format!("{} {}", setting.mode.to_lowercase(), setting.value)));
+    words.extend(goal.volume.map(|volume| format!("volume {volume}")));
     match goal.position {
         Some(Position::Up) => words.push("up".to_owned()),
         Some(Position::Down) => words.push("down".to_owned()),
@@ -218,18 +377,46 @@ fn undemanding(site: &Site, device: DeviceId) -> &'static str {
     }
 }
 
-/// What the devices of `room` may be in, in a named situation: every state that meets its goals.
+/// What any activity of the room cares about in each device: the components of its states that are
+/// followed. Only whether a component is there counts, not its value.
+#[must_use]
+pub fn interests(site: &Site, room: RoomId) -> BTreeMap<DeviceId, Target> {
+    let mut interests: BTreeMap<DeviceId, Target> = BTreeMap::new();
+    for activity in site.activities.iter().filter(|activity| activity.room == room) {
+        for goal in goals(site, room, Situation::In { activity: activity.id }).devices {
+            let Some(profile) = site.profile_of(goal.device) else { continue };
+            let own = goal.target(&profile);
+            let all = interests.entry(goal.device).or_default();
+            all.muted = all.muted.or(own.muted);
+            all.app = all.app.or(own.app);
+            for (known, own) in all.modes.iter_mut().zip(own.modes) {
+                *known = known.or(own);
+            }
+        }
+    }
+    interests
+}
+
+/// What the devices of `room` may be in, in a named situation: every settled state that meets its goals; in
+/// an unknown one everything, and anything under way.
 #[must_use]
 pub fn start(site: &Site, room: RoomId, from: Situation) -> Start {
-    let goals = goals(site, room, from);
-    goals
+    let interests = interests(site, room);
+    let interest = |device: DeviceId| interests.get(&device).copied().unwrap_or_default();
+    if from == Situation::Unknown {
+        let machines = site.devices_in(room).filter_map(|device| Some((device.id, site.automaton(device.id)?)));
+        return machines
+            .map(|(device, machine)| (device, timed::anything(&machine, &interest(device)).into_iter().collect()))
+            .collect();
+    }
+    goals(site, room, from)
         .devices
         .iter()
         .filter_map(|goal| {
             let automaton = site.automaton(goal.device)?;
             let target = goal.target(automaton.profile());
-            let states = automaton.states().into_iter().filter(|&state| target.met_by(state)).collect();
-            Some((goal.device, Belief { states, busy_ms: 0 }))
+            let states = automaton.states_for(&interest(goal.device)).into_iter();
+            Some((goal.device, states.filter(|&state| target.met_by(state)).map(Timed::from).collect()))
         })
         .collect()
 }

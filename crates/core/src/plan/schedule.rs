@@ -1,23 +1,28 @@
 //! When to send what: chains of commands with pauses between them, on media that carry one at a time.
 //!
-//! This is a job shop with time lags: every device is a job, every medium a machine, and the pauses
-//! need no machine. [`schedule`] minimises *ready*, then the end of the whole, by branch and bound
-//! over active schedules (Giffler & Thompson 1960): at each node the medium is taken on which a
-//! command could end first, and every command that could start before that end is tried. The bound of
-//! a node is the longest chain that is left, or the least head + all sends + the least tail of a
-//! medium. A latest start (an open list closes) prunes; where nothing fits, commands of one list are
-//! kept together as one block.
+//! This is a job shop with time lags: every chain is a job, every medium a machine, and the pauses need
+//! no machine. [`schedule`] minimises *ready*, then the end of the whole, by branch and bound over active
+//! schedules (Giffler & Thompson 1960): at each node the medium is taken on which a command could end
+//! first, and every command that could start before that end is tried. The bound of a node is the longest
+//! chain that is left, or the least head + all sends + the least tail of a medium.
+//!
+//! A greatest pause (an open list closes by itself) can make it necessary to start a command *later* than
+//! it could, which no active schedule does. Where there is one, the second search
+//! ([`super::temporal`]) goes on from the best active schedule, and is complete.
 
-use crate::device::Medium;
+use super::temporal;
 
 /// How many partial schedules are looked at before the best one so far is taken.
 pub const NODES: usize = 200_000;
 
+/// How many shared media there can be in one problem.
+pub const RESOURCES: usize = 64;
+
 /// One command.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Op {
-    /// What carries it.
-    pub medium: Medium,
+    /// Which shared medium carries it; none where it has a line of its own.
+    pub resource: Option<u8>,
     /// How long it occupies the medium, in ms.
     pub send_ms: u32,
     /// The least pause until the job's next command, in ms.
@@ -28,28 +33,59 @@ pub struct Op {
     pub shows_ms: u32,
     /// From its end until it has settled, in ms.
     pub settles_ms: u32,
+    /// Does *ready* wait for it?
+    pub needed: bool,
+    /// It starts then and at no other time, in ms.
+    pub pin_ms: Option<u32>,
 }
 
-/// The commands of one device.
+/// Commands that follow each other.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Job {
     /// It cannot start before this, in ms.
     pub head_ms: u32,
     /// In order.
     pub ops: Vec<Op>,
-    /// Does *ready* wait for it?
-    pub needed: bool,
+}
+
+/// A command that goes before one of another job.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Before {
+    /// Job and place of the first.
+    pub first: (usize, usize),
+    /// Job and place of the one that waits.
+    pub then: (usize, usize),
+    /// From the end of the first to the start of the other, in ms.
+    pub lag_ms: u32,
 }
 
 impl Job {
+    /// Does *ready* wait for any of it?
+    #[must_use]
+    pub fn needed(&self) -> bool {
+        self.ops.iter().any(|op| op.needed)
+    }
+
     /// From its start until it can be seen or heard, if nothing else is sent, in ms.
     #[must_use]
     pub fn alone_ms(&self) -> u32 {
         self.head_ms + self.rest(0, |op| op.shows_ms)
     }
 
+    /// From the start of command `from` until the last needed tail has passed, if nothing else is sent.
+    pub(super) fn ready_rest(&self, from: usize) -> u32 {
+        let (mut at, mut latest) = (0, 0);
+        for op in &self.ops[from.min(self.ops.len())..] {
+            if op.needed {
+                latest = latest.max(at + op.send_ms + op.shows_ms);
+            }
+            at += op.send_ms + op.lag_ms;
+        }
+        latest
+    }
+
     /// From the start of command `from` until the last tail has passed, if nothing else is sent.
-    fn rest(&self, from: usize, tail: impl Fn(&Op) -> u32) -> u32 {
+    pub(super) fn rest(&self, from: usize, tail: impl Fn(&Op) -> u32) -> u32 {
         let (mut at, mut latest) = (0, 0);
         for op in &self.ops[from.min(self.ops.len())..] {
             latest = latest.max(at + op.send_ms + tail(op));
@@ -65,7 +101,7 @@ pub enum BoundBy {
     /// The chain of this job.
     Chain(usize),
     /// The commands that share a medium.
-    Medium(Medium),
+    Medium(u8),
 }
 
 /// Start times.
@@ -73,7 +109,7 @@ pub enum BoundBy {
 pub struct Scheduled {
     /// For each job, when its commands start, in ms.
     pub starts_ms: Vec<Vec<u32>>,
-    /// When all needed jobs can be seen or heard, in ms.
+    /// When all that is needed can be seen or heard, in ms.
     pub ready_ms: u32,
     /// When everything has settled, in ms.
     pub end_ms: u32,
@@ -87,6 +123,8 @@ pub struct Scheduled {
     pub nodes: usize,
     /// Commands (job, place) that *ready* hangs on.
     pub critical: Vec<(usize, usize)>,
+    /// Can all greatest pauses, orders and pinned times be kept? If not, pins and orders were given up.
+    pub feasible: bool,
 }
 
 impl Scheduled {
@@ -99,21 +137,55 @@ impl Scheduled {
 
 /// The schedule that is ready first, and of those the one that ends first.
 #[must_use]
-pub fn schedule(jobs: &[Job]) -> Scheduled {
+pub fn schedule(jobs: &[Job], before: &[Before]) -> Scheduled {
+    schedule_within(jobs, before, NODES)
+}
+
+/// The same with a budget of partial schedules.
+#[must_use]
+pub fn schedule_within(jobs: &[Job], before: &[Before], budget: usize) -> Scheduled {
     let root = Node::root(jobs);
     let (bound_ms, bound_by) = root.bound(jobs);
-    let mut search = Search { jobs, best: None, nodes: 0, goal: (bound_ms, root.end_bound(jobs)), keep_lists: false };
+    let goal = (bound_ms, root.end_bound(jobs));
+    let mut search = Search { jobs, before, best: None, nodes: 0, budget, goal, keep_lists: false };
     search.go(&root);
     if search.best.is_none() {
         // A list would close in every order tried: keep its commands together.
         search.keep_lists = true;
         search.go(&root);
     }
-    let (optimal, nodes) = (search.nodes <= NODES, search.nodes);
-    let (ready_ms, end_ms, starts_ms) = search.best.unwrap_or_default();
-    let critical = critical(jobs, &starts_ms, ready_ms);
-    let optimal = optimal || ready_ms == bound_ms;
-    Scheduled { starts_ms, ready_ms, end_ms, bound_ms, bound_by, optimal, nodes, critical }
+    let mut nodes = search.nodes;
+    let mut exhausted = nodes <= budget;
+    let mut best = search.best;
+    let idle = jobs.iter().flat_map(|job| &job.ops).any(|op| op.within_ms.is_some() || op.pin_ms.is_some());
+    let reached = |best: &Option<Best>| best.as_ref().is_some_and(|(ready, ..)| *ready == bound_ms);
+    if idle && !reached(&best) {
+        let found = temporal::search(jobs, before, best.as_ref().map(|(ready, end, _)| (*ready, *end)), budget / 8);
+        nodes += found.nodes;
+        exhausted = found.exhausted;
+        best = found.best.or(best);
+    }
+    let Some((ready_ms, end_ms, starts_ms)) = best else {
+        return given_up(jobs, before, budget);
+    };
+    let critical = critical(jobs, before, &starts_ms, ready_ms);
+    let optimal = exhausted || ready_ms == bound_ms;
+    Scheduled { starts_ms, ready_ms, end_ms, bound_ms, bound_by, optimal, nodes, critical, feasible: true }
+}
+
+/// Nothing fits: pins and orders are given up, so that there is something to look at.
+fn given_up(jobs: &[Job], before: &[Before], budget: usize) -> Scheduled {
+    let mut loose = jobs.to_vec();
+    let pinned = loose.iter().flat_map(|job| &job.ops).any(|op| op.pin_ms.is_some());
+    loose.iter_mut().flat_map(|job| &mut job.ops).for_each(|op| op.pin_ms = None);
+    if pinned {
+        return Scheduled { feasible: false, optimal: false, ..schedule_within(&loose, before, budget) };
+    }
+    if !before.is_empty() {
+        return Scheduled { feasible: false, optimal: false, ..schedule_within(&loose, &[], budget) };
+    }
+    loose.iter_mut().flat_map(|job| &mut job.ops).for_each(|op| op.within_ms = None);
+    Scheduled { feasible: false, optimal: false, ..schedule_within(&loose, &[], budget) }
 }
 
 /// A partial schedule.
@@ -124,30 +196,31 @@ struct Node {
     release: Vec<u32>,
     /// The latest start of each job's next command.
     deadline: Vec<Option<u32>>,
-    free: [u32; SHARED.len()],
+    free: Vec<u32>,
     /// The job whose list is open on each medium, while lists are kept together.
-    holds: [Option<usize>; SHARED.len()],
+    holds: Vec<Option<usize>>,
     ready: u32,
     end: u32,
 }
 
-/// The media on which one send at a time fits; on others every device has a line of its own.
-const SHARED: [Medium; 2] = [Medium::Ir, Medium::Rf433];
+fn slot(op: &Op) -> Option<usize> {
+    op.resource.map(usize::from)
+}
 
-fn slot(medium: Medium) -> Option<usize> {
-    SHARED.iter().position(|&shared| shared == medium)
+fn resources(jobs: &[Job]) -> usize {
+    jobs.iter().flat_map(|job| &job.ops).filter_map(slot).max().map_or(0, |most| most + 1).min(RESOURCES)
 }
 
 impl Node {
     fn root(jobs: &[Job]) -> Self {
-        let needed_heads = jobs.iter().filter(|job| job.needed && job.ops.is_empty()).map(|job| job.head_ms).max();
+        let media = resources(jobs);
         Self {
             starts: jobs.iter().map(|job| Vec::with_capacity(job.ops.len())).collect(),
             release: jobs.iter().map(|job| job.head_ms).collect(),
             deadline: vec![None; jobs.len()],
-            free: [0; SHARED.len()],
-            holds: [None; SHARED.len()],
-            ready: needed_heads.unwrap_or(0),
+            free: vec![0; media],
+            holds: vec![None; media],
+            ready: 0,
             end: jobs.iter().map(|job| job.head_ms).max().unwrap_or(0),
         }
     }
@@ -156,36 +229,51 @@ impl Node {
         jobs[job].ops.get(self.starts[job].len())
     }
 
+    /// The earliest start of a job's next command; `None` while one that goes before it is not sent.
+    fn open(&self, jobs: &[Job], before: &[Before], job: usize) -> Option<u32> {
+        let op = self.next(jobs, job)?;
+        let mut start = self.earliest(op, job);
+        for rule in before.iter().filter(|rule| rule.then == (job, self.starts[job].len())) {
+            let (first, place) = rule.first;
+            let done = self.starts[first].get(place)? + jobs[first].ops[place].send_ms + rule.lag_ms;
+            start = start.max(done);
+        }
+        Some(start)
+    }
+
     fn earliest(&self, op: &Op, job: usize) -> u32 {
-        self.release[job].max(slot(op.medium).map_or(0, |at| self.free[at]))
+        self.release[job].max(slot(op).map_or(0, |at| self.free[at])).max(op.pin_ms.unwrap_or(0))
     }
 
     /// No completion is ready sooner than this, and why.
     fn bound(&self, jobs: &[Job]) -> (u32, Option<BoundBy>) {
         let (mut bound, mut by) = (self.ready, None);
-        for (job, own) in jobs.iter().enumerate().filter(|(_, own)| own.needed) {
+        for (job, own) in jobs.iter().enumerate() {
             if let Some(op) = self.next(jobs, job) {
-                let chain = self.earliest(op, job) + own.rest(self.starts[job].len(), |op| op.shows_ms);
-                if chain > bound {
+                let rest = own.ready_rest(self.starts[job].len());
+                let chain = self.earliest(op, job) + rest;
+                if rest > 0 && chain > bound {
                     (bound, by) = (chain, Some(BoundBy::Chain(job)));
                 }
             }
         }
-        for medium in SHARED {
+        for medium in 0..self.free.len() {
             let (mut head, mut sum, mut tail) = (u32::MAX, 0, u32::MAX);
-            for (job, own) in jobs.iter().enumerate().filter(|(_, own)| own.needed) {
+            for (job, own) in jobs.iter().enumerate() {
                 let mut at = self.next(jobs, job).map_or(0, |op| self.earliest(op, job));
                 for (place, op) in own.ops.iter().enumerate().skip(self.starts[job].len()) {
-                    if op.medium == medium {
+                    let rest = own.ready_rest(place);
+                    // Only sends that something needed waits for count.
+                    if slot(op) == Some(medium) && rest > 0 {
                         head = head.min(at);
                         sum += op.send_ms;
-                        tail = tail.min(own.rest(place, |op| op.shows_ms).saturating_sub(op.send_ms));
+                        tail = tail.min(rest.saturating_sub(op.send_ms));
                     }
                     at += op.send_ms + op.lag_ms;
                 }
             }
             if sum > 0 && head + sum + tail > bound {
-                (bound, by) = (head + sum + tail, Some(BoundBy::Medium(medium)));
+                (bound, by) = (head + sum + tail, u8::try_from(medium).ok().map(BoundBy::Medium));
             }
         }
         (bound, by)
@@ -200,10 +288,10 @@ impl Node {
             .fold(self.end, u32::max)
     }
 
-    fn send(&self, jobs: &[Job], job: usize, keep_lists: bool) -> Option<Self> {
+    fn send(&self, jobs: &[Job], before: &[Before], job: usize, keep_lists: bool) -> Option<Self> {
         let op = self.next(jobs, job)?;
-        let start = self.earliest(op, job);
-        if self.deadline[job].is_some_and(|latest| start > latest) {
+        let start = self.open(jobs, before, job)?;
+        if self.deadline[job].is_some_and(|latest| start > latest) || op.pin_ms.is_some_and(|pin| start > pin) {
             return None;
         }
         let mut node = self.clone();
@@ -211,14 +299,14 @@ impl Node {
         node.starts[job].push(start);
         node.release[job] = done + op.lag_ms;
         node.deadline[job] = op.within_ms.map(|within| done + within.max(op.lag_ms));
-        if let Some(at) = slot(op.medium) {
+        if let Some(at) = slot(op) {
             node.free[at] = done;
         }
         node.end = node.end.max(done + op.settles_ms);
-        if jobs[job].needed {
+        if op.needed {
             node.ready = node.ready.max(done + op.shows_ms);
         }
-        if keep_lists && let Some(at) = slot(op.medium) {
+        if keep_lists && let Some(at) = slot(op) {
             let more = op.within_ms.is_some() && node.next(jobs, job).is_some();
             node.holds[at] = more.then_some(job);
         }
@@ -226,12 +314,15 @@ impl Node {
     }
 }
 
-type Best = (u32, u32, Vec<Vec<u32>>);
+/// Ready, end and start times.
+pub(super) type Best = (u32, u32, Vec<Vec<u32>>);
 
 struct Search<'a> {
     jobs: &'a [Job],
+    before: &'a [Before],
     best: Option<Best>,
     nodes: usize,
+    budget: usize,
     goal: (u32, u32),
     keep_lists: bool,
 }
@@ -239,52 +330,55 @@ struct Search<'a> {
 impl Search<'_> {
     fn go(&mut self, node: &Node) {
         self.nodes += 1;
-        if self.nodes > NODES || self.best.as_ref().is_some_and(|(ready, end, _)| (*ready, *end) <= self.goal) {
+        if self.nodes > self.budget || self.best.as_ref().is_some_and(|(ready, end, _)| (*ready, *end) <= self.goal) {
             return;
         }
         let bound = (node.bound(self.jobs).0, node.end_bound(self.jobs));
         if self.best.as_ref().is_some_and(|(ready, end, _)| bound >= (*ready, *end)) {
             return;
         }
-        let Some(branches) = self.branches(node) else {
+        if (0..self.jobs.len()).all(|job| node.next(self.jobs, job).is_none()) {
             self.best = Some((node.ready, node.end, node.starts.clone()));
             return;
-        };
-        for job in branches {
-            if let Some(child) = node.send(self.jobs, job, self.keep_lists) {
+        }
+        for job in self.branches(node) {
+            if let Some(child) = node.send(self.jobs, self.before, job, self.keep_lists) {
                 self.go(&child);
             }
         }
     }
 
-    /// The jobs to try next, longest remaining tail first; `None` where all is sent.
-    fn branches(&self, node: &Node) -> Option<Vec<usize>> {
+    /// The jobs to try next, longest remaining tail first.
+    fn branches(&self, node: &Node) -> Vec<usize> {
         let open = || {
             (0..self.jobs.len()).filter_map(|job| {
                 let op = node.next(self.jobs, job)?;
-                let held = slot(op.medium).and_then(|at| node.holds[at]).is_some_and(|holder| holder != job);
-                (!held).then(|| (job, op, node.earliest(op, job)))
+                let start = node.open(self.jobs, self.before, job)?;
+                let held = slot(op).and_then(|at| node.holds[at]).is_some_and(|holder| holder != job);
+                (!held).then_some((job, op, start))
             })
         };
-        let (alone, first, start) = open().min_by_key(|(job, op, start)| (start + op.send_ms, *job))?;
-        let (medium, end) = (first.medium, start + first.send_ms);
-        if !medium.shared() {
-            return Some(vec![alone]);
+        let Some((alone, first, start)) = open().min_by_key(|(job, op, start)| (start + op.send_ms, *job)) else {
+            return vec![];
+        };
+        let (medium, end) = (slot(first), start + first.send_ms);
+        if medium.is_none() {
+            return vec![alone];
         }
         let mut branches: Vec<usize> =
-            open().filter(|(_, op, start)| op.medium == medium && *start < end).map(|(job, _, _)| job).collect();
+            open().filter(|(_, op, start)| slot(op) == medium && *start < end).map(|(job, ..)| job).collect();
         let tail = |job: usize| {
             let own = &self.jobs[job];
-            let rest = own.rest(node.starts[job].len(), |op| if own.needed { op.shows_ms } else { op.settles_ms });
-            (own.needed, rest)
+            let from = node.starts[job].len();
+            (own.ready_rest(from), own.rest(from, |op| op.settles_ms))
         };
         branches.sort_by_key(|&job| (std::cmp::Reverse(tail(job)), job));
-        Some(branches)
+        branches
     }
 }
 
 /// Walks back from the command that is seen or heard last to whatever made each one wait.
-fn critical(jobs: &[Job], starts: &[Vec<u32>], ready: u32) -> Vec<(usize, usize)> {
+fn critical(jobs: &[Job], before: &[Before], starts: &[Vec<u32>], ready: u32) -> Vec<(usize, usize)> {
     let all = || {
         starts
             .iter()
@@ -292,8 +386,9 @@ fn critical(jobs: &[Job], starts: &[Vec<u32>], ready: u32) -> Vec<(usize, usize)
             .flat_map(|(job, own)| own.iter().enumerate().map(move |(op, &start)| (job, op, start)))
     };
     let ends_at = |job: usize, op: usize, start: u32| start + jobs[job].ops[op].send_ms;
-    let mut at = all()
-        .find(|&(job, op, start)| jobs[job].needed && ends_at(job, op, start) + jobs[job].ops[op].shows_ms == ready);
+    let mut at = all().find(|&(job, op, start)| {
+        jobs[job].ops[op].needed && ends_at(job, op, start) + jobs[job].ops[op].shows_ms == ready
+    });
     let mut chain = Vec::new();
     while let Some((job, op, start)) = at {
         chain.push((job, op));
@@ -304,15 +399,23 @@ fn critical(jobs: &[Job], starts: &[Vec<u32>], ready: u32) -> Vec<(usize, usize)
             .checked_sub(1)
             .map(|before| (job, before, starts[job][before]))
             .filter(|&(job, before, from)| ends_at(job, before, from) + jobs[job].ops[before].lag_ms == start);
-        let medium = jobs[job].ops[op].medium;
-        at = own.or_else(|| {
+        let rule = before.iter().filter(|rule| rule.then == (job, op)).find_map(|rule| {
+            let (first, place) = rule.first;
+            let from = starts[first][place];
+            (ends_at(first, place, from) + rule.lag_ms == start).then_some((first, place, from))
+        });
+        let medium = jobs[job].ops[op].resource;
+        at = own.or(rule).or_else(|| {
             all().find(|&(other, place, from)| {
-                medium.shared()
-                    && jobs[other].ops[place].medium == medium
+                medium.is_some()
+                    && jobs[other].ops[place].resource == medium
                     && ends_at(other, place, from) == start
                     && (other, place) != (job, op)
             })
         });
+        if at.is_some_and(|(job, op, _)| chain.contains(&(job, op))) {
+            break;
+        }
     }
     chain
 }
@@ -323,11 +426,24 @@ mod tests {
     use proptest::prelude::*;
 
     fn op(send_ms: u32, lag_ms: u32, shows_ms: u32) -> Op {
-        Op { medium: Medium::Ir, send_ms, lag_ms, within_ms: None, shows_ms, settles_ms: shows_ms }
+        Op {
+            resource: Some(0),
+            send_ms,
+            lag_ms,
+            within_ms: None,
+            shows_ms,
+            settles_ms: shows_ms,
+            needed: true,
+            pin_ms: None,
+        }
     }
 
     fn job(ops: Vec<Op>) -> Job {
-        Job { head_ms: 0, ops, needed: true }
+        Job { head_ms: 0, ops }
+    }
+
+    fn schedule(jobs: &[Job]) -> Scheduled {
+        super::schedule(jobs, &[])
     }
 
     #[test]
@@ -350,19 +466,19 @@ mod tests {
     fn the_bound_of_a_medium_counts_all_of_its_sends() {
         let scheduled = schedule(&[job(vec![op(100, 0, 1_000)]), job(vec![op(100, 0, 1_000)])]);
         assert_eq!((scheduled.ready_ms, scheduled.bound_ms), (1_200, 1_200));
-        assert_eq!(scheduled.bound_by, Some(BoundBy::Medium(Medium::Ir)));
+        assert_eq!(scheduled.bound_by, Some(BoundBy::Medium(0)));
     }
 
     #[test]
     fn two_media_carry_at_once() {
-        let radio = Op { medium: Medium::Rf433, ..op(100, 0, 1_000) };
+        let radio = Op { resource: Some(1), ..op(100, 0, 1_000) };
         let scheduled = schedule(&[job(vec![op(100, 0, 1_000)]), job(vec![radio])]);
         assert_eq!(scheduled.starts_ms, [vec![0], vec![0]]);
     }
 
     #[test]
     fn what_is_not_needed_does_not_delay_what_is() {
-        let off = Job { needed: false, ..job(vec![op(500, 0, 0)]) };
+        let off = job(vec![Op { needed: false, ..op(500, 0, 0) }]);
         let scheduled = schedule(&[off, job(vec![op(100, 0, 2_000)])]);
         assert_eq!(scheduled.starts_ms, [vec![100], vec![0]]);
         assert_eq!(scheduled.ready_ms, 2_100);
@@ -378,19 +494,13 @@ mod tests {
     }
 
     fn any_jobs() -> impl Strategy<Value = Vec<Job>> {
-        let op = (any::<bool>(), 20u32..300, 0u32..900, 0u32..4_000).prop_map(|(radio, send_ms, lag_ms, tail)| Op {
-            medium: if radio { Medium::Rf433 } else { Medium::Ir },
-            send_ms,
-            lag_ms,
-            within_ms: None,
-            shows_ms: tail,
-            settles_ms: tail,
-        });
-        let job = (prop::collection::vec(op, 1..4), 0u32..500, any::<bool>()).prop_map(|(ops, head_ms, needed)| Job {
-            head_ms,
-            ops,
+        let op = (any::<bool>(), 20u32..300, 0u32..900, 0u32..4_000, any::<bool>());
+        let op = op.prop_map(|(radio, send_ms, lag_ms, tail, needed)| Op {
+            resource: Some(u8::from(radio)),
             needed,
+            ..super::tests::op(send_ms, lag_ms, tail)
         });
+        let job = (prop::collection::vec(op, 1..4), 0u32..500).prop_map(|(ops, head_ms)| Job { head_ms, ops });
         prop::collection::vec(job, 1..4)
     }
 
@@ -402,7 +512,7 @@ mod tests {
                 *best = (*best).min(node.ready);
             }
             for job in open {
-                walk(jobs, &node.send(jobs, job, false).unwrap(), best);
+                walk(jobs, &node.send(jobs, &[], job, false).unwrap(), best);
             }
         }
         let mut best = u32::MAX;
@@ -422,12 +532,12 @@ mod tests {
         fn a_plan_never_beats_its_bound_and_no_medium_carries_two(jobs in any_jobs()) {
             let scheduled = schedule(&jobs);
             prop_assert!(scheduled.ready_ms >= scheduled.bound_ms);
-            let mut sends: Vec<(Medium, u32, u32)> = vec![];
+            let mut sends: Vec<(Option<u8>, u32, u32)> = vec![];
             for (job, starts) in jobs.iter().zip(&scheduled.starts_ms) {
                 prop_assert_eq!(starts.len(), job.ops.len());
                 for (place, &start) in starts.iter().enumerate() {
                     let op = job.ops[place];
-                    sends.push((op.medium, start, start + op.send_ms));
+                    sends.push((op.resource, start, start + op.send_ms));
                     if let Some(&next) = starts.get(place + 1) {
                         prop_assert!(next >= start + op.send_ms + op.lag_ms);
                     }

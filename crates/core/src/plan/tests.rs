@@ -1,6 +1,9 @@
 //! Plans of the demo room, worked by hand.
 
 use super::*;
+use crate::device::{Effect, Timed, Window};
+use crate::finding::Weight;
+use crate::wiring;
 use crate::demo::{self, ids};
 use crate::id::ConnectionId;
 use rstest::rstest;
@@ -91,14 +94,21 @@ fn room_off_switches_everything_off_and_the_screen_up() {
 fn an_unknown_room_is_brought_home_all_the_same() {
     let plan = plan(&whole(), ids::boat_hall(), Situation::Unknown, film());
     assert!(plan.runnable, "{:?}", plan.findings);
-    assert_eq!(steps(&plan, ids::receiver()).iter().map(|s| s.0).collect::<Vec<_>>(), ["Power on", "Disc"]);
+    // Its sound may be off, and the key for that is a toggle: only a restart is certain to bring it back.
+    assert_eq!(steps(&plan, ids::receiver()).iter().map(|s| s.0).collect::<Vec<_>>(), ["Power off", "Power on", "Disc"]);
 }
 
 #[test]
 fn a_device_that_is_still_cooling_is_waited_for() {
     let site = whole();
     let mut start = goal::start(&site, ids::boat_hall(), Situation::Off);
-    start.get_mut(&ids::projector()).unwrap().busy_ms = 50_000;
+    let cooling = start[&ids::projector()].iter().map(|&off| Timed {
+        effect: Effect::CoolDown,
+        busy: Window { lo_ms: 0, hi_ms: 50_000 },
+        ..off
+    });
+    let cooling = cooling.collect();
+    start.insert(ids::projector(), cooling);
     let plan = plan_from(&site, ids::boat_hall(), &start, film());
     assert_eq!(steps(&plan, ids::projector())[0], ("Power on", 50_000));
     assert!(plan.waits.iter().any(|wait| wait.label.starts_with("busy from before")));

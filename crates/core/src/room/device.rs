@@ -2,7 +2,9 @@
 
 use super::receiver::{Asked, Receiver, Secret};
 use super::{Heard, takes};
-use crate::device::{Automaton, Effect, Medium, Position, Power, Profile, Selection, State};
+use crate::device::group::Deed;
+use crate::device::look::{self, Seen};
+use crate::device::{Automaton, Effect, Medium, Position, Power, Profile, Selection, Standing, State, Timed};
 use crate::id::{DeviceId, FunctionId, InputId};
 use crate::plan::goal::DeviceGoal;
 use crate::plan::seconds;
@@ -96,7 +98,6 @@ pub(super) struct SimDevice {
 
 impl SimDevice {
     pub(super) fn new(device: &Device, profile: &Profile, receiver: Receiver, pace: f64) -> Self {
-        // What follows another device's power is on here; the coupling itself is a later step.
         let on = Automaton::new(profile).never_off();
         Self {
             id: device.id,
@@ -104,7 +105,7 @@ impl SimDevice {
             profile: profile.clone(),
             receiver,
             pace,
-            state: State { on, input: 0, cursor: None, last: 0, position: Position::Up },
+            state: State { on, ..State::default() },
             down: 0,
             busy: None,
             last_key_ms: None,
@@ -144,7 +145,7 @@ impl SimDevice {
     /// How far down it is, in ‰.
     fn down_at(&self, now_ms: u64) -> u32 {
         let Some(busy) = self.busy.filter(|busy| busy.effect == Effect::Travel) else { return self.down };
-        let target = if self.state.position == Position::Down { 1000.0 } else { 0.0 };
+        let target = if self.state.position == Standing::Down { 1000.0 } else { 0.0 };
         let whole = (busy.until_ms - busy.from_ms).max(1);
         let share = (now_ms.saturating_sub(busy.from_ms) as f64 / whole as f64).min(1.0);
         let from = f64::from(busy.from_down);
@@ -197,7 +198,7 @@ impl SimDevice {
 
     /// Why it does not take this key now.
     fn deaf(&self, now_ms: u64, key: FunctionId) -> Option<String> {
-        let power_key = is_power_key(&self.profile, key);
+        let power_key = Automaton::new(&self.profile).is_power_key(key);
         if let Some(busy) = self.busy {
             let left = seconds(u32::try_from(busy.until_ms.saturating_sub(now_ms)).unwrap_or(u32::MAX));
             match busy.effect {
@@ -224,24 +225,9 @@ impl SimDevice {
         if let Some(outcome) = self.press_moving(now_ms, key) {
             return outcome;
         }
-        let automaton = Automaton::new(&self.profile);
-        let (after, effect) = automaton.press(self.state, key);
-        let settle = match effect {
-            Effect::WarmUp | Effect::Input => automaton.shows_after(after, effect),
-            _ => automaton.settle(after, effect),
-        };
-        let (before, from_down) = (self.state, self.down);
-        let takes_ms = takes(settle, self.pace);
-        self.state = after;
-        self.list_closes_ms = after.cursor.and(self.list_closes(now_ms));
-        if takes_ms > 0 {
-            // It takes commands again after the warm-up, which may be before it shows anything.
-            let until = match effect {
-                Effect::WarmUp => takes(self.profile.times.warm_up, self.pace),
-                _ => takes_ms,
-            };
-            self.busy = Some(Busy { effect, from_ms: now_ms, until_ms: now_ms + until, from_down });
-        }
+        let before = self.state;
+        let (after, effect) = Automaton::new(&self.profile).press(before, key);
+        self.take(now_ms, after, effect);
         if before == after && effect == Effect::None {
             let known = self.profile.keys().iter().any(|(id, _)| *id == key);
             let what = if known { NOTHING_TO_CHANGE } else { "done" };
@@ -255,12 +241,16 @@ impl SimDevice {
         let motion = self.profile.motion?;
         let stop = motion.stop == Some(key);
         let moving = self.busy.is_some_and(|busy| busy.effect == Effect::Travel);
-        let reversal = (key == motion.up && self.state.position == Position::Down)
-            || (key == motion.down && self.state.position == Position::Up);
+        let reversal = (key == motion.up && self.state.position == Standing::Down)
+            || (key == motion.down && self.state.position == Standing::Up);
         if stop || (moving && reversal) {
             self.down = self.down_at(now_ms);
             self.busy = self.busy.filter(|busy| busy.effect != Effect::Travel);
-            self.state.position = if self.down >= 500 { Position::Down } else { Position::Up };
+            self.state.position = match self.down {
+                0 => Standing::Up,
+                1000 => Standing::Down,
+                _ => Standing::Between,
+            };
             let what = format!("stopped at {} % down", self.down / 10);
             return Some(Outcome::Obeyed { what });
         }
@@ -278,8 +268,60 @@ impl SimDevice {
         let whole = takes(span, self.pace);
         let until_ms = now_ms + whole * u64::from(self.down.abs_diff(target)) / 1000;
         self.busy = Some(Busy { effect: Effect::Travel, from_ms: now_ms, until_ms, from_down: self.down });
-        self.state.position = to;
+        self.state.position = to.into();
         Some(Outcome::Obeyed { what: if to == Position::Down { "going down" } else { "going up" }.to_owned() })
+    }
+
+    /// Where its durations lie in their intervals, from 0 to 1.
+    pub(super) fn pace(&self) -> f64 {
+        self.pace
+    }
+
+    /// Is it on?
+    pub(super) fn is_on(&self) -> bool {
+        self.state.on
+    }
+
+    /// What it tells of itself.
+    pub(super) fn seen(&self) -> Seen {
+        look::seen(&self.profile, &Timed::from(self.state))
+    }
+
+    /// Another device switches it.
+    pub(super) fn coupled(&mut self, now_ms: u64, deed: Deed) {
+        let (state, effect) = {
+            let automaton = Automaton::new(&self.profile);
+            let cooling = self.busy.is_some_and(|busy| busy.effect == Effect::CoolDown && busy.until_ms > now_ms);
+            match deed {
+                Deed::Follow(on) => automaton.switch(self.state, on),
+                Deed::Sleep => automaton.switch(self.state, false),
+                Deed::Wake(_) if cooling => return,
+                Deed::Wake(input) => {
+                    let (woken, effect) = automaton.switch(self.state, true);
+                    match input {
+                        Some(input) if effect == Effect::None => automaton.choose(woken, input),
+                        Some(input) => (State { input, ..woken }, effect),
+                        None => (woken, effect),
+                    }
+                }
+            }
+        };
+        self.take(now_ms, state, effect);
+    }
+
+    /// Goes into a state and starts whatever that sets in motion.
+    fn take(&mut self, now_ms: u64, after: State, effect: Effect) {
+        let automaton = Automaton::new(&self.profile);
+        let settle = match effect {
+            Effect::Input => automaton.shows_after(after, effect),
+            _ => automaton.settle(after, effect),
+        };
+        let (takes_ms, from_down) = (takes(settle, self.pace), self.down);
+        self.state = after;
+        self.list_closes_ms = after.cursor.and(self.list_closes(now_ms));
+        if takes_ms > 0 {
+            self.busy = Some(Busy { effect, from_ms: now_ms, until_ms: now_ms + takes_ms, from_down });
+        }
     }
 
     fn list_closes(&self, now_ms: u64) -> Option<u64> {
@@ -297,6 +339,7 @@ impl SimDevice {
             Effect::CoolDown => "off".to_owned(),
             Effect::Input => format!("input {} → {}", input(before.input), input(self.state.input)),
             Effect::Travel => "moving".to_owned(),
+            Effect::Halt => "stopped".to_owned(),
             Effect::None => match self.state.cursor {
                 Some(entry) => format!("list at {}", input(entry)),
                 None if before.cursor.is_some() => format!("list closed, input {}", input(self.state.input)),
@@ -312,14 +355,15 @@ impl SimDevice {
     pub(super) fn view(&self, now_ms: u64) -> DeviceView {
         let busy = self.busy.filter(|busy| busy.until_ms > now_ms);
         let power = match (self.profile.power, self.state.on, busy.map(|busy| busy.effect)) {
-            (Power::AlwaysOn | Power::Follows { .. }, ..) => PowerView::Always,
+            (Power::AlwaysOn, ..) => PowerView::Always,
             (_, true, Some(Effect::WarmUp)) => PowerView::Starting,
             (_, true, _) => PowerView::On,
             (_, false, Some(Effect::CoolDown)) => PowerView::Cooling,
             (_, false, _) => PowerView::Off,
         };
         let down = self.profile.motion.is_some().then(|| self.down_at(now_ms));
-        let moving = busy.filter(|busy| busy.effect == Effect::Travel).map(|_| self.state.position);
+        let moving = busy.filter(|busy| busy.effect == Effect::Travel);
+        let moving = moving.map(|_| if self.state.position == Standing::Up { Position::Up } else { Position::Down });
         DeviceView {
             device: self.id,
             power,
@@ -366,23 +410,14 @@ impl SimDevice {
     }
 }
 
-/// Does this key switch power, or wake?
-fn is_power_key(profile: &Profile, key: FunctionId) -> bool {
-    let own = match profile.power {
-        Power::AlwaysOn | Power::Follows { .. } => false,
-        Power::Discrete { on, off } | Power::NetworkWake { wake: on, off } => key == on || key == off,
-        Power::Toggle { key: toggle } => key == toggle,
-    };
-    own || profile.wake_keys.contains(&key)
-}
-
 fn doing(effect: Effect, state: State) -> &'static str {
     match effect {
         Effect::None => "busy",
         Effect::WarmUp => "starting up",
         Effect::CoolDown => "cooling down",
         Effect::Input => "input coming up",
-        Effect::Travel if state.position == Position::Down => "going down",
+        Effect::Travel if state.position == Standing::Down => "going down",
         Effect::Travel => "going up",
+        Effect::Halt => "standing still",
     }
 }

@@ -13,8 +13,11 @@ mod tests;
 
 pub use device::{DeviceView, NOTHING_TO_CHANGE, Outcome, PowerView};
 
-use crate::device::{Medium, Span};
+use crate::device::group::Deed;
+use crate::device::look::Seen;
+use crate::device::{Medium, Span, Window};
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::plan::couple;
 use crate::plan::goal::DeviceGoal;
 use crate::signal::{Capture, radio, read};
 use crate::site::Site;
@@ -40,7 +43,20 @@ pub struct Heard {
 #[derive(Debug, Clone)]
 pub struct SimRoom {
     devices: Vec<SimDevice>,
+    links: Vec<SimLink>,
+    /// Events on their way: when, and which link.
+    pending: Vec<(u64, usize)>,
     now_ms: u64,
+}
+
+/// One device switches another.
+#[derive(Debug, Clone, Copy)]
+struct SimLink {
+    from: DeviceId,
+    to: DeviceId,
+    on: bool,
+    deed: Deed,
+    delay: Window,
 }
 
 impl SimRoom {
@@ -54,7 +70,17 @@ impl SimRoom {
                 Some(SimDevice::new(device, &profile, Receiver::new(site, device, &profile), pace.clamp(0.0, 1.0)))
             })
             .collect();
-        Self { devices, now_ms: 0 }
+        let mut links = Vec::new();
+        for group in couple::groups(site, room) {
+            links.extend(group.links.iter().map(|link| SimLink {
+                from: group.members[link.from].0,
+                to: group.members[link.to].0,
+                on: link.on,
+                deed: link.deed,
+                delay: link.delay,
+            }));
+        }
+        Self { devices, links, pending: vec![], now_ms: 0 }
     }
 
     /// Takes over changed profiles and codes; devices that stay keep their state.
@@ -66,30 +92,78 @@ impl SimRoom {
             }
         }
         fresh.now_ms = self.now_ms;
+        if fresh.links.len() == self.links.len() {
+            fresh.pending.clone_from(&self.pending);
+        }
         *self = fresh;
     }
 
     /// Lets time pass up to `now_ms`; going back is ignored.
     pub fn advance(&mut self, now_ms: u64) {
+        while let Some(next) = self.pending.iter().copied().filter(|(at, _)| *at <= now_ms).min() {
+            self.pending.retain(|event| *event != next);
+            let (at_ms, link) = (next.0.max(self.now_ms), self.links[next.1]);
+            self.pass(at_ms);
+            let before = self.powers();
+            if let Some(device) = self.devices.iter_mut().find(|device| device.id() == link.to) {
+                device.coupled(at_ms, link.deed);
+            }
+            self.couple(&before);
+        }
+        self.pass(now_ms);
+    }
+
+    fn pass(&mut self, now_ms: u64) {
         self.now_ms = self.now_ms.max(now_ms);
         for device in &mut self.devices {
             device.advance(self.now_ms);
         }
     }
 
+    fn powers(&self) -> Vec<bool> {
+        self.devices.iter().map(SimDevice::is_on).collect()
+    }
+
+    /// Devices that have gone on or off since switch those that are coupled to them.
+    fn couple(&mut self, before: &[bool]) {
+        for (device, was_on) in self.devices.iter().zip(before) {
+            if device.is_on() == *was_on {
+                continue;
+            }
+            for (at, link) in self.links.iter().enumerate() {
+                if link.from == device.id() && link.on == device.is_on() {
+                    let follows = matches!(link.deed, Deed::Follow(_));
+                    let links = &self.links;
+                    self.pending.retain(|&(_, old)| !(follows && links[old].to == link.to));
+                    self.pending.push((self.now_ms + takes(link.delay.into(), device.pace()), at));
+                }
+            }
+        }
+    }
+
     /// A transmission ends at `now_ms`: every device in reach decodes it and acts on it.
     pub fn radiate(&mut self, now_ms: u64, medium: Medium, durations_us: &[u32]) -> Vec<Heard> {
         self.advance(now_ms);
-        let now = self.now_ms;
-        self.devices.iter_mut().filter_map(|device| device.receive(now, medium, durations_us)).collect()
+        let (now, before) = (self.now_ms, self.powers());
+        let heard = self.devices.iter_mut().filter_map(|device| device.receive(now, medium, durations_us)).collect();
+        self.couple(&before);
+        heard
     }
 
     /// Bytes arrive on the socket of a device at `now_ms`: what it did and what it answers, if it
     /// understood them.
     pub fn receive_bytes(&mut self, now_ms: u64, device: DeviceId, bytes: &[u8]) -> Option<(Heard, Vec<u8>)> {
         self.advance(now_ms);
-        let now = self.now_ms;
-        self.devices.iter_mut().find(|known| known.id() == device)?.receive_bytes(now, bytes)
+        let (now, before) = (self.now_ms, self.powers());
+        let answer = self.devices.iter_mut().find(|known| known.id() == device)?.receive_bytes(now, bytes);
+        self.couple(&before);
+        answer
+    }
+
+    /// What a device tells of itself; `None` where it is not in this room.
+    #[must_use]
+    pub fn seen(&self, device: DeviceId) -> Option<Seen> {
+        self.devices.iter().find(|known| known.id() == device).map(SimDevice::seen)
     }
 
     /// The room as it stands.
@@ -101,7 +175,8 @@ impl SimRoom {
     /// When the next device settles, in ms, if anything is under way.
     #[must_use]
     pub fn next_event_ms(&self) -> Option<u64> {
-        self.devices.iter().filter_map(SimDevice::busy_until_ms).min()
+        let devices = self.devices.iter().filter_map(SimDevice::busy_until_ms);
+        devices.chain(self.pending.iter().map(|(at, _)| *at)).min()
     }
 
     /// Where the room is not what it should be: a sentence for each device.

@@ -178,6 +178,7 @@ pub(super) fn plain(
         volume: None,
         modes: vec![],
         apps: vec![],
+        couples: None,
         times: times(Span::NONE, Span::NONE, Span::NONE, Span::NONE, 200),
         feedback: Feedback::None,
         inputs: vec![],

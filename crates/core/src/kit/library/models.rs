@@ -125,6 +125,7 @@ fn projector(n: u32) -> Profile {
     );
     Profile {
         power: Power::Discrete { on: key(0), off: key(1) },
+        after_power_on: AfterPowerOn::Fixed { id: input_id(n, 0) },
         selection: Selection::Menu {
             open: key(2),
             next: key(3),
@@ -379,7 +380,7 @@ fn sound_bar(n: u32) -> Profile {
         }),
         modes: vec![Mode {
             name: "Sound mode".to_owned(),
-            values: ["Film", "Voice", "Night"].map(|name| ModeValue { name: name.to_owned(), select: None }).to_vec(),
+            values: ["Film", "Voice", "Night"].map(|name| ModeValue { name: name.to_owned(), select: None, for_kinds: vec![] }).to_vec(),
             next: None,
         }],
         times: times(start, start, Span::profile(500, 1_000), Span::profile(500, 1_000), 250),

@@ -1,0 +1,304 @@
+//! Words that bring every member of a set of states home, whatever the machine.
+//!
+//! The search walks *sets* of states in order of cost (Dijkstra over sets). A label says at what cost a
+//! set was reached: time, time on each shared medium, transmissions. A label is dropped where another
+//! one has reached the same set, or a set that it contains, at no greater cost in any of these, because
+//! what brings a set home brings its subsets home too. Sets that differ in nothing but the time that is
+//! left of something are compared by the moment at which that will be over: to wait and then to be where
+//! another label is already is no gain. What is left at the end are the *non-dominated* words. Where the labels run out without reaching home, no word exists: that is a proof, not a
+//! failure. The budget is a number of labels, so that results reproduce on any machine.
+
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BinaryHeap};
+
+/// How many labels are looked at before the search gives up.
+pub const NODES: usize = 20_000;
+
+/// How many non-dominated words are kept.
+const WORDS: usize = 6;
+
+/// How many reached sets are compared for containment; it is an economy and changes no answer.
+const COMPARED: usize = 300;
+
+/// What a word costs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Cost {
+    /// Time, in ms.
+    pub ms: u32,
+    /// Time on each shared medium (infrared, radio), in ms.
+    pub on_air_ms: [u32; 2],
+    /// Transmissions.
+    pub sends: u32,
+}
+
+impl Cost {
+    fn plus(self, other: Self) -> Self {
+        Self {
+            ms: self.ms.saturating_add(other.ms),
+            on_air_ms: [self.on_air_ms[0] + other.on_air_ms[0], self.on_air_ms[1] + other.on_air_ms[1]],
+            sends: self.sends + other.sends,
+        }
+    }
+
+    fn no_greater(&self, other: &Self) -> bool {
+        self.ms <= other.ms
+            && self.sends <= other.sends
+            && self.on_air_ms[0] <= other.on_air_ms[0]
+            && self.on_air_ms[1] <= other.on_air_ms[1]
+    }
+}
+
+/// Something that can be brought home.
+pub trait Machine {
+    /// Its states.
+    type State: Clone + Ord;
+    /// What can be sent to it.
+    type Letter: Copy;
+
+    /// What can be sent.
+    fn letters(&self) -> &[Self::Letter];
+
+    /// Every state that a member of `set` may be in after `letter`, sorted and without doubles, and what it
+    /// costs; `None` where it would change nothing.
+    fn apply(&self, set: &[Self::State], letter: Self::Letter) -> Option<(Vec<Self::State>, Cost)>;
+
+    /// The set without the times that are left of things, and these times in a fixed order, in ms. Two sets
+    /// that are equal in the first differ only in how long one has to wait.
+    fn apart(&self, set: &[Self::State]) -> (Vec<Self::State>, Vec<u32>) {
+        (set.to_vec(), vec![])
+    }
+
+    /// Is every member home, once it has settled? How long that takes at the latest, in ms.
+    fn finish(&self, set: &[Self::State]) -> Option<u32>;
+}
+
+/// Words, the quickest first.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Found<L> {
+    /// The words with their costs, none dominated by another.
+    pub words: Vec<(Vec<L>, Cost)>,
+    /// Labels looked at.
+    pub nodes: usize,
+    /// Is it proved that no word is shorter than the first?
+    pub shortest: bool,
+}
+
+/// Why there is no word.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum NoWord {
+    /// Every set that can be reached was looked at: none exists.
+    Proved,
+    /// The search was given up; one may exist.
+    GaveUp,
+}
+
+struct Label<L> {
+    /// Which set, and which of those known of it that differ in times; none for the end.
+    set: Option<(usize, usize)>,
+    cost: Cost,
+    from: Option<(usize, L)>,
+}
+
+/// Everything that was reached of one set apart from its times.
+struct Bucket<S> {
+    sets: Vec<Vec<S>>,
+    /// Costs, and the moments at which things will be over.
+    reached: Vec<(Cost, Vec<u32>)>,
+}
+
+/// Is there nothing in which the second is better than the first?
+fn dominates(first: &(Cost, Vec<u32>), second: &(Cost, Vec<u32>)) -> bool {
+    first.0.no_greater(&second.0) && first.1.iter().zip(&second.1).all(|(first, second)| first <= second)
+}
+
+/// The non-dominated words from `start`; past `budget` labels, one found by merging pairs greedily.
+///
+/// # Errors
+/// [`NoWord::Proved`] where none exists, [`NoWord::GaveUp`] where none was found.
+pub fn words<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Result<Found<M::Letter>, NoWord> {
+    let (found, nodes, exhausted) = search(machine, start, budget);
+    if !found.is_empty() {
+        return Ok(Found { words: found, nodes, shortest: true });
+    }
+    if exhausted {
+        return Err(NoWord::Proved);
+    }
+    let (word, cost) = greedy(machine, start, budget).ok_or(NoWord::GaveUp)?;
+    Ok(Found { words: vec![(word, cost)], nodes, shortest: false })
+}
+
+type Words<L> = Vec<(Vec<L>, Cost)>;
+
+/// The words, how many labels were looked at, and whether nothing is left to look at.
+fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<M::Letter>, usize, bool) {
+    let mut start = start.to_vec();
+    start.sort();
+    start.dedup();
+    let (key, times) = machine.apart(&start);
+    let first = Bucket { sets: vec![start], reached: vec![(Cost::default(), times)] };
+    let mut known = BTreeMap::from([(key.clone(), 0usize)]);
+    let mut keys = vec![key];
+    let mut buckets = vec![first];
+    let mut labels = vec![Label { set: Some((0, 0)), cost: Cost::default(), from: None }];
+    let mut heap = BinaryHeap::from([Reverse((0u32, 0u32, 0u32, 0usize))]);
+    let mut expanded: Vec<(usize, (Cost, Vec<u32>))> = Vec::new();
+    let mut found: Words<M::Letter> = Vec::new();
+    let mut nodes = 0;
+    while let Some(Reverse((.., at))) = heap.pop() {
+        let cost = labels[at].cost;
+        if found.iter().any(|(_, best)| best.no_greater(&cost)) {
+            continue;
+        }
+        let Some((bucket, place)) = labels[at].set else {
+            found.push((spell(&labels, at), cost));
+            if found.len() >= WORDS {
+                break;
+            }
+            continue;
+        };
+        let set = buckets[bucket].sets[place].clone();
+        let (_, times) = machine.apart(&set);
+        let own = (cost, times.iter().map(|left| left + cost.ms).collect::<Vec<u32>>());
+        if buckets[bucket].reached.iter().any(|other| *other != own && dominates(other, &own)) {
+            continue;
+        }
+        let contains = |(other, best): &(usize, (Cost, Vec<u32>))| {
+            *other != bucket
+                && best.0.no_greater(&cost)
+                && best.1.iter().all(|&over| over <= cost.ms)
+                && is_subset(&keys[*other], &keys[bucket])
+        };
+        if expanded.iter().any(contains) {
+            continue;
+        }
+        nodes += 1;
+        if nodes > budget {
+            return (found, nodes, false);
+        }
+        if expanded.len() < COMPARED {
+            expanded.push((bucket, own));
+        }
+        if let Some(ms) = machine.finish(&set) {
+            let next = Cost { ms: cost.ms.saturating_add(ms), ..cost };
+            heap.push(Reverse((next.ms, next.sends, next.on_air_ms[0] + next.on_air_ms[1], labels.len())));
+            labels.push(Label { set: None, cost: next, from: labels[at].from });
+        }
+        for &letter in machine.letters() {
+            let Some((after, price)) = machine.apply(&set, letter) else { continue };
+            let next = cost.plus(price);
+            let (key, times) = machine.apart(&after);
+            let index = *known.entry(key).or_insert_with_key(|key| {
+                keys.push(key.clone());
+                buckets.push(Bucket { sets: vec![], reached: vec![] });
+                buckets.len() - 1
+            });
+            let own = (next, times.iter().map(|left| left + next.ms).collect::<Vec<u32>>());
+            let bucket = &mut buckets[index];
+            if bucket.reached.iter().any(|other| dominates(other, &own)) {
+                continue;
+            }
+            bucket.reached.retain(|other| !dominates(&own, other));
+            bucket.reached.push(own);
+            bucket.sets.push(after);
+            let place = bucket.sets.len() - 1;
+            heap.push(Reverse((next.ms, next.sends, next.on_air_ms[0] + next.on_air_ms[1], labels.len())));
+            labels.push(Label { set: Some((index, place)), cost: next, from: Some((at, letter)) });
+        }
+    }
+    (found, nodes, true)
+}
+
+fn spell<L: Copy>(labels: &[Label<L>], mut at: usize) -> Vec<L> {
+    let mut word = Vec::new();
+    while let Some((from, letter)) = labels[at].from {
+        word.push(letter);
+        at = from;
+    }
+    word.reverse();
+    word
+}
+
+fn is_subset<T: Ord>(part: &[T], whole: &[T]) -> bool {
+    let mut rest = whole.iter();
+    part.len() <= whole.len() && part.iter().all(|member| rest.any(|other| other == member))
+}
+
+/// Merges pairs until one state is left, then brings it home. The word is right, but perhaps not shortest.
+fn greedy<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Option<(Vec<M::Letter>, Cost)> {
+    let (mut set, mut word, mut cost) = (start.to_vec(), Vec::new(), Cost::default());
+    for _ in 0..start.len() * 2 {
+        if let Some(ms) = machine.finish(&set) {
+            return Some((word, Cost { ms: cost.ms.saturating_add(ms), ..cost }));
+        }
+        let part = if set.len() > 2 { &set[..2] } else { &set[..] };
+        let (found, ..) = search(machine, part, budget / 10);
+        let (letters, _) = found.into_iter().next()?;
+        if letters.is_empty() {
+            // This pair is home; the others are not. Start from the other end.
+            set.reverse();
+            let part = if set.len() > 2 { &set[..2] } else { &set[..] };
+            let (found, ..) = search(machine, part, budget / 10);
+            let (letters, _) = found.into_iter().next()?;
+            if letters.is_empty() {
+                return None;
+            }
+            (set, cost) = spelled(machine, &set, &letters, cost);
+            word.extend(letters);
+            continue;
+        }
+        (set, cost) = spelled(machine, &set, &letters, cost);
+        word.extend(letters);
+    }
+    None
+}
+
+fn spelled<M: Machine>(machine: &M, set: &[M::State], word: &[M::Letter], mut cost: Cost) -> (Vec<M::State>, Cost) {
+    let mut set = set.to_vec();
+    for &letter in word {
+        if let Some((after, price)) = machine.apply(&set, letter) {
+            (set, cost) = (after, cost.plus(price));
+        }
+    }
+    (set, cost)
+}
+
+/// States of `start` that cannot be brought home together: a pair, where one exists, else a set of which
+/// every smaller part can be. `None` where the search cannot tell.
+pub fn obstacle<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Option<Vec<M::State>> {
+    let fails = |set: &[M::State]| {
+        let (found, _, exhausted) = search(machine, set, budget);
+        found.is_empty() && exhausted
+    };
+    if let Some(single) = start.iter().find(|state| fails(std::slice::from_ref(state))) {
+        return Some(vec![single.clone()]);
+    }
+    // Pairs are tried in order, and not more of them than a page can wait for.
+    let mut tried = 0;
+    for (at, first) in start.iter().enumerate() {
+        for second in &start[at + 1..] {
+            tried += 1;
+            if tried > 2_000 {
+                break;
+            }
+            let pair = [first.clone(), second.clone()];
+            if fails(&pair) {
+                return Some(pair.to_vec());
+            }
+        }
+    }
+    let mut set = start.to_vec();
+    if !fails(&set) {
+        return None;
+    }
+    let mut at = 0;
+    while at < set.len() {
+        let mut smaller = set.clone();
+        smaller.remove(at);
+        if fails(&smaller) {
+            set = smaller;
+        } else {
+            at += 1;
+        }
+    }
+    Some(set)
+}

@@ -1,0 +1,98 @@
+//! Changes by hand, carried out on chains.
+
+use super::chain::Send;
+use super::order::{Change, HandChange};
+use super::{Situation, seconds};
+use crate::device::Letter;
+use crate::finding::{Finding, Place, Stage, Weight};
+use crate::id::{DeviceId, FunctionId};
+use crate::site::Site;
+
+/// The changes of one plan, in their order.
+pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation) -> Vec<Change> {
+    changes.iter().filter(|known| Some(known.from) == from && known.to == to).map(|known| known.change).collect()
+}
+
+/// Is this letter never to be sent to this device?
+pub(super) fn forbids(changes: &[Change], device: DeviceId, letter: Letter) -> bool {
+    let Letter::Key(key) = letter else { return false };
+    changes.iter().any(|change| {
+        matches!(*change, Change::Forbid { device: own, function } if own == device && function == key)
+    })
+}
+
+/// What one change does to a chain; false where it finds no command to change.
+fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Vec<Finding>) -> bool {
+    let place = |device, function| Place::on(Stage::Sequences).device(device).function(function);
+    let find = |sends: &[Send], device: DeviceId, function: FunctionId, nth: u32| {
+        let same = sends.iter().enumerate().filter(|(_, send)| send.device == device && send.function == function);
+        same.map(|(at, _)| at).nth(usize::try_from(nth).unwrap_or(usize::MAX))
+    };
+    match *change {
+        Change::Forbid { .. } => true,
+        Change::Pin { device, function, nth, at_ms } => {
+            let Some(at) = find(sends, device, function, nth) else { return false };
+            sends[at].pin_ms = Some(at_ms);
+            sends[at].by_hand = true;
+            true
+        }
+        Change::Wait { device, function, nth, ms } => {
+            let Some(at) = find(sends, device, function, nth) else { return false };
+            let send = &mut sends[at];
+            (send.wait_ms, send.by_hand) = (ms, true);
+            if ms < send.evidence_ms {
+                let text = format!(
+                    "The pause before “{}” of {} was set to {} by hand; by the evidence it takes up to {}. The proof shows what that can lead to.",
+                    site.function_name(device, function),
+                    site.device_name(device),
+                    seconds(ms),
+                    seconds(send.evidence_ms)
+                );
+                findings.push(Finding::new(Weight::Caution, "Shorter than the evidence", text, place(device, function)));
+            }
+            if send.within_ms.is_some_and(|within| ms > within) {
+                let text = format!(
+                    "The pause before “{}” of {} was set to {} by hand; the list closes after {}.",
+                    site.function_name(device, function),
+                    site.device_name(device),
+                    seconds(ms),
+                    seconds(send.within_ms.unwrap_or(0))
+                );
+                findings.push(Finding::new(Weight::Caution, "Longer than the list", text, place(device, function)));
+                send.within_ms = None;
+            }
+            true
+        }
+        Change::Add { device, function, after_ms } => {
+            let Some(at) = sends.iter().rposition(|send| send.device == device) else { return false };
+            let send = Send { by_hand: true, ..Send::single(site, device, function, after_ms) };
+            sends.insert(at + 1, send);
+            true
+        }
+    }
+}
+
+/// Carries changes out on the chains; gives the sentences of those that fit nothing.
+pub(super) fn carry_out(
+    site: &Site,
+    chains: &mut [Vec<Send>],
+    changes: &[Change],
+    findings: &mut Vec<Finding>,
+) -> Vec<String> {
+    let mut misfits = Vec::new();
+    for known in changes {
+        let (device, function) = known.about();
+        let there = chains.iter_mut().any(|sends| change(site, sends, known, findings));
+        if !there {
+            let what = match known {
+                Change::Pin { at_ms, .. } => format!("start “{{}}” of {{}} at {}", seconds(*at_ms)),
+                Change::Wait { ms, .. } => format!("wait {} before “{{}}” of {{}}", seconds(*ms)),
+                Change::Add { .. } => "send “{}” to {} once more".to_owned(),
+                Change::Forbid { .. } => "never send “{}” to {}".to_owned(),
+            };
+            let (function, device) = (site.function_name(device, function), site.device_name(device));
+            misfits.push(what.replacen("{}", &function, 1).replacen("{}", &device, 1));
+        }
+    }
+    misfits
+}

@@ -1,0 +1,337 @@
+//! How likely a plan is to fail because a press is lost, and what would help.
+//!
+//! The loss of a path is known from counts, k lost of n, and stated as a 95 % range (Wilson 1927). The
+//! distribution over states is carried through the script exactly, from the worst start state and with
+//! every free choice (where in its interval a duration lies) made for the worst.
+
+use crate::device::group::Group;
+use crate::device::{Joint, Letter, Target, Tries};
+use crate::id::DeviceId;
+use crate::plan::{Script, ScriptStep, press_of};
+use crate::site::{CodeBody, Site};
+use serde::Serialize;
+use std::collections::{BTreeSet, HashMap};
+use utoipa::ToSchema;
+
+/// A probability between two bounds.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
+pub struct Range {
+    /// The least.
+    pub lo: f64,
+    /// The greatest.
+    pub hi: f64,
+}
+
+/// How likely a plan is to fail by a lost press.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Loss {
+    /// The probability, over the devices whose paths were tested; none where none was.
+    pub fails: Option<Range>,
+    /// Devices whose path has no tests yet.
+    pub untested: Vec<DeviceId>,
+    /// What would make it less, and what that costs.
+    pub raises: Vec<Raise>,
+}
+
+/// A way to lose less.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Raise {
+    /// What is done.
+    pub what: String,
+    /// The probability of failure then.
+    pub fails: Range,
+    /// How much longer the sends take, in ms.
+    pub costs_ms: u32,
+}
+
+/// The 95 % range of a probability of which `lost` of `of` trials were seen (Wilson's score interval).
+#[must_use]
+pub fn wilson(tries: Tries) -> Option<Range> {
+    if tries.of == 0 {
+        return None;
+    }
+    let (n, z) = (f64::from(tries.of), 1.959_963_985);
+    let p = f64::from(tries.lost.min(tries.of)) / n;
+    let middle = p + z * z / (2.0 * n);
+    let spread = z * (p * (1.0 - p) / n + z * z / (4.0 * n * n)).sqrt();
+    let whole = 1.0 + z * z / n;
+    Some(Range { lo: ((middle - spread) / whole).max(0.0), hi: ((middle + spread) / whole).min(1.0) })
+}
+
+/// How likely `need` frames in a row come through of `sent`, each lost with probability `lost`.
+#[must_use]
+pub fn run_of_frames(lost: f64, need: u32, sent: u32) -> f64 {
+    let need = usize::try_from(need.max(1)).unwrap_or(1);
+    let mut run = vec![0.0; need];
+    run[0] = 1.0;
+    let mut done = 0.0;
+    for _ in 0..sent {
+        let mut next = vec![0.0; need];
+        next[0] = run.iter().sum::<f64>() * lost;
+        for length in 0..need {
+            let arrives = run[length] * (1.0 - lost);
+            if length + 1 == need {
+                done += arrives;
+            } else {
+                next[length + 1] += arrives;
+            }
+        }
+        run = next;
+    }
+    done
+}
+
+/// The loss of a press of `sent` frames of which `need` have to arrive in a row, turned into that of one frame.
+#[must_use]
+pub fn frame_loss(press_loss: f64, need: u32, sent: u32) -> f64 {
+    let (mut lo, mut hi) = (0.0, 1.0);
+    for _ in 0..60 {
+        let middle = (lo + hi) / 2.0;
+        if 1.0 - run_of_frames(middle, need, sent) < press_loss {
+            lo = middle;
+        } else {
+            hi = middle;
+        }
+    }
+    (lo + hi) / 2.0
+}
+
+/// The counts of the path on which a device's commands go.
+#[must_use]
+pub fn tries_of(site: &Site, device: DeviceId, letter: Letter) -> Tries {
+    let medium = crate::plan::chain::sending(site, device, letter).medium;
+    site.paths_of(device).into_iter().find(|path| path.medium == medium).map_or_else(Tries::default, |path| path.tries)
+}
+
+/// The probability that a script ends wrong, from the worst of `starts`, where each key is lost with the
+/// probability that `loss` gives and sent `presses` times.
+#[must_use]
+pub fn fails(
+    group: &Group<'_>,
+    starts: &BTreeSet<Joint>,
+    script: &Script,
+    targets: &[Target],
+    loss: &dyn Fn(&ScriptStep) -> f64,
+    presses: &dyn Fn(&ScriptStep) -> u32,
+) -> f64 {
+    let steps: &[ScriptStep] = match &script.look {
+        // After a look the branch that is longest decides.
+        Some(look) => look.branches.iter().map(|(_, steps)| steps.as_slice()).max_by_key(|steps| steps.len()).unwrap_or(&[]),
+        None => &script.steps,
+    };
+    if script.look.is_some() {
+        let kept = steps.iter().map(|step| 1.0 - loss(step).powi(i32::try_from(presses(step)).unwrap_or(1))).product::<f64>();
+        return 1.0 - kept;
+    }
+    let mut known = HashMap::new();
+    let arrives = starts
+        .iter()
+        .map(|start| {
+            let start = group.relevant(start.clone(), targets);
+            right(group, &start, 0, steps, targets, loss, presses, &mut known)
+        })
+        .fold(1.0, f64::min);
+    1.0 - arrives
+}
+
+/// The least probability that all ends right.
+#[allow(clippy::too_many_arguments, reason = "one recursion over what stays the same")]
+fn right(
+    group: &Group<'_>,
+    joint: &Joint,
+    at: usize,
+    steps: &[ScriptStep],
+    targets: &[Target],
+    loss: &dyn Fn(&ScriptStep) -> f64,
+    presses: &dyn Fn(&ScriptStep) -> u32,
+    known: &mut HashMap<(usize, Joint), f64>,
+) -> f64 {
+    if let Some(&value) = known.get(&(at, joint.clone())) {
+        return value;
+    }
+    let value = match steps.get(at) {
+        None => {
+            let ends = group.settled(joint);
+            if ends.iter().all(|end| group.meets(end, targets)) { 1.0 } else { 0.0 }
+        }
+        Some(step) => {
+            let lost = loss(step);
+            let mut worst = 1.0f64;
+            for (before, _) in group.elapse(joint, step.after) {
+                // Each press arrives or does not; the worst of what may follow.
+                let mut states = vec![(before, 1.0)];
+                for press in 0..presses(step) {
+                    let mut next = Vec::new();
+                    for (state, share) in states {
+                        let state = if press == 0 { state } else { waited(group, &state, step) };
+                        let arrived = group.press(&state, step.member, step.letter);
+                        // Where the device may or may not take it, the worse of the two counts.
+                        let value = |known: &mut HashMap<(usize, Joint), f64>, joint: &Joint| {
+                            let joint = group.relevant(joint.clone(), targets);
+                            right(group, &joint, at + 1, steps, targets, loss, presses, known)
+                        };
+                        let worse = arrived
+                            .into_iter()
+                            .map(|(after, _)| (value(known, &after), after))
+                            .min_by(|a, b| a.0.total_cmp(&b.0));
+                        if let Some((_, after)) = worse {
+                            next.push((after, share * (1.0 - lost)));
+                        }
+                        next.push((state, share * lost));
+                    }
+                    states = next;
+                }
+                let mut sum = 0.0;
+                for (state, share) in states {
+                    let state = group.relevant(state, targets);
+                    sum += share * right(group, &state, at + 1, steps, targets, loss, presses, known);
+                }
+                worst = worst.min(sum);
+            }
+            worst
+        }
+    };
+    known.insert((at, joint.clone()), value);
+    value
+}
+
+/// Before a repeated press the device's own pause goes by.
+fn waited(group: &Group<'_>, joint: &Joint, step: &ScriptStep) -> Joint {
+    let gap = group.machine(step.member).profile().times.gap_ms;
+    let passed = crate::device::Window::exactly(gap);
+    group.elapse(joint, passed).into_iter().next().map_or_else(|| joint.clone(), |(after, _)| after)
+}
+
+/// Do one and two arrivals of a key end alike from every state that can be there, earlier presses lost?
+#[must_use]
+pub fn repeat_is_safe(group: &Group<'_>, starts: &BTreeSet<Joint>, steps: &[ScriptStep], at: usize, targets: &[Target]) -> bool {
+    let mut states: BTreeSet<Joint> = starts.iter().map(|start| group.relevant(start.clone(), targets)).collect();
+    for step in &steps[..at] {
+        let mut next = BTreeSet::new();
+        for joint in &states {
+            for (before, _) in group.elapse(joint, step.after) {
+                next.extend(group.press(&before, step.member, step.letter).into_iter().map(|(after, _)| after));
+                next.insert(before);
+            }
+        }
+        states = next.into_iter().map(|joint| group.relevant(joint, targets)).collect();
+    }
+    let step = &steps[at];
+    let settled = |joint: &Joint| -> BTreeSet<Vec<crate::device::State>> {
+        group.settled(joint).into_iter().map(|end| end.members.iter().map(|m| m.state).collect()).collect()
+    };
+    states.iter().flat_map(|joint| group.elapse(joint, step.after)).all(|(before, _)| {
+        group.press(&before, step.member, step.letter).into_iter().all(|(once, _)| {
+            let again = waited(group, &once, step);
+            group.press(&again, step.member, step.letter).into_iter().all(|(twice, _)| settled(&once) == settled(&twice))
+        })
+    })
+}
+
+/// How many frames one press sends and how many the receiver needs in a row, and how long one more lasts.
+fn frames_of(site: &Site, device: DeviceId, letter: Letter) -> Option<(u32, u32)> {
+    let Letter::Key(key) = letter else { return None };
+    let (press, frames) = press_of(site, device, key);
+    let body = &site.code(device, key)?.body;
+    let needs = match body {
+        CodeBody::Decoded { message } => frames.unwrap_or(1).max(message.least_frames()),
+        CodeBody::Radio { .. } => frames.unwrap_or(1).max(1),
+        _ => return None,
+    };
+    let longer = body.send_ms(press, Some(needs + 1)).saturating_sub(body.send_ms(press, Some(needs)));
+    Some((needs, longer))
+}
+
+/// The loss of the plan whose groups have these scripts.
+#[must_use]
+pub fn loss(
+    site: &Site,
+    groups: &[Group<'_>],
+    starts: &[BTreeSet<Joint>],
+    scripts: &[Script],
+    targets: &[Vec<Target>],
+) -> Loss {
+    let mut untested = BTreeSet::new();
+    let (mut kept_lo, mut kept_hi, mut tested) = (1.0, 1.0, false);
+    let mut with = [(1.0, 1.0, 0u32); 2];
+    let mut repeats = (1.0, 1.0, 0u32, 0usize);
+    for (at, group) in groups.iter().enumerate() {
+        let all = |script: &Script| -> Vec<ScriptStep> {
+            match &script.look {
+                Some(look) => look.branches.iter().flat_map(|(_, steps)| steps.clone()).collect(),
+                None => script.steps.clone(),
+            }
+        };
+        let steps = all(&scripts[at]);
+        let device = |step: &ScriptStep| group.members[step.member].0;
+        let range = |step: &ScriptStep| wilson(tries_of(site, device(step), step.letter));
+        if steps.is_empty() {
+            continue;
+        }
+        untested.extend(steps.iter().filter(|step| range(step).is_none()).map(device));
+        if steps.iter().all(|step| range(step).is_none()) {
+            continue;
+        }
+        tested = true;
+        let one = |_: &ScriptStep| 1;
+        let end = |pick: fn(Range) -> f64, change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
+            let loss = |step: &ScriptStep| range(step).map_or(0.0, |range| change(step, pick(range)));
+            1.0 - fails(group, &starts[at], &scripts[at], &targets[at], &loss, presses)
+        };
+        let (lo, hi): (fn(Range) -> f64, fn(Range) -> f64) = (|range| range.lo, |range| range.hi);
+        let same = |_: &ScriptStep, p: f64| p;
+        kept_hi *= end(lo, &same, &one);
+        kept_lo *= end(hi, &same, &one);
+        for (extra, sum) in (1u32..).zip(&mut with) {
+            let change = |step: &ScriptStep, p: f64| match frames_of(site, device(step), step.letter) {
+                Some((needs, _)) => 1.0 - run_of_frames(frame_loss(p, needs, needs), needs, needs + extra),
+                None => p,
+            };
+            sum.0 *= end(hi, &change, &one);
+            sum.1 *= end(lo, &change, &one);
+            sum.2 += steps.iter().filter_map(|step| frames_of(site, device(step), step.letter)).map(|(_, ms)| ms * extra).sum::<u32>();
+        }
+        let safe: Vec<bool> = match scripts[at].look {
+            Some(_) => vec![false; steps.len()],
+            None => (0..steps.len()).map(|step| repeat_is_safe(group, &starts[at], &steps, step, &targets[at])).collect(),
+        };
+        let twice = |step: &ScriptStep| {
+            let place = steps.iter().position(|known| known == step);
+            if place.is_some_and(|place| safe[place]) { 2 } else { 1 }
+        };
+        repeats.0 *= end(hi, &same, &twice);
+        repeats.1 *= end(lo, &same, &twice);
+        repeats.2 += steps
+            .iter()
+            .zip(&safe)
+            .filter(|(_, safe)| **safe)
+            .map(|(step, _)| {
+                let gap = group.machine(step.member).profile().times.gap_ms;
+                gap + crate::plan::chain::sending(site, device(step), step.letter).ms
+            })
+            .sum::<u32>();
+        repeats.3 += safe.iter().filter(|safe| **safe).count();
+    }
+    let range = |lo: f64, hi: f64| Range { lo: (1.0 - hi).max(0.0), hi: (1.0 - lo).min(1.0) };
+    let mut raises = Vec::new();
+    if tested {
+        for (extra, (lo, hi, costs_ms)) in (1u32..).zip(with) {
+            if costs_ms > 0 {
+                let what = format!("{extra} frame{} more in every press (safe for toggles too)", if extra == 1 { "" } else { "s" });
+                raises.push(Raise { what, fails: range(lo, hi), costs_ms });
+            }
+        }
+        if repeats.3 > 0 {
+            let what = format!(
+                "{} of the presses twice: those for which one and two arrivals end alike",
+                repeats.3
+            );
+            raises.push(Raise { what, fails: range(repeats.0, repeats.1), costs_ms: repeats.2 });
+        }
+    }
+    Loss {
+        fails: tested.then(|| range(kept_lo, kept_hi)),
+        untested: untested.into_iter().collect(),
+        raises,
+    }
+}

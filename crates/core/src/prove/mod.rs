@@ -1,0 +1,520 @@
+//! Will it behave? Every cell of the switch matrix, proved from every state a device can be in.
+//!
+//! [`ours`] works out the states that our own plans leave behind; [`run`] carries a script forwards from
+//! sets of states, [`abstracted`] does so quickly for coupled groups; [`story`] tells how a plan goes wrong,
+//! [`rests`] what a verdict rests on, [`loss`] how likely a lost press spoils it, [`remedy`] what would help,
+//! [`hands`] what other hands do, and [`diagnose`] goes backwards from what was seen.
+//!
+//! Groups that nothing couples are proved apart, each for every delay that its lag windows allow, so the
+//! work grows with the largest coupled group and not with the house.
+
+pub mod abstracted;
+pub mod diagnose;
+pub mod hands;
+pub mod loss;
+pub mod ours;
+pub mod remedy;
+pub mod rests;
+pub mod run;
+pub mod story;
+#[cfg(test)]
+mod tests;
+pub mod words;
+
+pub use loss::{Loss, Raise, Range};
+pub use rests::RestsOn;
+pub use story::{Beat, Story};
+
+use crate::device::{Group, Joint, Target, Timed};
+use crate::finding::{Finding, Place, Stage, Weight};
+use crate::id::RoomId;
+use crate::plan::order::Policy;
+use crate::plan::{Derived, Plan, Script, Situation};
+use crate::site::Site;
+use ours::{Ours, Sets};
+use serde::Serialize;
+use std::collections::BTreeSet;
+use utoipa::ToSchema;
+
+/// Joint start states that are looked at one by one before a group is called not proved.
+const STARTS_MAX: usize = 300_000;
+
+/// How far a plan can be relied on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Guarantee {
+    /// It ends right from every state and for every duration within its interval.
+    Certain,
+    /// It ends right from the states that our own plans leave behind.
+    IfNobodyElse,
+    /// Some of those end wrong.
+    AtRisk,
+}
+
+/// One cell of the switch matrix.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Cell {
+    /// Where it starts.
+    pub from: Situation,
+    /// Where it leads.
+    pub to: Situation,
+    /// When picture and sound are there (all off, for room-off), everything settled at the start, in ms.
+    pub ready_ms: u32,
+    /// The same right after the last plan, where that is later: something still cools, in ms.
+    pub hot_ms: Option<u32>,
+    /// No plan is ready sooner, in ms.
+    pub bound_ms: u32,
+    /// Is that reached, or proved to be out of reach?
+    pub optimal: bool,
+    /// Transmissions.
+    pub sends: usize,
+    /// From which states it was derived.
+    pub policy: Policy,
+    /// When the plan of the other policy would be ready, in ms; none where that has no plan.
+    pub other_ms: Option<u32>,
+    /// How far it can be relied on.
+    pub guarantee: Guarantee,
+    /// Is every wait that it needs confirmed, or measured often enough?
+    pub waits_hold: bool,
+    /// The verdict in words.
+    pub verdict: String,
+    /// The weakest wait, where they do not all hold.
+    pub weakest: Option<RestsOn>,
+    /// States that were looked at.
+    pub states: usize,
+    /// Was the proof given up for too many states? The verdict is then the lesser one.
+    pub given_up: bool,
+    /// The shortest wrong course of events, where there is one.
+    pub story: Option<Story>,
+    /// How likely a lost press spoils it.
+    pub loss: Loss,
+    /// Can it be sent as it is?
+    pub runnable: bool,
+}
+
+/// The switch matrix of a room.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Matrix {
+    /// The room.
+    pub room: RoomId,
+    /// Off, and its activities in their order.
+    pub situations: Vec<Situation>,
+    /// Every pair of two different ones.
+    pub cells: Vec<Cell>,
+    /// States that were looked at in all.
+    pub states: usize,
+    /// Groups of devices that switch each other, by name.
+    pub coupled: Vec<Vec<String>>,
+}
+
+/// A cell with its plan and what it rests on.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct CellPlan {
+    /// The cell.
+    pub cell: Cell,
+    /// Its plan.
+    pub plan: Plan,
+    /// The plan right after the last one, where that is another.
+    pub hot: Option<Plan>,
+    /// Every wait that it needs, the weakest first.
+    pub rests: Vec<RestsOn>,
+    /// What happens where it is broken off and something else is asked for.
+    pub broken_off: String,
+}
+
+/// A room, ready to be asked about its cells.
+pub struct Analysis<'a> {
+    ours: Ours<'a>,
+}
+
+/// The plan of a cell and what it was made from.
+struct Made {
+    derived: Derived,
+    known: Sets,
+    bent: BTreeSet<usize>,
+}
+
+impl<'a> Analysis<'a> {
+    /// Takes a room apart.
+    #[must_use]
+    pub fn of(site: &'a Site, room: RoomId) -> Self {
+        Self { ours: Ours::of(site, room) }
+    }
+
+    /// What is ours.
+    #[must_use]
+    pub fn ours(&self) -> &Ours<'a> {
+        &self.ours
+    }
+
+    fn policy(&self) -> Policy {
+        self.ours.site.room(self.ours.room).map_or(Policy::Trusting, |room| room.plans.policy)
+    }
+
+    /// The settled states of ours in which `from` is current; those that meet its goals where none is known.
+    fn ours_in(&self, from: Situation) -> Sets {
+        let nominal = self.ours.nominal.get(&from).cloned().unwrap_or_default();
+        let Some(known) = self.ours.settled.get(&from) else { return nominal };
+        known.iter().zip(nominal).map(|(known, nominal)| if known.is_empty() { nominal } else { known.clone() }).collect()
+    }
+
+    /// Everything that a group may be in, where it can be counted.
+    fn all_of(&self, group: usize) -> Option<BTreeSet<Joint>> {
+        let lists = self.ours.anything(group);
+        let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul)?;
+        if count > STARTS_MAX {
+            return None;
+        }
+        Some(Product::new(&self.ours.groups[group], &lists).collect())
+    }
+
+    fn make(&self, from: Situation, to: Situation, policy: Policy) -> Made {
+        let ours = self.ours_in(from);
+        let known = match policy {
+            Policy::Trusting => ours,
+            Policy::Safe => (0..self.ours.groups.len())
+                .map(|group| self.all_of(group).unwrap_or_else(|| ours[group].clone()))
+                .collect(),
+        };
+        let (derived, mut bent) = self.ours.derive_from(&known, from, to);
+        if policy == Policy::Safe && !bent.is_empty() {
+            // Where nothing is right from every state, it is derived from ours.
+            let ours = self.ours_in(from);
+            let known: Sets = known
+                .into_iter()
+                .enumerate()
+                .map(|(group, set)| if bent.contains(&group) { ours[group].clone() } else { set })
+                .collect();
+            let (derived, still) = self.ours.derive_from(&known, from, to);
+            bent = still;
+            return Made { derived, known, bent };
+        }
+        Made { derived, known, bent }
+    }
+
+    /// The matrix.
+    #[must_use]
+    pub fn matrix(&self) -> Matrix {
+        let situations = self.ours.situations.clone();
+        let mut cells = Vec::new();
+        for &from in &situations {
+            for &to in &situations {
+                if from != to {
+                    cells.push(self.cell(from, to));
+                }
+            }
+        }
+        let name = |group: &Group<'_>| group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect();
+        Matrix {
+            room: self.ours.room,
+            states: cells.iter().map(|cell| cell.states).sum(),
+            situations,
+            cells,
+            coupled: self.ours.groups.iter().filter(|group| !group.links.is_empty()).map(name).collect(),
+        }
+    }
+
+    /// One cell.
+    #[must_use]
+    pub fn cell(&self, from: Situation, to: Situation) -> Cell {
+        self.look_into(from, to).0
+    }
+
+    /// One cell with its plan.
+    #[must_use]
+    pub fn cell_plan(&self, from: Situation, to: Situation) -> CellPlan {
+        let (cell, made, hot) = self.look_into(from, to);
+        let rests = rests::rests_on(self.ours.site, &made.derived.plan);
+        let broken_off = self.broken_off(&made, from, to);
+        let hot = hot.map(|hot| hot.derived.plan).filter(|hot| hot.ready_ms != made.derived.plan.ready_ms);
+        CellPlan { cell, plan: made.derived.plan, hot, rests, broken_off }
+    }
+
+    fn look_into(&self, from: Situation, to: Situation) -> (Cell, Made, Option<Made>) {
+        let site = self.ours.site;
+        let policy = self.policy();
+        let made = self.make(from, to, policy);
+        let other = match policy {
+            Policy::Trusting => Policy::Safe,
+            Policy::Safe => Policy::Trusting,
+        };
+        let other = self.make(from, to, other);
+        let hot = self.hot(from, to, policy);
+        let proof = self.prove(&made, from);
+        let hot_proof = hot.as_ref().map(|hot| self.prove_from_hot(hot, from));
+        let mut guarantee = proof.guarantee;
+        let mut story = proof.story;
+        if let Some((fails, told)) = hot_proof
+            && fails
+        {
+            guarantee = Guarantee::AtRisk;
+            story = story.or(told);
+        }
+        let nobody_else = site.room(self.ours.room).is_some_and(|room| room.plans.nobody_else);
+        if nobody_else && guarantee == Guarantee::IfNobodyElse {
+            guarantee = Guarantee::Certain;
+        }
+        let plan = &made.derived.plan;
+        let rests = rests::rests_on(site, plan);
+        let waits_hold = rests.iter().all(|rest| rest.holds);
+        let targets: Vec<Vec<Target>> = (0..self.ours.groups.len()).map(|group| self.ours.targets(&plan.goals, group)).collect();
+        let starts = self.starts_of(&made, from);
+        let loss = loss::loss(site, &self.ours.groups, &starts, &made.derived.scripts, &targets);
+        let cell = Cell {
+            from,
+            to,
+            ready_ms: plan.ready_ms,
+            hot_ms: hot.as_ref().map(|hot| hot.derived.plan.ready_ms).filter(|&ms| ms > plan.ready_ms),
+            bound_ms: plan.bound_ms,
+            optimal: plan.optimal,
+            sends: plan.steps.len(),
+            policy,
+            other_ms: other.bent.is_empty().then_some(other.derived.plan.ready_ms),
+            guarantee,
+            waits_hold,
+            verdict: verdict(guarantee, waits_hold, nobody_else),
+            weakest: rests.into_iter().find(|rest| !rest.holds),
+            states: proof.states,
+            given_up: proof.given_up,
+            story,
+            loss,
+            runnable: plan.runnable,
+        };
+        (cell, made, hot)
+    }
+
+    /// The states from which a plan was made, for what does not ask about other hands.
+    fn starts_of(&self, made: &Made, from: Situation) -> Sets {
+        let nominal = self.ours.nominal.get(&from).cloned().unwrap_or_default();
+        let ours = self.ours_in(from);
+        let pick = |(group, ours): (usize, BTreeSet<Joint>)| if made.bent.contains(&group) { nominal[group].clone() } else { ours };
+        ours.into_iter().enumerate().map(pick).collect()
+    }
+
+    /// The plan for somebody who asks right after the last one, where something is still under way then.
+    fn hot(&self, from: Situation, to: Situation, policy: Policy) -> Option<Made> {
+        if policy == Policy::Safe {
+            // The safe plan is made for everything that can be under way.
+            return None;
+        }
+        let hot = self.ours.hot.get(&from)?;
+        let busy = hot.iter().flatten().any(|joint| joint.settles_ms() > 0);
+        if !busy {
+            return None;
+        }
+        let known: Sets = hot.iter().zip(self.ours_in(from)).map(|(hot, cold)| hot.union(&cold).cloned().collect()).collect();
+        let (derived, bent) = self.ours.derive_from(&known, from, to);
+        Some(Made { derived, known, bent })
+    }
+
+    fn prove_from_hot(&self, hot: &Made, from: Situation) -> (bool, Option<Story>) {
+        let mut told = None;
+        for group in 0..self.ours.groups.len() {
+            if hot.bent.contains(&group) {
+                continue;
+            }
+            let targets = self.ours.targets(&hot.derived.plan.goals, group);
+            let script = &hot.derived.scripts[group];
+            let (failure, _) = run::first_failure(&self.ours.groups[group], hot.known[group].iter(), script, &targets);
+            if let Some(start) = failure {
+                told = self.tell(group, &start, hot, from, &targets);
+                return (true, told);
+            }
+        }
+        (false, told)
+    }
+
+    fn tell(&self, group: usize, start: &Joint, made: &Made, from: Situation, targets: &[Target]) -> Option<Story> {
+        let nominal = self.ours.nominal.get(&from).and_then(|sets| sets[group].iter().next());
+        let own = &self.ours.groups[group];
+        story::story(self.ours.site, own, start, nominal, &made.derived.scripts[group], &made.derived.plan, targets)
+    }
+
+    fn prove(&self, made: &Made, from: Situation) -> Proof {
+        let mut proof = Proof { guarantee: Guarantee::Certain, states: 0, given_up: false, story: None };
+        let ours = self.ours_in(from);
+        for group in 0..self.ours.groups.len() {
+            let found = self.prove_group(group, made, from, &ours[group]);
+            proof.states += found.states;
+            proof.given_up |= found.given_up;
+            if found.guarantee > proof.guarantee {
+                (proof.guarantee, proof.story) = (found.guarantee, found.story);
+            }
+        }
+        proof
+    }
+
+    fn prove_group(&self, at: usize, made: &Made, from: Situation, ours: &BTreeSet<Joint>) -> Proof {
+        let group = &self.ours.groups[at];
+        let targets = self.ours.targets(&made.derived.plan.goals, at);
+        let script: &Script = &made.derived.scripts[at];
+        let lists = self.ours.anything(at);
+        let certain = |states| Proof { guarantee: Guarantee::Certain, states, given_up: false, story: None };
+        if targets.iter().all(|target| *target == Target::default()) {
+            return certain(0);
+        }
+        let (from_ours, mut states) = run::first_failure(group, simplest_first(ours).into_iter(), script, &targets);
+        if let Some(start) = from_ours {
+            let story = self.tell(at, &start, made, from, &targets);
+            return Proof { guarantee: Guarantee::AtRisk, states, given_up: false, story };
+        }
+        if !group.links.is_empty() && script.look.is_none() && abstracted::all_arrive(group, &lists, &script.steps, &targets) {
+            let count = lists.iter().map(Vec::len).fold(1usize, usize::saturating_mul);
+            return certain(states.saturating_add(count));
+        }
+        let everything: Vec<Joint> = Product::new(group, &lists).take(STARTS_MAX).collect();
+        let given_up = everything.len() == STARTS_MAX;
+        let set: BTreeSet<Joint> = everything.into_iter().collect();
+        let (from_all, looked_at) = run::first_failure(group, simplest_first(&set).into_iter(), script, &targets);
+        states += looked_at;
+        match from_all {
+            None if !given_up => certain(states),
+            None => Proof { guarantee: Guarantee::IfNobodyElse, states, given_up, story: None },
+            Some(start) => {
+                let story = self.tell(at, &start, made, from, &targets);
+                Proof { guarantee: Guarantee::IfNobodyElse, states, given_up: false, story }
+            }
+        }
+    }
+
+    /// Can a plan be broken off after any of its commands, and every other situation be asked for then? The
+    /// runtime goes on from exactly what it knows then.
+    fn broken_off(&self, made: &Made, from: Situation, to: Situation) -> String {
+        let starts = self.starts_of(made, from);
+        let mut stuck = Vec::new();
+        for (at, group) in self.ours.groups.iter().enumerate() {
+            if !group.links.is_empty() {
+                continue;
+            }
+            let prefixes = run::prefixes(group, &starts[at], &made.derived.scripts[at]);
+            let inner = prefixes.len().saturating_sub(1);
+            for prefix in &prefixes[..inner] {
+                for &next in self.ours.situations.iter().filter(|&&next| next != to) {
+                    let goals = crate::plan::goal::goals(self.ours.site, self.ours.room, next).devices;
+                    let targets = self.ours.targets(&goals, at);
+                    let later: BTreeSet<Joint> = prefix.iter().map(ours::any_time_later).collect();
+                    let sending = |device, letter| crate::plan::chain::sending(self.ours.site, device, letter);
+                    let home = crate::device::homing::home_group(group, &later, &targets, &|_, _| false, &sending);
+                    if home.is_err() {
+                        stuck.push(self.ours.site.device_name(group.members[0].0));
+                    }
+                }
+            }
+        }
+        stuck.sort();
+        stuck.dedup();
+        if stuck.is_empty() {
+            "It can be broken off after any command: whatever is asked for then, a sequence leads there.".to_owned()
+        } else {
+            format!(
+                "Broken off in between, {} can be left in a state from which no sequence is certain: let it finish.",
+                stuck.join(" and ")
+            )
+        }
+    }
+
+    /// Devices whose own group is not certain in this cell.
+    #[must_use]
+    pub fn weak_spots(&self, from: Situation, to: Situation) -> Vec<crate::id::DeviceId> {
+        let made = self.make(from, to, self.policy());
+        let ours = self.ours_in(from);
+        let weak = (0..self.ours.groups.len())
+            .filter(|&group| self.prove_group(group, &made, from, &ours[group]).guarantee != Guarantee::Certain);
+        weak.flat_map(|group| self.ours.groups[group].members.iter().map(|(device, _)| *device)).collect()
+    }
+
+    /// What the margin says of the cells: those at risk, worst first, each kind once.
+    #[must_use]
+    pub fn findings(&self, matrix: &Matrix) -> Vec<Finding> {
+        let site = self.ours.site;
+        let mut findings: Vec<Finding> = Vec::new();
+        for cell in matrix.cells.iter().filter(|cell| cell.guarantee == Guarantee::AtRisk) {
+            let Some(story) = &cell.story else { continue };
+            let text = format!("{} → {} is at risk. {} See its story and the remedies.", name(site, cell.from), name(site, cell.to), story.headline);
+            let mut place = Place::on(Stage::Sequences).device(story.device);
+            if let Situation::In { activity } = cell.to {
+                place = place.activity(activity);
+            }
+            // One note a device is enough; the matrix shows the rest.
+            if !findings.iter().any(|known| known.place.device == Some(story.device)) {
+                findings.push(Finding::new(Weight::Caution, "At risk", text, place));
+            }
+        }
+        findings
+    }
+}
+
+/// The name of a situation.
+#[must_use]
+pub fn name(site: &Site, situation: Situation) -> String {
+    match situation {
+        Situation::Off => "Off".to_owned(),
+        Situation::Unknown => "Anything".to_owned(),
+        Situation::In { activity } => site.activity(activity).map_or_else(|| "gone".to_owned(), |known| known.name.clone()),
+    }
+}
+
+struct Proof {
+    guarantee: Guarantee,
+    states: usize,
+    given_up: bool,
+    story: Option<Story>,
+}
+
+/// A verdict in words.
+#[must_use]
+pub fn verdict(guarantee: Guarantee, waits_hold: bool, nobody_else: bool) -> String {
+    let word = match guarantee {
+        Guarantee::Certain if nobody_else => "Certain, by the rule that nobody else touches it",
+        Guarantee::Certain => "Certain",
+        Guarantee::IfNobodyElse => "Certain if nobody else touches it",
+        Guarantee::AtRisk => return "At risk".to_owned(),
+    };
+    if waits_hold { word.to_owned() } else { format!("{word}, if the waits hold") }
+}
+
+/// Settled states first: they make the shorter stories.
+fn simplest_first(set: &BTreeSet<Joint>) -> Vec<&Joint> {
+    let mut all: Vec<&Joint> = set.iter().collect();
+    all.sort_by_key(|joint| joint.settles_ms());
+    all
+}
+
+/// Every combination of the members' states that can be, one after the other.
+struct Product<'p, 'a> {
+    group: &'p Group<'a>,
+    lists: &'p [Vec<Timed>],
+    next: Option<Vec<usize>>,
+}
+
+impl<'p, 'a> Product<'p, 'a> {
+    fn new(group: &'p Group<'a>, lists: &'p [Vec<Timed>]) -> Self {
+        let next = lists.iter().all(|list| !list.is_empty()).then(|| vec![0; lists.len()]);
+        Self { group, lists, next }
+    }
+}
+
+impl Iterator for Product<'_, '_> {
+    type Item = Joint;
+
+    fn next(&mut self) -> Option<Joint> {
+        loop {
+            let places = self.next.as_mut()?;
+            let joint = Joint::of(places.iter().zip(self.lists).map(|(&place, list)| list[place]));
+            let more = places.iter_mut().zip(self.lists).any(|(place, list)| {
+                *place += 1;
+                let over = *place == list.len();
+                if over {
+                    *place = 0;
+                }
+                !over
+            });
+            if !more {
+                self.next = None;
+            }
+            if self.group.is_consistent(&joint) {
+                return Some(joint);
+            }
+        }
+    }
+}

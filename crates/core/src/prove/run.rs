@@ -1,0 +1,230 @@
+//! A script run forwards from sets of states: every course of events that the intervals allow.
+//!
+//! A run starts from every state that is asked about and keeps, after each key, the set of states that
+//! the group may be in; equal states are merged. For a story, [`trace`] follows a single start state and
+//! remembers which way led where.
+
+use crate::device::group::Group;
+use crate::device::look::seen;
+use crate::device::timed::Reaction;
+use crate::device::{Joint, Target, Window};
+use crate::plan::{Script, ScriptStep};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
+
+/// How much later than planned a key may come within a group whose devices switch each other, in ms; a
+/// runtime that is later derives the plan anew.
+pub const LATE_MS: u32 = 2_000;
+
+/// More states than this in one set, and the run is given up.
+pub const STATES_MAX: usize = 400_000;
+
+/// Where the runs of a script end.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Ends {
+    /// The states right after the last key.
+    pub after: BTreeSet<Joint>,
+    /// How many states were looked at.
+    pub states: usize,
+}
+
+/// Does every course of events, from every one of these states, end at the targets?
+pub fn all_arrive<'j>(
+    group: &Group<'_>,
+    starts: impl Iterator<Item = &'j Joint>,
+    script: &Script,
+    targets: &[Target],
+) -> bool {
+    first_failure(group, starts, script, targets).0.is_none()
+}
+
+/// The first of these states from which some course of events ends wrong, and how many states were
+/// looked at.
+pub fn first_failure<'j>(
+    group: &Group<'_>,
+    starts: impl Iterator<Item = &'j Joint>,
+    script: &Script,
+    targets: &[Target],
+) -> (Option<Joint>, usize) {
+    let mut seen_before: Vec<HashSet<Joint>> = Vec::new();
+    let mut states = 0;
+    for start in starts {
+        let start = group.relevant(start.clone(), targets);
+        if fails(group, &start, script, targets, &mut seen_before, &mut states) {
+            return (Some(start), states);
+        }
+    }
+    (None, states)
+}
+
+/// Does some course of events from `start` end wrong? States that were met at the same place of the same
+/// script before, and ended right, are not followed again.
+fn fails(
+    group: &Group<'_>,
+    start: &Joint,
+    script: &Script,
+    targets: &[Target],
+    known: &mut Vec<HashSet<Joint>>,
+    states: &mut usize,
+) -> bool {
+    if let Some(look) = &script.look {
+        *states += 1;
+        let window = Window { lo_ms: 0, hi_ms: look.ms };
+        return group.elapse(start, window).into_iter().any(|(after, _)| {
+            let sight = seen(group.machine(0).profile(), &after.members[0]);
+            let branch = look.branches.iter().find(|(known, _)| *known == sight);
+            branch.is_none_or(|(_, steps)| follow(group, &after, steps, targets, &mut Vec::new(), states))
+        });
+    }
+    follow(group, start, &script.steps, targets, known, states)
+}
+
+fn follow(
+    group: &Group<'_>,
+    start: &Joint,
+    steps: &[ScriptStep],
+    targets: &[Target],
+    known: &mut Vec<HashSet<Joint>>,
+    states: &mut usize,
+) -> bool {
+    if known.len() < steps.len() + 1 {
+        known.resize_with(steps.len() + 1, HashSet::new);
+    }
+    let mut open: Vec<(usize, Joint)> = vec![(0, start.clone())];
+    while let Some((at, joint)) = open.pop() {
+        if !known[at].insert(joint.clone()) {
+            continue;
+        }
+        *states += 1;
+        match steps.get(at) {
+            Some(step) => {
+                for (before, _) in group.elapse(&joint, step.after) {
+                    for (after, _) in group.press(&before, step.member, step.letter) {
+                        open.push((at + 1, group.relevant(after, targets)));
+                    }
+                }
+            }
+            None => {
+                if !group.settled(&joint).iter().all(|end| group.meets(end, targets)) {
+                    return true;
+                }
+            }
+        }
+    }
+    false
+}
+
+/// Every state that a script may leave behind right after each of its keys: entry 0 is the start itself,
+/// the last entry the end. A script with a look gives its start and its ends.
+#[must_use]
+pub fn prefixes(group: &Group<'_>, starts: &BTreeSet<Joint>, script: &Script) -> Vec<BTreeSet<Joint>> {
+    if let Some(look) = &script.look {
+        let mut ends = BTreeSet::new();
+        for start in starts {
+            for (after, _) in group.elapse(start, Window { lo_ms: 0, hi_ms: look.ms }) {
+                let sight = seen(group.machine(0).profile(), &after.members[0]);
+                if let Some((_, steps)) = look.branches.iter().find(|(known, _)| *known == sight) {
+                    let end = walk(group, &BTreeSet::from([after]), steps).pop();
+                    ends.extend(end.unwrap_or_default());
+                }
+            }
+        }
+        return vec![starts.clone(), ends];
+    }
+    walk(group, starts, &script.steps)
+}
+
+fn walk(group: &Group<'_>, starts: &BTreeSet<Joint>, steps: &[ScriptStep]) -> Vec<BTreeSet<Joint>> {
+    let mut sets = vec![starts.clone()];
+    for step in steps {
+        let mut next = BTreeSet::new();
+        for joint in &sets[sets.len() - 1] {
+            for (before, _) in group.elapse(joint, step.after) {
+                next.extend(group.press(&before, step.member, step.letter).into_iter().map(|(after, _)| after));
+            }
+            if next.len() > STATES_MAX {
+                break;
+            }
+        }
+        sets.push(next);
+    }
+    sets
+}
+
+/// One thing that happened on the way to a wrong end.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Event {
+    /// A key, and what the device made of it.
+    Key {
+        /// Which step of the script.
+        step: usize,
+        /// What the device made of it.
+        reaction: Reaction,
+        /// Before.
+        before: Joint,
+        /// After.
+        after: Joint,
+    },
+    /// Links had their effect in the time before a key, or after the last one.
+    Links {
+        /// Which.
+        links: Vec<usize>,
+        /// After.
+        after: Joint,
+        /// Before which step of the script.
+        step: usize,
+    },
+}
+
+/// One wrong course of events from `start`: what happened, and the end. `None` where all end right.
+#[must_use]
+pub fn trace(group: &Group<'_>, start: &Joint, script: &Script, targets: &[Target]) -> Option<(Vec<Event>, Joint)> {
+    let start = group.relevant(start.clone(), targets);
+    let (start, steps) = match &script.look {
+        None => (start, &script.steps),
+        Some(look) => {
+            let window = Window { lo_ms: 0, hi_ms: look.ms };
+            group.elapse(&start, window).into_iter().find_map(|(after, _)| {
+                let sight = seen(group.machine(0).profile(), &after.members[0]);
+                let (_, steps) = look.branches.iter().find(|(known, _)| *known == sight)?;
+                follow(group, &after, steps, targets, &mut Vec::new(), &mut 0).then_some((after, steps))
+            })?
+        }
+    };
+    // Breadth first, with the way back: all runs have as many keys, so the first wrong end will do.
+    let mut nodes: Vec<(Joint, Option<usize>, Vec<Event>)> = vec![(start, None, vec![])];
+    let mut layer = vec![0usize];
+    for (at, step) in steps.iter().enumerate() {
+        let mut next: BTreeMap<Joint, usize> = BTreeMap::new();
+        for &from in &layer {
+            let joint = nodes[from].0.clone();
+            for (before, links) in group.elapse(&joint, step.after) {
+                for (after, reaction) in group.press(&before, step.member, step.letter) {
+                    let after = group.relevant(after, targets);
+                    let mut events = Vec::new();
+                    if !links.is_empty() {
+                        events.push(Event::Links { links: links.clone(), after: before.clone(), step: at });
+                    }
+                    events.push(Event::Key { step: at, reaction, before: before.clone(), after: after.clone() });
+                    next.entry(after.clone()).or_insert_with(|| {
+                        nodes.push((after, Some(from), events));
+                        nodes.len() - 1
+                    });
+                }
+            }
+        }
+        layer = next.into_values().collect();
+    }
+    for &last in &layer {
+        let wrong = group.settled(&nodes[last].0).into_iter().find(|end| !group.meets(end, targets));
+        let Some(wrong) = wrong else { continue };
+        let mut events = Vec::new();
+        let mut at = Some(last);
+        while let Some(node) = at {
+            events.extend(nodes[node].2.iter().rev().cloned());
+            at = nodes[node].1;
+        }
+        events.reverse();
+        return Some((events, wrong));
+    }
+    None
+}
