@@ -65,7 +65,7 @@ fn plans(site: &Site, room: RoomId) -> (Vec<Finding>, Share) {
     let wanted = situations.into_iter().map(|to| (Situation::Off, to)).chain([(first, Situation::Off)]);
     let (mut findings, mut done) = (Vec::new(), 0);
     for (from, to) in wanted {
-        let plan = analysis.cell_plan(from, to).plan;
+        let plan = analysis.plan(from, to);
         done += u32::from(plan.runnable);
         findings.extend(plan.findings);
     }

@@ -8,11 +8,11 @@
 //! *Bunk Cabin* shows the mistakes that people make, and *Bunk Cabin, tidy* is the same room without.
 
 use crate::codes::{CodeSet, TestEffect, Tested};
-use crate::device::{ControlPath, Medium, Offer, Position, Profile};
+use crate::device::{ControlPath, Medium, Offer, Position, Profile, Tries};
 use crate::id::{ActivityId, CodeId, CodeSetId, ConnectionId, DeviceId, RoomId};
 use crate::kit::library::{Model, function_id, input_id, model, output_id, profile_id};
 use crate::kit::{Link, Network, Records};
-use crate::plan::order::{Extras, RoomPlans};
+use crate::plan::order::{Extras, Favourite, Policy, RoomPlans, Shortcut};
 use crate::signal::{Message, ProtocolId};
 use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Room, Site};
 use jiff::Timestamp;
@@ -88,7 +88,11 @@ fn rooms() -> Vec<Room> {
         name: name.to_owned(),
         position,
         rack: number == CUPBOARD,
-        plans: RoomPlans::default(),
+        plans: RoomPlans {
+            // Where children press buttons, plans take the time that makes them right from any state.
+            policy: if matches!(number, BUNK_CABIN | TIDY_CABIN) { Policy::Safe } else { Policy::Trusting },
+            ..RoomPlans::default()
+        },
     };
     (0..).zip(names).map(room).collect()
 }
@@ -115,10 +119,17 @@ fn path(medium: Medium, replies: bool, through: Option<u32>) -> ControlPath {
     ControlPath { through: through.map(device_id), ..ControlPath::from(Offer { medium, replies }) }
 }
 
+fn tried(path: ControlPath, lost: u32, of: u32) -> ControlPath {
+    ControlPath { tries: Tries { lost, of }, ..path }
+}
+
 /// Paths that were set up; other devices take what their models offer.
 fn paths() -> BTreeMap<u32, Vec<ControlPath>> {
     BTreeMap::from([
-        (3, vec![path(Medium::Ir, false, Some(9)), path(Medium::Ip, true, None)]),
+        (1, vec![tried(path(Medium::Ir, false, Some(9)), 1, 60)]),
+        (3, vec![tried(path(Medium::Ir, false, Some(9)), 0, 40), path(Medium::Ip, true, None)]),
+        (4, vec![tried(path(Medium::Ir, false, Some(9)), 2, 50)]),
+        (10, vec![tried(path(Medium::Ir, false, Some(30)), 3, 50)]),
         (13, vec![path(Medium::Ir, false, Some(32)), path(Medium::Ip, true, None)]),
         (18, vec![path(Medium::Mesh, true, Some(35))]),
     ])
@@ -233,6 +244,24 @@ fn codes(profiles: &[Profile]) -> Vec<Code> {
     codes
 }
 
+/// The television of the Watch Room starts at a volume and has favourites.
+fn extras(activity: u32) -> Extras {
+    if activity != 4 {
+        return Extras::default();
+    }
+    let favourite = |name: &str, does| Favourite { name: name.to_owned(), does };
+    Extras {
+        volume: Some(14),
+        app: Some("Tideline".to_owned()),
+        favourites: vec![
+            favourite("Harbour News", Shortcut::Channel { number: "104".to_owned() }),
+            favourite("Five louder", Shortcut::Volume { steps: 5 }),
+            favourite("Next channel but two", Shortcut::Presses { function: function_id(Model::Tuner.number(), 13), times: 3 }),
+        ],
+        ..Extras::default()
+    }
+}
+
 fn activities() -> Vec<Activity> {
     let activity = |number, room, name: &str, source, seen: Option<u32>, heard: Option<u32>, down: &[u32]| Activity {
         id: id::<ActivityId>(9, number),
@@ -243,7 +272,7 @@ fn activities() -> Vec<Activity> {
         seen_on: seen.map(device_id),
         heard_on: heard.map(device_id),
         moves: down.iter().map(|&device| Move { device: device_id(device), to: Position::Down }).collect(),
-        extras: Extras::default(),
+        extras: extras(number),
     };
     vec![
         activity(1, BOAT_HALL, "Feature film", 4, Some(1), Some(3), &[2]),

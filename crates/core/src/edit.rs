@@ -214,6 +214,14 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
     }
 }
 
+/// Would this entity be accepted in a site that holds it, or everything that it refers to?
+///
+/// # Errors
+/// An [`EditError`] with a sentence.
+pub fn check(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    check::put(site, entity)
+}
+
 /// Takes changes back, in reverse order.
 pub fn revert(site: &mut Site, changes: &[Change]) -> Vec<Change> {
     let reversed: Vec<Change> = changes.iter().rev().map(Change::reversed).collect();

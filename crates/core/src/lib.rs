@@ -6,14 +6,16 @@
 //! Modules stand in the order in which a programmer works through a house: what there is ([`kit`]), what
 //! the remotes send ([`signal`]) and what is known of each function ([`codes`]), what the devices do with
 //! it ([`device`]), how they are wired ([`wiring`]), and how a room is brought from here to there
-//! ([`plan`]). [`room`] is the same physics run forwards: a
-//! simulated room that receives waveforms. [`edit`] is the one way in which a site changes.
+//! ([`plan`]), and whether that holds whatever state it is in ([`prove`]). [`room`] is the same physics run
+//! forwards: a simulated room that receives waveforms. [`edit`] is the one way in which a site changes,
+//! [`file`] how it is kept as one document.
 
 pub mod check;
 pub mod codes;
 pub mod demo;
 pub mod device;
 pub mod edit;
+pub mod file;
 pub mod finding;
 pub mod id;
 pub mod kit;

@@ -5,6 +5,7 @@ use chrono::{DateTime, Utc};
 use kestrel_bench::Rehearsal;
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
+use kestrel_core::prove::Matrix;
 use kestrel_store::{LogKind, Saved, Snapshot, Store};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -37,6 +38,8 @@ pub struct Houses {
     store: Store,
     open: Arc<Mutex<HashMap<HouseId, Arc<Snapshot>>>>,
     rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomId, (HouseId, Rehearsal)>>>,
+    /// The proofs of rooms, each with a number that changes with what it rests on.
+    proofs: Arc<Mutex<HashMap<RoomId, (u64, Arc<Matrix>)>>>,
     edits: broadcast::Sender<Edited>,
     closing: watch::Sender<bool>,
 }
@@ -63,9 +66,22 @@ impl Houses {
             store,
             open: Arc::default(),
             rehearsals: Arc::default(),
+            proofs: Arc::default(),
             edits: broadcast::channel(256).0,
             closing: watch::channel(false).0,
         }
+    }
+
+    /// The proof of a room, where nothing that it rests on was touched since.
+    pub fn proof(&self, room: RoomId, touched: u64) -> Option<Arc<Matrix>> {
+        lock(&self.proofs).get(&room).filter(|(known, _)| *known == touched).map(|(_, matrix)| matrix.clone())
+    }
+
+    /// Keeps the proof of a room.
+    pub fn keep_proof(&self, room: RoomId, touched: u64, matrix: Matrix) -> Arc<Matrix> {
+        let matrix = Arc::new(matrix);
+        lock(&self.proofs).insert(room, (touched, matrix.clone()));
+        matrix
     }
 
     pub fn store(&self) -> &Store {

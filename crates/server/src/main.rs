@@ -7,6 +7,7 @@ mod page;
 mod problem;
 mod routes;
 mod serve;
+mod verbs;
 #[cfg(test)]
 mod tests;
 

@@ -15,6 +15,7 @@ const FIELDS: Record<
   volume: { name: "volume", path: ["volume"] },
   modes: { name: "settings", path: ["modes"] },
   apps: { name: "apps", path: ["apps"] },
+  couples: { name: "control over HDMI", path: ["couples"] },
   "warm-up": { name: "time until it takes commands", path: ["times", "warm_up"] },
   picture: { name: "time until picture or sound", path: ["times", "picture"] },
   "cool-down": { name: "cool-down", path: ["times", "cool_down"] },

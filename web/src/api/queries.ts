@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { client, data, RequestError } from "./client";
-import type { Edit, Entity, HouseView, SetKey } from "./types";
+import type { Edit, Entity, HouseView, SeenAfter, SetKey } from "./types";
 
 /** Waiting for a server or a database that is away goes on for ever; other errors are final. */
 export function retry(_count: number, error: Error): boolean {
@@ -37,7 +37,7 @@ export function useNotes(house: string, room: string) {
   });
 }
 
-export function usePlan(house: string, room: string, from: string, to: string) {
+export function usePlan(house: string, room: string, from: string, to: string, enabled = true) {
   return useQuery({
     queryKey: keys.plan(house, room, from, to),
     queryFn: () =>
@@ -46,6 +46,7 @@ export function usePlan(house: string, room: string, from: string, to: string) {
           params: { path: { house, room }, query: { from, to } },
         }),
       ),
+    enabled,
     placeholderData: (before) => before,
   });
 }
@@ -75,7 +76,7 @@ export function accept(queries: QueryClient, view: HouseView): void {
   const id = view.house.id;
   const known = queries.getQueryData<HouseView>(keys.house(id));
   if (!known || known.revision <= view.revision) queries.setQueryData(keys.house(id), view);
-  for (const part of ["notes", "plan", "log"])
+  for (const part of ["notes", "plan", "proof", "log"])
     void queries.invalidateQueries({ queryKey: ["house", id, part] });
   void queries.invalidateQueries({ queryKey: keys.houses });
 }
@@ -185,6 +186,142 @@ export function useCodeSets(house: string, revision: number) {
   return useQuery({
     queryKey: ["house", house, "code-sets", revision] as const,
     queryFn: () => data(client.GET("/api/houses/{house}/code-sets", { params: { path: { house } } })),
+    placeholderData: (before) => before,
+  });
+}
+
+/** The switch matrix of a room; it is proved anew where something that it rests on was touched. */
+export function useMatrix(house: string, room: string, enabled = true) {
+  return useQuery({
+    queryKey: ["house", house, "proof", room, "matrix"] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/matrix", { params: { path: { house, room } }, signal }),
+      ),
+    placeholderData: (before) => before,
+    enabled,
+  });
+}
+
+type Ends = { from: string; to: string };
+
+/** One cell of the matrix with its plan. */
+export function useCell(house: string, room: string, ends: Ends | undefined) {
+  return useQuery({
+    queryKey: ["house", house, "proof", room, "cell", ends?.from, ends?.to] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/cell", {
+          params: { path: { house, room }, query: ends ?? { from: "", to: "" } },
+          signal,
+        }),
+      ),
+    placeholderData: (before) => before,
+    enabled: ends !== undefined,
+  });
+}
+
+/** What would make a cell certain. */
+export function useRemedies(house: string, room: string, ends: Ends) {
+  return useQuery({
+    queryKey: ["house", house, "proof", room, "remedies", ends.from, ends.to] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/remedies", {
+          params: { path: { house, room }, query: ends },
+          signal,
+        }),
+      ),
+  });
+}
+
+/** What other hands do to a cell. */
+export function useHands(house: string, room: string, ends: Ends) {
+  return useQuery({
+    queryKey: ["house", house, "proof", room, "hands", ends.from, ends.to] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/hands", {
+          params: { path: { house, room }, query: ends },
+          signal,
+        }),
+      ),
+  });
+}
+
+/** Control over HDMI left on, or switched off. */
+export function useSchools(house: string, room: string) {
+  return useQuery({
+    queryKey: ["house", house, "proof", room, "schools"] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/schools", { params: { path: { house, room } }, signal }),
+      ),
+  });
+}
+
+/** What can have produced what was seen. */
+export function useDiagnosis(house: string, room: string, ends: Ends, seen: SeenAfter | undefined) {
+  return useQuery({
+    queryKey: ["house", house, "proof", room, "diagnosis", ends.from, ends.to, seen] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/diagnosis", {
+          params: { path: { house, room }, query: ends },
+          body: seen ?? { picture: null, sound: null, devices: [] },
+          signal,
+        }),
+      ),
+    enabled: seen !== undefined,
+    placeholderData: (before) => before,
+  });
+}
+
+/** The favourites of an activity as presses. */
+export function useFavourites(house: string, activity: string) {
+  return useQuery({
+    queryKey: ["house", house, "plan", "favourites", activity] as const,
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/activities/{activity}/favourites", {
+          params: { path: { house, activity } },
+        }),
+      ),
+  });
+}
+
+/** The plan that switches the house off, but some rooms. */
+export function useHouseOff(house: string, except: string[]) {
+  return useQuery({
+    queryKey: ["house", house, "plan", "off", except.join(",")] as const,
+    queryFn: ({ signal }) =>
+      data(
+        client.GET("/api/houses/{house}/off", {
+          params: { path: { house }, query: { except: except.join(",") } },
+          signal,
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+}
+
+/** Keys pressed on the machine of a device. */
+export function useExploration(
+  house: string,
+  device: string,
+  start: number | null,
+  keys: { function: string; wait_ms: number }[],
+  revision: number,
+) {
+  return useQuery({
+    queryKey: ["house", house, "explore", device, start, keys, revision] as const,
+    queryFn: () =>
+      data(
+        client.POST("/api/houses/{house}/devices/{device}/explore", {
+          params: { path: { house, device } },
+          body: { start, keys },
+        }),
+      ),
     placeholderData: (before) => before,
   });
 }

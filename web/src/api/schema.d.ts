@@ -72,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/activities/{activity}/favourites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The favourites of an activity as the presses that they stand for. */
+        get: operations["activity_favourites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/attempts": {
         parameters: {
             query?: never;
@@ -189,6 +206,23 @@ export interface paths {
         get: operations["advice"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/devices/{device}/explore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The machine of a device to play with: press keys on it and see what it may be in. */
+        post: operations["explore_device"];
         delete?: never;
         options?: never;
         head?: never;
@@ -320,6 +354,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan that switches the whole house off, but the rooms excepted. */
+        get: operations["house_off"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/photos": {
         parameters: {
             query?: never;
@@ -388,6 +439,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/cell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One cell: its plan, what it rests on, and how it can go wrong. */
+        get: operations["cell"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What can have produced what was seen after a plan. */
+        post: operations["diagnosis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What other hands do to a cell: each device's own buttons, automatic standby, the mains. */
+        get: operations["other_hands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/handset": {
         parameters: {
             query?: never;
@@ -417,6 +519,26 @@ export interface paths {
         put?: never;
         /** Listens for one press of a key, for 10 s of the bench's clock at most, and judges it. */
         post: operations["learn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The switch matrix of a room: every pair of situations with time, transmissions and verdict. Rooms that
+         *     were not touched since are not proved again.
+         */
+        get: operations["matrix"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -587,6 +709,40 @@ export interface paths {
         put?: never;
         /** Stops the running macro and everything that moves. */
         post: operations["stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would make a cell certain, each remedy solved again. */
+        get: operations["cell_remedies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Control over HDMI left on, or switched off: both proved. */
+        get: operations["two_schools"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -823,6 +979,8 @@ export interface components {
     schemas: {
         /** @description What a room is used for: what should be on, seen and heard. */
         Activity: {
+            /** @description What comes with it. */
+            extras?: components["schemas"]["Extras"];
             heard_on?: components["schemas"]["DeviceId"] | null;
             /** @description Its id. */
             id: components["schemas"]["ActivityId"];
@@ -877,12 +1035,31 @@ export interface components {
             /** @enum {string} */
             input: "fixed";
         };
+        /** @description One answer of a check. */
+        Answer: {
+            /** @description How many explanations it leaves. */
+            leaves: number;
+            /** @description What is seen. */
+            seen: string;
+            /**
+             * Format: double
+             * @description How likely, in %.
+             */
+            share_percent: number;
+        };
         /** @description Something that a source runs or receives once it is awake. */
         App: {
             /** @description What it is called. */
             name: string;
             /** @description How one gets there. */
             reach: components["schemas"]["Reach"];
+        };
+        /** @description A command of the arrival look. */
+        Arrival: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
         };
         /** @description An attempt. */
         Attempt: {
@@ -950,12 +1127,61 @@ export interface components {
             /** @enum {string} */
             from: "confirmed";
         };
+        /** @description One thing that happens in a story. */
+        Beat: {
+            /**
+             * Format: int32
+             * @description When, in ms from the start of the plan.
+             */
+            at_ms: number;
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The step of the plan, if it is one. */
+            step?: number | null;
+            /** @description What happens. */
+            text: string;
+            /** @description Is this where it goes wrong? */
+            turns: boolean;
+        };
         /** @description A belief in words. */
         BeliefView: {
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
             /** @description What it is believed to be. */
             text: string;
+        };
+        /** @description One thing that can be seen, and the commands that follow. */
+        Branch: {
+            /** @description The commands, in ms from the end of the look; the plan shows those of the worst branch. */
+            commands: components["schemas"]["BranchCommand"][];
+            /**
+             * Format: int32
+             * @description The input, counted from 0, where that is told.
+             */
+            input?: number | null;
+            /** @description On or off, where that is told. */
+            on?: boolean | null;
+            /**
+             * Format: int32
+             * @description When picture or sound are there, in ms from the end of the look.
+             */
+            ready_ms: number;
+            /** @description In words. */
+            seen: string;
+            /** @description Is this the branch that the plan shows? */
+            worst: boolean;
+        };
+        /** @description A command of a branch. */
+        BranchCommand: {
+            /** @description Which function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description When it starts, in ms from the end of the look.
+             */
+            start_ms: number;
         };
         /**
          * @description What a plug carries. An output is wired to an input of the same kind.
@@ -1033,10 +1259,128 @@ export interface components {
             /** @description Durations in µs: mark, space, mark, … */
             durations_us: number[];
         };
-        /** @description What happened to one entity. */
+        /** @description One cell of the switch matrix. */
+        Cell: {
+            /**
+             * Format: int32
+             * @description No plan is ready sooner, in ms.
+             */
+            bound_ms: number;
+            /** @description Where it starts. */
+            from: components["schemas"]["Situation"];
+            /** @description Was the proof given up for too many states? The verdict is then the lesser one. */
+            given_up: boolean;
+            /** @description How far it can be relied on. */
+            guarantee: components["schemas"]["Guarantee"];
+            /**
+             * Format: int32
+             * @description The same right after the last plan, where that is later: something still cools, in ms.
+             */
+            hot_ms?: number | null;
+            /** @description How likely a lost press spoils it. */
+            loss: components["schemas"]["Loss"];
+            /** @description Is that reached, or proved to be out of reach? */
+            optimal: boolean;
+            /**
+             * Format: int32
+             * @description When the plan of the other policy would be ready, in ms; none where that has no plan.
+             */
+            other_ms?: number | null;
+            /** @description From which states it was derived. */
+            policy: components["schemas"]["Policy"];
+            /**
+             * Format: int32
+             * @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms.
+             */
+            ready_ms: number;
+            /** @description Can it be sent as it is? */
+            runnable: boolean;
+            /** @description Transmissions. */
+            sends: number;
+            /** @description States that were looked at. */
+            states: number;
+            story?: components["schemas"]["Story"] | null;
+            /** @description Where it leads. */
+            to: components["schemas"]["Situation"];
+            /** @description The verdict in words. */
+            verdict: string;
+            /** @description Is every wait that it needs confirmed, or measured often enough? */
+            waits_hold: boolean;
+            weakest?: components["schemas"]["RestsOn"] | null;
+        };
+        /** @description A cell with its plan and what it rests on. */
+        CellPlan: {
+            /** @description What happens where it is broken off and something else is asked for. */
+            broken_off: string;
+            /** @description The cell. */
+            cell: components["schemas"]["Cell"];
+            hot?: components["schemas"]["Plan"] | null;
+            /** @description Its plan. */
+            plan: components["schemas"]["Plan"];
+            /** @description Every wait that it needs, the weakest first. */
+            rests: components["schemas"]["RestsOn"][];
+        };
+        /** @description What is changed by hand. */
         Change: {
-            after?: components["schemas"]["Entity"] | null;
-            before?: components["schemas"]["Entity"] | null;
+            /**
+             * Format: int32
+             * @description When, in ms.
+             */
+            at_ms: number;
+            /** @enum {string} */
+            change: "pin";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How many of the same to the same device come before.
+             */
+            nth: number;
+        } | {
+            /** @enum {string} */
+            change: "wait";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description From the end of the command before, in ms.
+             */
+            ms: number;
+            /**
+             * Format: int32
+             * @description How many of the same to the same device come before.
+             */
+            nth: number;
+        } | {
+            /**
+             * Format: int32
+             * @description From the end of the command before, in ms.
+             */
+            after_ms: number;
+            /** @enum {string} */
+            change: "add";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            change: "forbid";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        };
+        /** @description A check. */
+        Check: {
+            /** @description What each answer leaves. */
+            answers: components["schemas"]["Answer"][];
+            /** @description What to look at. */
+            look: string;
         };
         /** @description What was seen; `None` where it was not tried. */
         Checks: {
@@ -1293,8 +1637,22 @@ export interface components {
             /** @enum {string} */
             what: "model";
         };
+        /** @description What control over HDMI makes a device do by itself. */
+        Couples: {
+            /** @description How long after the event the other device follows. */
+            delay: components["schemas"]["Span"];
+            /** @description It lets itself be put to standby. */
+            put_to_sleep: boolean;
+            /** @description When it goes off, it puts to standby what is wired to it. */
+            sleeps: boolean;
+            /** @description When it wakes, it wakes what it is wired to, as far as the picture goes, and takes their inputs. */
+            wakes: boolean;
+            /** @description It lets itself be woken, and its input be taken. */
+            woken: boolean;
+        };
         /** @description A device in a room. */
         Device: {
+            behind?: components["schemas"]["DeviceId"] | null;
             /** @description Its id. */
             id: components["schemas"]["DeviceId"];
             /** @description What it is called. */
@@ -1328,6 +1686,8 @@ export interface components {
         };
         /** @description What a device has to be. */
         DeviceGoal: {
+            /** @description What it has to run or receive, by its name in the profile. */
+            app?: string | null;
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
             input?: components["schemas"]["InputId"] | null;
@@ -1336,6 +1696,15 @@ export interface components {
             /** @description On or off; none where it does not matter. */
             on?: boolean | null;
             position?: components["schemas"]["Position"] | null;
+            /** @description Its settings. */
+            settings: components["schemas"]["Setting"][];
+            /** @description Has it to sound, rather than be silenced? */
+            sounds: boolean;
+            /**
+             * Format: int32
+             * @description How loud it has to be, on its scale.
+             */
+            volume?: number | null;
             /** @description Why, in a sentence. */
             why: string;
             /** @description The goal in words, such as “on, input Disc”. */
@@ -1372,6 +1741,14 @@ export interface components {
             moving?: components["schemas"]["Position"] | null;
             /** @description Its power. */
             power: components["schemas"]["PowerView"];
+        };
+        /** @description The answer. */
+        Diagnosis: {
+            /** @description Does the plan itself lead to what was seen? */
+            as_planned: boolean;
+            /** @description The explanations, likeliest first. */
+            explanations: components["schemas"]["Explanation"][];
+            next?: components["schemas"]["Check"] | null;
         };
         /** @description One edit, with the version of the entity that it was made from. */
         Edit: {
@@ -1432,7 +1809,7 @@ export interface components {
          * @description What a key sets in motion.
          * @enum {string}
          */
-        Effect: "none" | "warm-up" | "cool-down" | "input" | "travel";
+        Effect: "none" | "warm-up" | "cool-down" | "input" | "travel" | "halt";
         /** @description Anything that has an id and a history. */
         Entity: {
             /** @enum {string} */
@@ -1480,11 +1857,133 @@ export interface components {
          * @enum {string}
          */
         EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set";
+        /** @description A set of causes that produces what was seen. */
+        Explanation: {
+            /** @description The causes, one or two. */
+            causes: string[];
+            /** @description How everything stands then. */
+            leaves: string[];
+            /**
+             * Format: double
+             * @description How likely against the others, in %.
+             */
+            share_percent: number;
+        };
+        /** @description The machine of a device, and what became of it. */
+        Exploration: {
+            /** @description What it may be in once nothing is under way. */
+            ends: string[];
+            /** @description Its keys. */
+            keys: components["schemas"]["MachineKey"][];
+            /**
+             * Format: int32
+             * @description How long until nothing is under way, at the latest, in ms.
+             */
+            settles_ms: number;
+            /** @description Every settled state. */
+            states: string[];
+            /** @description What each key led to. */
+            steps: components["schemas"]["Explored"][];
+        };
+        /** @description What is to be looked at. */
+        Explore: {
+            /** @description The keys in order, at most 40. */
+            keys?: components["schemas"]["Pressed"][];
+            /** @description The state to start from, by its place in the list; none starts from all of them. */
+            start?: number | null;
+        };
+        /** @description What a key led to. */
+        Explored: {
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /** @description What the device may have made of it. */
+            reactions: string[];
+            /** @description What it may be in now. */
+            states: string[];
+        };
+        /** @description What comes with an activity beside source, picture and sound. */
+        Extras: {
+            /**
+             * @description What the source runs or receives, by its name in the profile.
+             * @default null
+             */
+            app: string | null;
+            /**
+             * @description The arrival look: commands that are sent at the start, so that nobody comes into a dark room.
+             * @default []
+             */
+            arrival: components["schemas"]["Arrival"][];
+            /**
+             * @description What is one press away while it runs.
+             * @default []
+             */
+            favourites: components["schemas"]["Favourite"][];
+            /**
+             * @description Settings of devices: picture mode, lens memory, sound mode.
+             * @default []
+             */
+            settings: components["schemas"]["Setting"][];
+            /**
+             * Format: int32
+             * @description How loud it starts, on the scale of the device that sounds.
+             * @default null
+             */
+            volume: number | null;
+        };
         /**
          * @description What an import would do with a code.
          * @enum {string}
          */
         Fate: "new-function" | "new-code" | "replaces" | "same" | "no-device";
+        /** @description Something that is one press away. */
+        Favourite: {
+            /** @description What it does. */
+            does: components["schemas"]["Shortcut"];
+            /** @description What it is called. */
+            name: string;
+        };
+        /** @description A favourite as the presses that it stands for, or why it cannot be. */
+        FavouritePlan: {
+            /**
+             * Format: int32
+             * @description How long they take, in ms.
+             */
+            ends_ms: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description How they come about, or what is missing. */
+            note: string;
+            /** @description The presses. */
+            steps: components["schemas"]["FavouriteStep"][];
+            /** @description Can it be sent? */
+            works: boolean;
+        };
+        /** @description One press of a favourite. */
+        FavouriteStep: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description When its last silence ends, in ms.
+             */
+            end_ms: number;
+            /** @description Which function. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description It must start by then: the number would have been taken as it is, in ms.
+             */
+            latest_ms?: number | null;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description When it starts, in ms.
+             */
+            start_ms: number;
+        };
         /** @description What it tells of itself. */
         Feedback: {
             /** @enum {string} */
@@ -1586,11 +2085,54 @@ export interface components {
          * @description A function of a profile: something that a key or a command does.
          */
         FunctionId: string;
+        /** @description Where a device comes in the order. */
+        Goes: {
+            /** @enum {string} */
+            goes: "first";
+        } | {
+            /** @enum {string} */
+            goes: "last";
+        } | {
+            /** @enum {string} */
+            goes: "after";
+            /** @description Which. */
+            other: components["schemas"]["DeviceId"];
+        };
         /**
          * @description A group of functions.
          * @enum {string}
          */
         Group: "power" | "inputs" | "navigation" | "transport" | "digits" | "volume" | "picture" | "motion" | "presets";
+        /**
+         * @description How far a plan can be relied on.
+         * @enum {string}
+         */
+        Guarantee: "certain" | "if-nobody-else" | "at-risk";
+        /** @description What a hand, a timer or the mains did. */
+        Hand: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Does the next plan end right all the same? */
+            ends_right: boolean;
+            /** @description What the device was then. */
+            left: string;
+            /** @description What goes wrong. */
+            story?: string | null;
+            /** @description What was done, in words. */
+            what: string;
+        };
+        /**
+         * @description A change of one plan by hand. Commands are named by device, function and how many of the same come
+         *     before, so that a change outlives a new derivation as long as its command is still there.
+         */
+        HandChange: {
+            /** @description What is changed. */
+            change: components["schemas"]["Change"];
+            /** @description The plan that starts here … */
+            from: components["schemas"]["Situation"];
+            /** @description … and leads there. */
+            to: components["schemas"]["Situation"];
+        };
         /** @description A key of a handset. */
         HandsetKey: {
             /** @description The function that its maker meant. */
@@ -1652,6 +2194,11 @@ export interface components {
         };
         /** @description A house. */
         House: {
+            /**
+             * Format: int32
+             * @description How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
+             */
+            coverage_percent?: number;
             /** @description Its id. */
             id: components["schemas"]["HouseId"];
             /** @description What it is called. */
@@ -1820,6 +2367,13 @@ export interface components {
             /** @description What is wrong, worst first; empty where it can be kept without a second thought. */
             remarks: components["schemas"]["Remark"][];
         };
+        /** @description A rule of the order that this plan keeps. */
+        KeptRule: {
+            /** @description Is it one of the built-in ones? */
+            built_in: boolean;
+            /** @description What it says, and why. */
+            text: string;
+        };
         /** @description What to listen for. */
         LearnRequest: {
             /** @description Presses of the same key that were heard before. */
@@ -1881,6 +2435,53 @@ export interface components {
          * @enum {string}
          */
         LogKind: "edit" | "undo" | "redo";
+        /** @description A device is looked at before anything is sent to it, and what is seen decides. */
+        Look: {
+            /** @description What can be seen, and what is done then. */
+            branches: components["schemas"]["Branch"][];
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description From, in ms.
+             */
+            from_ms: number;
+            /**
+             * Format: int32
+             * @description Until its answer is there at the latest, in ms.
+             */
+            to_ms: number;
+        };
+        /** @description How likely a plan is to fail by a lost press. */
+        Loss: {
+            fails?: components["schemas"]["Range"] | null;
+            /** @description What would make it less, and what that costs. */
+            raises: components["schemas"]["Raise"][];
+            /** @description Devices whose path has no tests yet. */
+            untested: components["schemas"]["DeviceId"][];
+        };
+        /** @description A key of the machine. */
+        MachineKey: {
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /** @description Its part. */
+            part: string;
+        };
+        /** @description The switch matrix of a room. */
+        Matrix: {
+            /** @description Every pair of two different ones. */
+            cells: components["schemas"]["Cell"][];
+            /** @description Groups of devices that switch each other, by name. */
+            coupled: string[][];
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+            /** @description Off, and its activities in their order. */
+            situations: components["schemas"]["Situation"][];
+            /** @description States that were looked at in all. */
+            states: number;
+        };
         /**
          * @description On what a command travels.
          * @enum {string}
@@ -1905,6 +2506,8 @@ export interface components {
         };
         /** @description One value of a setting. */
         ModeValue: {
+            /** @description The kinds of source that want it, such as low latency for consoles. */
+            for_kinds?: components["schemas"]["DeviceKind"][];
             /** @description What it is called. */
             name: string;
             select?: components["schemas"]["FunctionId"] | null;
@@ -2011,6 +2614,13 @@ export interface components {
             /** @description Does the device answer on it? */
             replies: boolean;
         };
+        /** @description A rule about the order. */
+        OrderRule: components["schemas"]["Goes"] & {
+            /** @description Whose commands. */
+            device: components["schemas"]["DeviceId"];
+            /** @description In which plans. */
+            when: components["schemas"]["When"];
+        };
         /** @description What a device did with a key that it understood. */
         Outcome: {
             /** @enum {string} */
@@ -2086,6 +2696,10 @@ export interface components {
             field: "apps";
             /** @description What it runs or receives. */
             value: components["schemas"]["App"][];
+        } | {
+            /** @enum {string} */
+            field: "couples";
+            value: components["schemas"]["Couples"] | null;
         } | {
             /** @enum {string} */
             field: "warm-up";
@@ -2227,17 +2841,27 @@ export interface components {
             from?: components["schemas"]["Situation"] | null;
             /** @description What every device of the room has to be, in the order of the room. */
             goals: components["schemas"]["DeviceGoal"][];
+            /** @description How many sets of states were looked at for the sequences of keys. */
+            homing_nodes: number;
+            /** @description Devices that are looked at first. */
+            looks: components["schemas"]["Look"][];
+            /** @description Changes by hand that fit no command any more: kept, and without effect. */
+            misfits: string[];
             /** @description How many partial schedules were looked at. */
             nodes: number;
-            /** @description Is *ready* proved to be the least, over the shortest sequence of each device? */
+            /** @description Devices whose sequence is right but not proved to be the shortest. */
+            not_shortest: components["schemas"]["DeviceId"][];
+            /** @description Is *ready* proved to be the least, over the non-dominated sequences of each device? */
             optimal: boolean;
             /**
              * Format: int32
              * @description When picture and sound are there (all off, for room-off), in ms.
              */
             ready_ms: number;
-            /** @description The room. */
+            /** @description The room; the first one of a plan for the house. */
             room: components["schemas"]["RoomId"];
+            /** @description The rules of the order that it keeps. */
+            rules: components["schemas"]["KeptRule"][];
             /** @description Can it be sent as it is? */
             runnable: boolean;
             /**
@@ -2254,6 +2878,11 @@ export interface components {
             /** @description The waits between and after them. */
             waits: components["schemas"]["Wait"][];
         };
+        /**
+         * @description From which states a plan is derived.
+         * @enum {string}
+         */
+        Policy: "trusting" | "safe";
         /**
          * @description Where something that moves stands.
          * @enum {string}
@@ -2339,6 +2968,16 @@ export interface components {
              */
             presses: number;
         };
+        /** @description One key, and how long is waited before it. */
+        Pressed: {
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description The pause before it, in ms; 0–600 000.
+             */
+            wait_ms?: number;
+        };
         /** @description What went wrong, for a program (`kind`, `status`) and for a person (`detail`). */
         Problem: {
             /** @description What to choose from, for `choose-signal`. */
@@ -2371,6 +3010,7 @@ export interface components {
             /** @description What it runs or receives. */
             apps?: components["schemas"]["App"][];
             auto_standby?: components["schemas"]["Span"] | null;
+            couples?: components["schemas"]["Couples"] | null;
             /** @description What it tells of itself. */
             feedback?: components["schemas"]["Feedback"];
             /** @description What it can be told. */
@@ -2453,6 +3093,31 @@ export interface components {
              * @description The short unit, in µs.
              */
             unit_us: number;
+        };
+        /** @description A way to lose less. */
+        Raise: {
+            /**
+             * Format: int32
+             * @description How much longer the sends take, in ms.
+             */
+            costs_ms: number;
+            /** @description The probability of failure then. */
+            fails: components["schemas"]["Range"];
+            /** @description What is done. */
+            what: string;
+        };
+        /** @description A probability between two bounds. */
+        Range: {
+            /**
+             * Format: double
+             * @description The greatest.
+             */
+            hi: number;
+            /**
+             * Format: double
+             * @description The least.
+             */
+            lo: number;
         };
         /** @description One set in the ranking. */
         Ranked: {
@@ -2650,17 +3315,64 @@ export interface components {
             /** @description What it is. */
             trouble: components["schemas"]["Trouble"];
         };
+        /** @description A remedy, solved. */
+        Remedy: {
+            /**
+             * Format: int64
+             * @description How much that is more or less than now, in ms.
+             */
+            change_ms?: number | null;
+            /** @description The entities as they would be. */
+            changes: components["schemas"]["Entity"][];
+            guarantee?: components["schemas"]["Guarantee"] | null;
+            /**
+             * Format: int32
+             * @description When it is ready then, in ms.
+             */
+            ready_ms?: number | null;
+            /** @description What it takes. */
+            takes: string;
+            /** @description What is done. */
+            title: string;
+            /** @description The verdict in words. */
+            verdict: string;
+            /** @description Do all waits hold then? */
+            waits_hold: boolean;
+        };
         /**
          * @description What a remote is.
          * @enum {string}
          */
         RemoteKind: "infrared" | "radio433" | "radio-other" | "bluetooth" | "both" | "unknown";
+        /** @description A wait that the verdict needs. */
+        RestsOn: {
+            /**
+             * Format: int32
+             * @description How sure it is, in %, where it was measured.
+             */
+            coverage_percent?: number | null;
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Is it confirmed, or measured often enough? */
+            holds: boolean;
+            /**
+             * Format: int32
+             * @description How many measurements are missing for that.
+             */
+            lacks: number;
+            /** @description The interval and its basis. */
+            span: components["schemas"]["Span"];
+            /** @description What is waited for, in words. */
+            what: string;
+        };
         /** @description A room. */
         Room: {
             /** @description Its id. */
             id: components["schemas"]["RoomId"];
             /** @description What it is called. */
             name: string;
+            /** @description How its plans are made, and what was changed in them by hand. */
+            plans?: components["schemas"]["RoomPlans"];
             /**
              * Format: int32
              * @description Its place in the list.
@@ -2674,6 +3386,29 @@ export interface components {
          * @description A room.
          */
         RoomId: string;
+        /** @description How the plans of a room are made. */
+        RoomPlans: {
+            /**
+             * @description What was changed by hand.
+             * @default []
+             */
+            hand: components["schemas"]["HandChange"][];
+            /**
+             * @description Nobody else touches the devices of this room: its remotes are locked away.
+             * @default false
+             */
+            nobody_else: boolean;
+            /**
+             * @description Trusting or safe.
+             * @default trusting
+             */
+            policy: components["schemas"]["Policy"];
+            /**
+             * @description What goes before what.
+             * @default []
+             */
+            rules: components["schemas"]["OrderRule"][];
+        };
         /**
          * @description How a run ended.
          * @enum {string}
@@ -2739,6 +3474,61 @@ export interface components {
             made?: string | null;
             /** @description What happened, in words. */
             title: string;
+        };
+        /** @description What one school gives. */
+        School: {
+            /** @description Cells at risk. */
+            at_risk: number;
+            /** @description Cells that are certain. */
+            certain: number;
+            /** @description Cells that are certain if nobody else touches the room. */
+            if_nobody_else: number;
+            /** @description Transmissions of all cells. */
+            sends: number;
+            /**
+             * Format: int32
+             * @description The longest time from off to an activity, in ms.
+             */
+            slowest_ms: number;
+        };
+        /** @description The two schools of control over HDMI, compared for a room. */
+        Schools: {
+            /** @description The devices with the couplings taken off. */
+            changes: components["schemas"]["Entity"][];
+            /** @description Does anything in the room speak over HDMI? */
+            couples: boolean;
+            /** @description Switched off everywhere. */
+            off: components["schemas"]["School"];
+            /** @description Left on and followed. */
+            on: components["schemas"]["School"];
+        };
+        /** @description What a client saw after a macro. */
+        Seen: {
+            /**
+             * @description What single devices showed.
+             * @default []
+             */
+            devices: components["schemas"]["SeenDevice"][];
+            /**
+             * @description Was there a picture?
+             * @default null
+             */
+            picture: boolean | null;
+            /**
+             * @description Was there sound?
+             * @default null
+             */
+            sound: boolean | null;
+        };
+        /** @description What one device showed. */
+        SeenDevice: {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Was it all the way down? */
+            down?: boolean | null;
+            input?: components["schemas"]["InputId"] | null;
+            /** @description On or off. */
+            on?: boolean | null;
         };
         /** @description How an input is chosen. */
         Selection: {
@@ -2806,6 +3596,15 @@ export interface components {
             /** @description Where it comes from. */
             source: string;
         };
+        /** @description A setting that an activity wants. */
+        Setting: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which setting, by its name in the profile. */
+            mode: string;
+            /** @description Which value. */
+            value: string;
+        };
         /** @description What is done of what there is to do. */
         Share: {
             /**
@@ -2818,6 +3617,36 @@ export interface components {
              * @description In all.
              */
             total: number;
+        };
+        /** @description What a favourite does. */
+        Shortcut: {
+            /** @enum {string} */
+            does: "channel";
+            /** @description 1 to 6 digits. */
+            number: string;
+        } | {
+            /** @enum {string} */
+            does: "app";
+            /** @description Its name there. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            does: "presses";
+            /** @description Which key of the source. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How often, 1–30.
+             */
+            times: number;
+        } | {
+            /** @enum {string} */
+            does: "volume";
+            /**
+             * Format: int32
+             * @description Steps, −30 to 30.
+             */
+            steps: number;
         };
         /** @description Where a room is, or should be. */
         Situation: {
@@ -2854,6 +3683,8 @@ export interface components {
         Stage: "kit" | "codes" | "sequences" | "rehearse";
         /** @description One command. */
         Step: {
+            /** @description Was it added, moved or given another pause by hand? */
+            by_hand: boolean;
             code?: components["schemas"]["CodeBody"] | null;
             /** @description Does *ready* hang on it? */
             critical: boolean;
@@ -2882,6 +3713,11 @@ export interface components {
             medium: components["schemas"]["Medium"];
             /** @description The function's name. */
             name: string;
+            /**
+             * Format: int32
+             * @description How many of the same to the same device come before it.
+             */
+            nth: number;
             /** @description How its key is pressed. */
             press: components["schemas"]["Press"];
             /**
@@ -2897,6 +3733,17 @@ export interface components {
          * @enum {string}
          */
         StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
+        /** @description The shortest wrong course of events. */
+        Story: {
+            /** @description In the order of time; the first beats say how it stood at the start. */
+            beats: components["schemas"]["Beat"][];
+            /** @description The device that ends wrong. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How it ends. */
+            end: string;
+            /** @description In one sentence. */
+            headline: string;
+        };
         /** @description What a sweep found. */
         SweepView: {
             /**
@@ -3130,6 +3977,11 @@ export interface components {
          */
         Weight: "hazard" | "stops" | "caution" | "remark";
         /**
+         * @description What a device is told, as far as an order cares.
+         * @enum {string}
+         */
+        When: "starting" | "stopping" | "always";
+        /**
          * @description Which bands a radio network has.
          * @enum {string}
          */
@@ -3274,6 +4126,36 @@ export interface operations {
                 };
             };
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    activity_favourites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                activity: components["schemas"]["ActivityId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FavouritePlan"][];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3542,6 +4424,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Advice"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explore_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Explore"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exploration"];
                 };
             };
             404: {
@@ -3847,6 +4763,46 @@ export interface operations {
             };
         };
     };
+    house_off: {
+        parameters: {
+            query?: {
+                /** @description Ids of rooms, joined by commas; may be empty. */
+                except?: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_photo: {
         parameters: {
             query?: never;
@@ -3996,6 +4952,139 @@ export interface operations {
             };
         };
     };
+    cell: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellPlan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    diagnosis: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diagnosis"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    other_hands: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hand"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     handset: {
         parameters: {
             query: {
@@ -4104,6 +5193,36 @@ export interface operations {
                 };
             };
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matrix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matrix"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4501,6 +5620,79 @@ export interface operations {
                 };
             };
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cell_remedies: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remedy"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    two_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -26,8 +26,8 @@ pub(super) fn room(room: &Room) -> Result<(), EditError> {
     }
     // A rule about a device that is gone has no effect; it is not refused, so that nothing typed is lost.
     for rule in &plans.rules {
-        if let Goes::After { device } = rule.goes
-            && device == rule.device
+        if let Goes::After { other } = rule.goes
+            && other == rule.device
         {
             return Err(field("Order rule", "a device cannot come after itself. Choose another one."));
         }

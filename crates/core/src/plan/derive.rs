@@ -669,10 +669,10 @@ impl Deriver<'_> {
                     (0..sends.len()).for_each(|other| first_then(other, job, 0));
                     format!("{name} last (a rule of this room).")
                 }
-                Goes::After { device } => {
-                    let Some(other) = jobs_of(device).next() else { continue };
-                    first_then(other, job, 0);
-                    format!("{name} after {} (a rule of this room).", site.device_name(device))
+                Goes::After { other } => {
+                    let Some(first) = jobs_of(other).next() else { continue };
+                    first_then(first, job, 0);
+                    format!("{name} after {} (a rule of this room).", site.device_name(other))
                 }
             };
             kept.push(KeptRule { text, built_in: false });

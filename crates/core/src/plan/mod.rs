@@ -220,6 +220,41 @@ pub fn plan_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Pla
     derive(&Request { site, room, from: None, to, groups: &groups, known, house_except: None, cache: None }).plan
 }
 
+/// Switches every room of the house off but those excepted.
+#[must_use]
+pub fn house_off(site: &Site, except: &[RoomId]) -> Option<Plan> {
+    let first = site.rooms.iter().find(|room| !except.contains(&room.id))?.id;
+    let mut groups = Vec::new();
+    let mut known = Vec::new();
+    let mut seen = BTreeSet::new();
+    for room in site.rooms.iter().filter(|room| !except.contains(&room.id)) {
+        // Where the house stands is not known: a room may be off or in any of its activities.
+        let mut start = goal::start(site, room.id, Situation::Off);
+        for activity in site.activities.iter().filter(|activity| activity.room == room.id) {
+            for (device, states) in goal::start(site, room.id, Situation::In { activity: activity.id }) {
+                start.entry(device).or_default().extend(states);
+            }
+        }
+        for group in couple::groups(site, room.id) {
+            if group.members.iter().all(|(device, _)| seen.insert(*device)) {
+                known.push(derive::joint(site, &group, &start));
+                groups.push(group);
+            }
+        }
+    }
+    let request = Request {
+        site,
+        room: first,
+        from: None,
+        to: Situation::Off,
+        groups: &groups,
+        known,
+        house_except: Some(except),
+        cache: None,
+    };
+    Some(derive(&request).plan)
+}
+
 /// How long one press of a function lasts, in ms.
 #[must_use]
 pub fn send_ms(site: &Site, device: DeviceId, function: FunctionId) -> u32 {

@@ -128,7 +128,7 @@ pub enum Goes {
     /// After one other device.
     After {
         /// Which.
-        device: DeviceId,
+        other: DeviceId,
     },
 }
 
@@ -244,8 +244,8 @@ impl RoomPlans {
         let mut moved = self.clone();
         for rule in &mut moved.rules {
             rule.device = twin(rule.device);
-            if let Goes::After { device } = &mut rule.goes {
-                *device = twin(*device);
+            if let Goes::After { other } = &mut rule.goes {
+                *other = twin(*other);
             }
         }
         for known in &mut moved.hand {

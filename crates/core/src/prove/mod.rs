@@ -10,6 +10,7 @@
 
 pub mod abstracted;
 pub mod diagnose;
+pub mod explore;
 pub mod hands;
 pub mod loss;
 pub mod ours;
@@ -212,6 +213,12 @@ impl<'a> Analysis<'a> {
             cells,
             coupled: self.ours.groups.iter().filter(|group| !group.links.is_empty()).map(name).collect(),
         }
+    }
+
+    /// The plan of one cell.
+    #[must_use]
+    pub fn plan(&self, from: Situation, to: Situation) -> Plan {
+        self.make(from, to, self.policy()).derived.plan
     }
 
     /// One cell.

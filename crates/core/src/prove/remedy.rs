@@ -29,7 +29,6 @@ pub struct Remedy {
     /// How much that is more or less than now, in ms.
     pub change_ms: Option<i64>,
     /// The entities as they would be.
-    #[schema(value_type = Vec<Object>)]
     pub changes: Vec<Entity>,
 }
 
@@ -267,7 +266,6 @@ pub struct Schools {
     /// Switched off everywhere.
     pub off: School,
     /// The devices with the couplings taken off.
-    #[schema(value_type = Vec<Object>)]
     pub changes: Vec<Entity>,
 }
 

@@ -6,6 +6,7 @@ mod houses;
 mod kit;
 mod learning;
 mod plans;
+mod proofs;
 mod readings;
 mod rehearsals;
 
@@ -47,6 +48,15 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(readings::read_code))
         .routes(routes!(plans::notes))
         .routes(routes!(plans::plan))
+        .routes(routes!(proofs::matrix))
+        .routes(routes!(proofs::cell))
+        .routes(routes!(proofs::cell_remedies))
+        .routes(routes!(proofs::other_hands))
+        .routes(routes!(proofs::two_schools))
+        .routes(routes!(proofs::diagnosis))
+        .routes(routes!(proofs::activity_favourites))
+        .routes(routes!(proofs::house_off))
+        .routes(routes!(proofs::explore_device))
         .routes(routes!(rehearsals::show))
         .routes(routes!(rehearsals::events))
         .routes(routes!(rehearsals::run))

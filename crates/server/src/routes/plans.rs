@@ -56,7 +56,7 @@ pub async fn plan(
     Ok(Json(plan::plan(&snapshot.site, room, from, to)))
 }
 
-fn situation(name: &str, word: &str) -> Result<Situation, Problem> {
+pub(super) fn situation(name: &str, word: &str) -> Result<Situation, Problem> {
     match word {
         "off" => Ok(Situation::Off),
         "unknown" => Ok(Situation::Unknown),
@@ -67,6 +67,6 @@ fn situation(name: &str, word: &str) -> Result<Situation, Problem> {
     }
 }
 
-fn bad(name: &str, why: &str) -> Problem {
+pub(super) fn bad(name: &str, why: &str) -> Problem {
     Problem::new(axum::http::StatusCode::BAD_REQUEST, "bad-request", format!("The query “{name}”: {why}."))
 }

@@ -7,7 +7,10 @@ import { NO_KEY, type KitForm } from "./form";
 /** Volume, settings, apps and channels, and what the device tells of itself. */
 export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
   const { control } = useFormContext<KitForm>();
-  const [loud, mute, feedback, apps] = useWatch({ control, name: ["loud", "mute", "feedback", "apps"] });
+  const [loud, mute, feedback, apps, couples] = useWatch({
+    control,
+    name: ["loud", "mute", "feedback", "apps", "couples"],
+  });
   return (
     <details className="mt-3 border-t border-rule pt-1.5">
       <summary className="cursor-pointer font-semibold">Volume, settings, channels, feedback</summary>
@@ -50,6 +53,18 @@ export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
           <SpanFields name="digits" label="Between digits, shortest and longest" />
         </div>
       )}
+      <Part title="Control over HDMI">
+        <Tick name="couples" label="It does things by itself over HDMI" />
+        {couples && (
+          <>
+            <Tick name="couplesWakes" label="When it comes on, it wakes what shows it and takes the inputs" />
+            <Tick name="couplesWoken" label="It lets itself be woken, and its input be taken" />
+            <Tick name="couplesSleeps" label="When it goes off, it puts the others to standby" />
+            <Tick name="couplesPutToSleep" label="It lets itself be put to standby" />
+            <SpanFields name="couplesDelay" label="The other one follows after" />
+          </>
+        )}
+      </Part>
       <Part title="Feedback">
         <Pick
           name="feedback"

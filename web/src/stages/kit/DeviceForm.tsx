@@ -11,8 +11,8 @@ import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Behaviour } from "./Behaviour";
 import { Comforts } from "./Comforts";
-import { Text } from "./fields";
-import { formSchema, fromForm, toForm, type KitForm } from "./form";
+import { Pick, Text } from "./fields";
+import { formSchema, fromForm, NO_KEY, toForm, type KitForm } from "./form";
 
 /** What a change of the form is for. */
 type Mode = "model" | "device";
@@ -55,6 +55,9 @@ export function DeviceForm({
     if (!form.formState.isDirty) form.reset(toForm(device, profile));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new version is a reason to reset
   }, [shown]);
+  const screens = house.devices.filter(
+    (known) => known.room === device.room && known.id !== device.id && profileOf(house, known).motion?.hides,
+  );
   const users = house.devices.filter((known) => known.profile === model.id);
 
   const save = (bases: typeof base) =>
@@ -127,6 +130,13 @@ export function DeviceForm({
               ]}
             />
           </div>
+          {screens.length > 0 && (
+            <Pick
+              name="behind"
+              label="Stands behind"
+              options={[[NO_KEY, "nothing"], ...screens.map((one) => [one.id, one.name] as const)]}
+            />
+          )}
           {!own && <Text name="maker" label="Maker" />}
           {!own && <Text name="model" label="Model" />}
         </div>

@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import type { Device } from "../../api/types";
 import { profileOf, roomName, useRoom } from "../../shell/context";
 import { Tabs } from "../../ui/Tabs";
+import { Machine } from "./Machine";
 import { ControlPaths } from "./ControlPaths";
 import { DeviceForm } from "./DeviceForm";
 import { DeviceRecords } from "./DeviceRecords";
@@ -12,6 +13,7 @@ import { gapText, mediumName, powerText, readyText, selectionText, usedMedium } 
 
 const PARTS = [
   ["behaviour", "Behaviour"],
+  ["machine", "Press its keys"],
   ["control", "Control paths"],
   ["records", "Address and records"],
 ] as const;
@@ -89,6 +91,7 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
             {part === "behaviour" && (
               <DeviceForm key={device.id} device={device} onClose={onToggle} onCopied={copied} />
             )}
+            {part === "machine" && <Machine key={device.id} device={device} />}
             {part === "control" && <ControlPaths key={device.id} device={device} />}
             {part === "records" && <DeviceRecords key={device.id} device={device} />}
           </td>

@@ -115,6 +115,7 @@ type SpanName =
   | "travelDown"
   | "followDelay"
   | "autoStandby"
+  | "couplesDelay"
   | "digits";
 
 /** A duration: shortest, longest, and where the figures come from. */

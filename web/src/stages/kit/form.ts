@@ -92,6 +92,13 @@ export const formSchema = z.object({
   apps: z.array(
     z.object({ name: name("App or channel"), by: z.enum(["launch", "digits"]), key, number: z.string() }),
   ),
+  couples: z.boolean(),
+  couplesWakes: z.boolean(),
+  couplesWoken: z.boolean(),
+  couplesSleeps: z.boolean(),
+  couplesPutToSleep: z.boolean(),
+  couplesDelay: span,
+  behind: z.string(),
   feedback: z.enum(["none", "poll", "push", "sensor"]),
   feedbackEvery: time,
   feedbackTimeOut: time,
@@ -218,6 +225,15 @@ export function toForm(device: Device, profile: Profile): KitForm {
       key: app.reach.by === "launch" ? app.reach.function : (profile.functions[0]?.id ?? `new:${app.name}`),
       number: app.reach.by === "digits" ? app.reach.number : "",
     })),
+    couples: Boolean(profile.couples),
+    couplesWakes: profile.couples?.wakes ?? false,
+    couplesWoken: profile.couples?.woken ?? false,
+    couplesSleeps: profile.couples?.sleeps ?? false,
+    couplesPutToSleep: profile.couples?.put_to_sleep ?? false,
+    couplesDelay: spanForm(
+      profile.couples?.delay ?? { lo_ms: 500, hi_ms: 3_000, basis: { from: "assumed" } },
+    ),
+    behind: device.behind ?? NO_KEY,
     feedback: feedback.how,
     feedbackEvery: plainSeconds(feedback.how === "poll" ? feedback.every_ms : 5_000),
     feedbackTimeOut: plainSeconds(feedback.how === "poll" ? feedback.time_out_ms : 1_000),
@@ -282,7 +298,7 @@ export function fromForm(
   const switched = form.power !== "always-on" && form.power !== "follows";
   const fixed = inputs.some((input) => input.id === form.afterPowerOn);
   return {
-    device: { ...device, name: form.name },
+    device: { ...device, name: form.name, behind: form.behind === NO_KEY ? null : form.behind },
     profile: {
       ...profile,
       maker: form.maker,
@@ -335,6 +351,15 @@ export function fromForm(
           form.gapBasis === "measured" ? { from: "measured", n: form.gapN } : { from: form.gapBasis },
         digits: spanValue(form.digits),
       },
+      couples: form.couples
+        ? {
+            wakes: form.couplesWakes,
+            woken: form.couplesWoken,
+            sleeps: form.couplesSleeps,
+            put_to_sleep: form.couplesPutToSleep,
+            delay: spanValue(form.couplesDelay),
+          }
+        : null,
       feedback: feedbackValue(form),
       inputs,
       outputs: form.outputs.map((output) => ({

@@ -1,4 +1,4 @@
-import { Trash2 } from "lucide-react";
+import { ArrowDown, ArrowUp, Copy, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { put, useEdit } from "../../api/queries";
 import type { Activity } from "../../api/types";
@@ -6,6 +6,8 @@ import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
+import { ExtrasFields } from "./ExtrasFields";
+import { extrasText, extrasValue, useCopyName, type ExtrasText } from "./extras";
 
 const NOWHERE = "nowhere";
 const PLAYS = ["disc-player", "streamer", "console", "tuner"];
@@ -56,14 +58,21 @@ function Fields({
   const [seen, setSeen] = useState(known ? (known.seen_on ?? NOWHERE) : (of(SHOWS)[0]?.id ?? NOWHERE));
   const [heard, setHeard] = useState(known ? (known.heard_on ?? NOWHERE) : (of(SOUNDS)[0]?.id ?? NOWHERE));
   const [moves, setMoves] = useState(known?.moves ?? []);
+  const [extras, setExtras] = useState<ExtrasText>(() => extrasText(known?.extras));
+  const [wrong, setWrong] = useState<string>();
+  const rename = useCopyName(house, room);
   const options = (kinds: string[]) => of(kinds).map((device) => ({ value: device.id, label: device.name }));
   const finish = (saved: { title: string }, id?: string) => {
     say(saved.title);
     onClose();
     if (id) onSaved(id);
   };
+  const others = house.activities.filter((a) => a.room === room);
+  const sourceModel = devices.find((device) => device.id === source);
   const save = () => {
-    const others = house.activities.filter((a) => a.room === room);
+    const own = extrasValue(extras, sourceModel ? profileOf(house, sourceModel) : undefined);
+    if (typeof own === "string") return setWrong(own);
+    setWrong(undefined);
     const value: Activity = {
       id: known?.id ?? crypto.randomUUID(),
       room,
@@ -73,6 +82,7 @@ function Fields({
       seen_on: seen === NOWHERE ? null : seen,
       heard_on: heard === NOWHERE ? null : heard,
       moves,
+      extras: own,
     };
     edit.mutate([put({ entity: "activity", value }, base)], {
       onSuccess: (saved) => finish(saved, value.id),
@@ -83,6 +93,31 @@ function Fields({
     edit.mutate([{ do: "remove", kind: "activity", id: known.id, base: base ?? 0 }], {
       onSuccess: (saved) => finish(saved),
     });
+  };
+  const duplicate = () => {
+    if (!known) return;
+    const value: Activity = {
+      ...known,
+      id: crypto.randomUUID(),
+      name: rename(known.name),
+      position: Math.max(-1, ...others.map((a) => a.position)) + 1,
+    };
+    edit.mutate([put({ entity: "activity", value }, undefined)], {
+      onSuccess: (saved) => finish(saved, value.id),
+    });
+  };
+  const move = (by: number) => {
+    const inOrder = [...others].sort((a, b) => a.position - b.position);
+    const at = inOrder.findIndex((a) => a.id === known?.id);
+    const [here, there] = [inOrder[at], inOrder[at + by]];
+    if (!here || !there) return;
+    const swapped = inOrder.map((a) => (a === here ? there : a === there ? here : a));
+    const edits = swapped.flatMap((a, position) =>
+      a.position === position
+        ? []
+        : [put({ entity: "activity", value: { ...a, position } }, house.versions[a.id])],
+    );
+    edit.mutate(edits, { onSuccess: (saved) => finish(saved) });
   };
   if (of(PLAYS).length === 0) {
     return (
@@ -144,7 +179,27 @@ function Fields({
           {device.name} comes down for it
         </label>
       ))}
+      <ExtrasFields
+        value={extras}
+        onChange={setExtras}
+        source={source}
+        heard={heard === NOWHERE ? undefined : heard}
+      />
+      {wrong && <ProblemNote text={wrong} />}
       {edit.error && <ProblemNote text={edit.error.message} />}
+      {known && (
+        <div className="flex gap-2 border-t border-rule pt-2">
+          <button type="button" className="btn" disabled={edit.isPending} onClick={duplicate}>
+            <Copy aria-hidden size={15} /> Duplicate
+          </button>
+          <button type="button" className="btn" disabled={edit.isPending} onClick={() => move(-1)}>
+            <ArrowUp aria-hidden size={15} /> Earlier in the list
+          </button>
+          <button type="button" className="btn" disabled={edit.isPending} onClick={() => move(1)}>
+            <ArrowDown aria-hidden size={15} /> Later
+          </button>
+        </div>
+      )}
       <div className="flex gap-2">
         <button type="submit" className="btn btn-main" disabled={edit.isPending}>
           {known ? "Save" : "Add activity"}

@@ -1,17 +1,34 @@
-import { ArrowRight, Download, Pencil, Play, Plus } from "lucide-react";
+import { ArrowRight, Pencil, Play, Plus } from "lucide-react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { usePlan } from "../../api/queries";
-import type { Activity, Plan, Step } from "../../api/types";
+import { useCell, usePlan } from "../../api/queries";
+import type { Activity, CellPlan, Device, Plan } from "../../api/types";
 import { deviceName, profileOf, useRoom } from "../../shell/context";
+import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
+import { Tabs } from "../../ui/Tabs";
 import { clockTime, seconds } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { kindRank } from "../kit/words";
 import { ActivityForm } from "./ActivityForm";
+import { FavouritesView } from "./FavouritesView";
 import { Lanes } from "./Lanes";
-import { stepSheet, waitAfter } from "./lanes";
+import { MatrixView } from "./MatrixView";
+import { OffView } from "./OffView";
+import { ProofView } from "./ProofView";
+import { RulesView } from "./RulesView";
+import { Steps } from "./Steps";
+import { VerdictLine } from "./Verdict";
+
+const VIEWS = [
+  ["plan", "Plan"],
+  ["proof", "Proof"],
+  ["matrix", "Switch matrix"],
+  ["rules", "Order and couplings"],
+  ["favourites", "Favourites"],
+  ["house", "Whole house"],
+] as const;
 
 /** Sequences: from where to where, the derived plan as lanes over time, and its steps. */
 export function SequencesStage() {
@@ -19,20 +36,38 @@ export function SequencesStage() {
   const [params, setParams] = useSearchParams();
   const [editing, setEditing] = useState<Activity | "new">();
   const activities = house.activities.filter((known) => known.room === room);
-  const wanted = params.get("activity");
-  const to = wanted === "off" || activities.some((known) => known.id === wanted) ? wanted : activities[0]?.id;
+  const wanted = params.get("activity") ?? undefined;
+  const to: string | undefined =
+    wanted === "off" || activities.some((known) => known.id === wanted) ? wanted : activities[0]?.id;
   const from = params.get("from") ?? (to === "off" ? (activities[0]?.id ?? "unknown") : "off");
-  const plan = usePlan(house.house.id, room, from, to ?? "off");
-  const activity = activities.find((known) => known.id === to);
-  const order = [...devices].sort(
-    (a, b) =>
-      kindRank(profileOf(house, b).kind) - kindRank(profileOf(house, a).kind) || a.position - b.position,
-  );
   const set = (key: string, value: string) => {
     const next = new URLSearchParams(params);
     next.set(key, value);
     setParams(next, { replace: true });
   };
+  const open = (start: string, end: string) => {
+    const next = new URLSearchParams(params);
+    next.set("from", start);
+    next.set("activity", end);
+    next.set("view", "plan");
+    setParams(next);
+  };
+  const known =
+    to !== undefined &&
+    from !== "unknown" &&
+    from !== to &&
+    (from === "off" || activities.some((one) => one.id === from));
+  const cell = useCell(house.house.id, room, known ? { from, to } : undefined);
+  const loose = usePlan(house.house.id, room, from, to ?? "off", !known);
+  const plan = known ? cell.data?.plan : loose.data;
+  const stale = known ? cell.isPlaceholderData : loose.isPlaceholderData;
+  const view = VIEWS.find(([id]) => id === params.get("view"))?.[0] ?? "plan";
+  const activity = activities.find((known) => known.id === to);
+  useLetter("p", to ? () => set("view", "proof") : undefined);
+  const order = [...devices].sort(
+    (a, b) =>
+      kindRank(profileOf(house, b).kind) - kindRank(profileOf(house, a).kind) || a.position - b.position,
+  );
   const places = activities.map((known) => ({ value: known.id, label: known.name }));
 
   if (!to) {
@@ -80,7 +115,7 @@ export function SequencesStage() {
             />
           </span>
         }
-        figure={plan.data && <KeyFigure plan={plan.data} />}
+        figure={plan && <KeyFigure plan={plan} />}
       >
         {activity && (
           <button type="button" className="btn" onClick={() => setEditing(activity)}>
@@ -94,29 +129,97 @@ export function SequencesStage() {
           <Play aria-hidden size={14} /> Rehearse
         </button>
       </StageHead>
-      {plan.data ? (
-        <div className={plan.isPlaceholderData ? "opacity-60" : ""}>
-          {plan.data.steps.length === 0 && plan.data.waits.length === 0 ? (
-            <p className="border-y border-rule py-6">
-              {plan.data.runnable
-                ? "Nothing has to be sent: the room is already there."
-                : "No plan: the notes in the margin say what stands in its way."}
-            </p>
-          ) : (
-            <Lanes plan={plan.data} devices={order} profiles={house.profiles} />
-          )}
-          <Explained plan={plan.data} />
-          <Steps plan={plan.data} />
-        </div>
-      ) : (
-        <Waiting what="the plan" error={plan.error} />
-      )}
+      <Tabs label="Sequences" parts={VIEWS} value={view} onChange={(value) => set("view", value)} />
+      <View
+        view={view}
+        plan={plan}
+        stale={stale}
+        error={known ? cell.error : loose.error}
+        found={known ? cell.data : undefined}
+        ends={known ? { from, to } : undefined}
+        order={order}
+        activity={activity}
+        onOpen={open}
+        onProof={() => set("view", "proof")}
+      />
       <ActivityForm
         editing={editing}
         onClose={() => setEditing(undefined)}
         onSaved={(id) => set("activity", id)}
       />
     </section>
+  );
+}
+
+/** What is on the table below the head. */
+function View({
+  view,
+  plan,
+  stale,
+  error,
+  found,
+  ends,
+  order,
+  activity,
+  onOpen,
+  onProof,
+}: {
+  view: string;
+  plan: Plan | undefined;
+  stale: boolean;
+  error: Error | null;
+  found: CellPlan | undefined;
+  ends: { from: string; to: string } | undefined;
+  order: Device[];
+  activity: Activity | undefined;
+  onOpen: (from: string, to: string) => void;
+  onProof: () => void;
+}) {
+  const { house } = useRoom();
+  if (view === "matrix") return <MatrixView onOpen={onOpen} />;
+  if (view === "house") return <OffView />;
+  if (view === "favourites")
+    return activity ? (
+      <FavouritesView activity={activity} />
+    ) : (
+      <p className="py-4 text-muted">Favourites belong to an activity. Choose one at the top.</p>
+    );
+  if (!plan) return <Waiting what="the plan" error={error} />;
+  if (view === "rules") return <RulesView plan={plan} />;
+  if (view === "proof")
+    return found && ends ? (
+      <div className={stale ? "opacity-60" : ""}>
+        <ProofView found={found} ends={ends} order={order} profiles={house.profiles} />
+      </div>
+    ) : (
+      <p className="py-4 text-muted">
+        A proof belongs to the way from one situation to another one. Choose them at the top, or in the
+        matrix.
+      </p>
+    );
+  return (
+    <div className={stale ? "opacity-60" : ""}>
+      {found && (
+        <p className="mb-1 flex flex-wrap items-center gap-x-3">
+          <VerdictLine cell={found.cell} />
+          {found.cell.weakest && <span className="text-muted">weakest wait: {found.cell.weakest.what}</span>}
+          <button type="button" className="link" onClick={onProof}>
+            Why, and what would help (P)
+          </button>
+        </p>
+      )}
+      {plan.steps.length === 0 && plan.waits.length === 0 ? (
+        <p className="border-y border-rule py-6">
+          {plan.runnable
+            ? "Nothing has to be sent: the room is already there."
+            : "No plan: the notes in the margin say what stands in its way."}
+        </p>
+      ) : (
+        <Lanes plan={plan} devices={order} profiles={house.profiles} />
+      )}
+      <Explained plan={plan} found={found} />
+      <Steps plan={plan} />
+    </div>
   );
 }
 
@@ -134,12 +237,31 @@ function KeyFigure({ plan }: { plan: Plan }) {
 }
 
 /** What the figures rest on, in two sentences. */
-function Explained({ plan }: { plan: Plan }) {
-  if (plan.steps.length === 0) return null;
+function Explained({ plan, found }: { plan: Plan; found: CellPlan | undefined }) {
+  const { house } = useRoom();
+  if (plan.steps.length === 0 && plan.looks.length === 0) return null;
   return (
     <p className="mt-1 text-muted">
       {plan.steps.length} transmissions. The bound rests on {plan.bound_by}. One device after another it would
       take {clockTime(plan.sequential_ms)}.
+      {found?.hot && ` Right after the last plan it takes ${clockTime(found.hot.ready_ms)}.`}
+      {found?.cell.other_ms != null &&
+        ` The ${found.cell.policy === "trusting" ? "safe" : "trusting"} plan takes ${clockTime(found.cell.other_ms)}.`}
+      {plan.not_shortest.length > 0 &&
+        ` Not proved shortest: ${plan.not_shortest.map((id) => deviceName(house, id)).join(", ")}.`}
+      {plan.looks.map((look) => (
+        <span key={look.device}>
+          {" "}
+          First a look at {deviceName(house, look.device)} ({seconds(look.to_ms)} at most):{" "}
+          {look.branches
+            .map(
+              (branch) =>
+                `${branch.seen}: ${branch.commands.length === 0 ? "nothing is sent" : branch.commands.map((one) => one.name).join(", ")}`,
+            )
+            .join("; ")}
+          .
+        </span>
+      ))}
       {!plan.runnable && (
         <strong className="text-stop">
           {" "}
@@ -147,88 +269,5 @@ function Explained({ plan }: { plan: Plan }) {
         </strong>
       )}
     </p>
-  );
-}
-
-/** The pause before the device takes its next command, where nothing settles meanwhile. */
-function pauseText(plan: Plan, step: Step): string {
-  const pause = waitAfter(plan, step);
-  return pause === undefined ? "" : `pause · ${seconds(pause)} until its next command`;
-}
-
-/** The plan as a sheet: what, when, why. */
-function Steps({ plan }: { plan: Plan }) {
-  const { house, go } = useRoom();
-  if (plan.steps.length === 0) return null;
-  const save = () => {
-    const sheet = new Blob([stepSheet(plan, (id) => deviceName(house, id))], { type: "text/csv" });
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(sheet);
-    link.download = "steps.csv";
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
-  return (
-    <>
-      <div className="mt-4 flex items-center">
-        <h3 className="text-[16px]">Steps</h3>
-        <button type="button" className="btn ml-auto" onClick={save}>
-          <Download aria-hidden size={14} /> Step sheet (CSV)
-        </button>
-      </div>
-      <table className="w-full border-collapse">
-        <thead>
-          <tr className="border-b border-ink text-[13.5px] text-muted">
-            <th scope="col" className="w-20 py-1 pr-4 text-right font-medium">
-              At
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Device
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Command
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Then
-            </th>
-            <th scope="col" className="py-1 font-medium">
-              Why
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {plan.steps.map((step) => {
-            const wait = plan.waits.find(
-              (known) => known.device === step.device && known.from_ms === step.end_ms,
-            );
-            return (
-              <tr key={step.index} className="border-b border-rule align-top">
-                <td
-                  className={`py-1 pr-4 text-right font-mono ${step.critical ? "font-semibold text-accent" : ""}`}
-                >
-                  {clockTime(step.start_ms)}
-                </td>
-                <td className="py-1 pr-3 whitespace-nowrap">{deviceName(house, step.device)}</td>
-                <td className="py-1 pr-3 whitespace-nowrap">
-                  {step.code ? (
-                    step.name
-                  ) : (
-                    <button
-                      type="button"
-                      className="link"
-                      onClick={() => go("codes", { device: step.device, function: step.function })}
-                    >
-                      {step.name}: no code, learn it
-                    </button>
-                  )}
-                </td>
-                <td className="py-1 pr-3 text-muted">{wait?.label ?? pauseText(plan, step)}</td>
-                <td className="py-1 text-muted">{step.why}</td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-    </>
   );
 }

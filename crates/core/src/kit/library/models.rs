@@ -5,7 +5,7 @@ use super::build::{
     silent, tcp, times, tristate,
 };
 use crate::device::{
-    AfterMains, AfterPowerOn, App, Basis, Cable, DeviceKind, Feedback, ListEnds, ListOpens, Mode, ModeValue, Motion,
+    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, ListEnds, ListOpens, Mode, ModeValue, Motion,
     Mute, Power, Press, Profile, Reach, Selection, Span, Volume, Wifi,
 };
 use crate::signal::ProtocolId;
@@ -214,6 +214,13 @@ fn receiver(n: u32) -> Profile {
             absolute: true,
             mute: Some(Mute::Toggle { key: key(7) }),
         }),
+        couples: Some(Couples {
+            wakes: false,
+            woken: true,
+            sleeps: false,
+            put_to_sleep: false,
+            delay: Span::assumed(500, 3_000),
+        }),
         times: times(
             Span::profile(4_000, 6_000),
             Span::profile(5_000, 7_000),
@@ -286,6 +293,13 @@ fn console(n: u32) -> Profile {
     let start = Span::assumed(15_000, 25_000);
     Profile {
         power: Power::Discrete { on: key(0), off: key(1) },
+        couples: Some(Couples {
+            wakes: true,
+            woken: false,
+            sleeps: false,
+            put_to_sleep: true,
+            delay: Span::assumed(500, 3_000),
+        }),
         after_mains: AfterMains::Last,
         times: times(start, start, Span::assumed(5_000, 10_000), Span::NONE, 300),
         outputs: outputs(n, &[("HDMI out", Cable::Hdmi)]),
@@ -489,8 +503,10 @@ fn plain_display(n: u32) -> Profile {
     profile.model = "C32 B".to_owned();
     profile.offers = vec![IR];
     profile.functions.retain(|function| function.name != "Lamp");
-    let start = Span { lo_ms: 3_100, hi_ms: 5_200, basis: Basis::Measured { n: 9 } };
+    let measured = |lo_ms, hi_ms| Span { lo_ms, hi_ms, basis: Basis::Measured { n: 9 } };
+    let start = measured(3_100, 5_200);
     (profile.times.warm_up, profile.times.picture) = (start, start);
+    (profile.times.cool_down, profile.times.input) = (measured(600, 900), measured(700, 1_400));
     profile
 }
 
