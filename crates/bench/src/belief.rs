@@ -82,7 +82,8 @@ impl Beliefs {
     fn coupled(&mut self, site: &Site, room: RoomId, device: DeviceId, powers: &BTreeSet<bool>, now_ms: u64) {
         let groups = kestrel_core::plan::couple::groups(site, room);
         let Some(group) = groups.iter().find(|group| group.place(device).is_some()) else { return };
-        for link in group.links.iter().filter(|link| group.members[link.from].0 == device && powers.contains(&link.on)) {
+        for link in group.links.iter().filter(|link| group.members[link.from].0 == device && powers.contains(&link.on))
+        {
             let target = group.members[link.to].0;
             let belief = self.now(site, target, now_ms);
             let landed = group.landed(link, &belief, powers.len() == 1);

@@ -87,7 +87,9 @@ fn twice_wanted(site: &Site, room: RoomId) -> Vec<Finding> {
     for device in site.devices_in(room).filter(|device| device.rooms().len() > 1) {
         for &other in device.rooms().iter().filter(|&&other| other != room) {
             let differs = wants(device.id, room).find_map(|here| {
-                wants(device.id, other).find(|there| (&there.1, &there.2) != (&here.1, &here.2)).map(|there| (here.0, there.0))
+                wants(device.id, other)
+                    .find(|there| (&there.1, &there.2) != (&here.1, &here.2))
+                    .map(|there| (here.0, there.0))
             });
             if let Some((here, there)) = differs {
                 let text = format!(

@@ -256,7 +256,10 @@ fn extras(activity: u32) -> Extras {
         favourites: vec![
             favourite("Harbour News", Shortcut::Channel { number: "104".to_owned() }),
             favourite("Five louder", Shortcut::Volume { steps: 5 }),
-            favourite("Next channel but two", Shortcut::Presses { function: function_id(Model::Tuner.number(), 13), times: 3 }),
+            favourite(
+                "Next channel but two",
+                Shortcut::Presses { function: function_id(Model::Tuner.number(), 13), times: 3 },
+            ),
         ],
         ..Extras::default()
     }
@@ -309,7 +312,12 @@ pub fn marram_point() -> Site {
     models.dedup();
     let profiles: Vec<Profile> = models.into_iter().map(model).collect();
     let mut site = Site {
-        house: House { id: id(0, 1), name: "Marram Point".to_owned(), path_order: vec![], coverage_percent: House::usual_coverage() },
+        house: House {
+            id: id(0, 1),
+            name: "Marram Point".to_owned(),
+            path_order: vec![],
+            coverage_percent: House::usual_coverage(),
+        },
         rooms: rooms(),
         devices: devices(),
         connections: cables(),

@@ -157,10 +157,9 @@ pub(crate) fn gateways_first<'a>(devices: impl IntoIterator<Item = &'a Device>) 
     let (mut done, mut left): (Vec<&Device>, Vec<&Device>) = (vec![], devices.into_iter().collect());
     while !left.is_empty() {
         let waiting: BTreeSet<_> = left.iter().map(|device| device.id).collect();
-        let waits =
-            |device: &&Device| {
-                device.paths.iter().filter_map(|path| path.through).chain(device.behind).any(|id| waiting.contains(&id))
-            };
+        let waits = |device: &&Device| {
+            device.paths.iter().filter_map(|path| path.through).chain(device.behind).any(|id| waiting.contains(&id))
+        };
         let (rest, next): (Vec<&Device>, Vec<&Device>) = left.iter().copied().partition(waits);
         if next.is_empty() {
             // Gateways that need each other: in any order, and the check will say so.

@@ -99,7 +99,9 @@ pub fn read(text: &str) -> Result<Site, FileError> {
         _ => return Err(FileError::NotOurs),
     }
     let count = |name: &str| value.pointer(&format!("/site/{name}")).and_then(Value::as_array).map_or(0, Vec::len);
-    for (what, most) in [("devices", DEVICES_MAX), ("codes", CODES_MAX), ("profiles", DEVICES_MAX), ("connections", CODES_MAX)] {
+    for (what, most) in
+        [("devices", DEVICES_MAX), ("codes", CODES_MAX), ("profiles", DEVICES_MAX), ("connections", CODES_MAX)]
+    {
         if count(what) > most {
             return Err(FileError::TooMany { what, count: count(what), most });
         }
@@ -132,10 +134,8 @@ pub fn write(site: &Site) -> String {
 pub fn schema() -> Value {
     let mut schemas = Vec::new();
     SiteFile::schemas(&mut schemas);
-    let defs: serde_json::Map<String, Value> = schemas
-        .into_iter()
-        .filter_map(|(name, schema)| Some((name, serde_json::to_value(schema).ok()?)))
-        .collect();
+    let defs: serde_json::Map<String, Value> =
+        schemas.into_iter().filter_map(|(name, schema)| Some((name, serde_json::to_value(schema).ok()?))).collect();
     let own = serde_json::to_value(<SiteFile as utoipa::PartialSchema>::schema()).unwrap_or_default();
     let mut whole = serde_json::json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -193,7 +193,8 @@ fn check(site: &Site) -> Result<(), FileError> {
         if !ids.insert(id) {
             return Err(FileError::Double(id.to_string()));
         }
-        edit::check(site, &entity).map_err(|error| FileError::Wrong { what: format!("{kind:?} {id}").to_lowercase(), error })?;
+        edit::check(site, &entity)
+            .map_err(|error| FileError::Wrong { what: format!("{kind:?} {id}").to_lowercase(), error })?;
     }
     Ok(())
 }
@@ -221,7 +222,8 @@ mod tests {
     #[case::no_id(|text: &str| text.replacen("\"id\": \"", "\"id\": \"x", 1), "invalid character")]
     #[case::empty(|_: &str| String::new(), "ends too soon")]
     fn a_bad_file_is_refused_with_the_place(#[case] spoil: fn(&str) -> String, #[case] expected: &str) {
-        let error = read(&spoil(&write(&demo::marram_point()))).err().map(|error| error.to_string()).unwrap_or_default();
+        let error =
+            read(&spoil(&write(&demo::marram_point()))).err().map(|error| error.to_string()).unwrap_or_default();
         assert!(error.contains(expected), "{error}");
     }
 

@@ -7,9 +7,9 @@ mod page;
 mod problem;
 mod routes;
 mod serve;
-mod verbs;
 #[cfg(test)]
 mod tests;
+mod verbs;
 
 use clap::Parser;
 use std::process::ExitCode;

@@ -92,13 +92,15 @@ fn situation(site: &Site, room: RoomId, wanted: &str, unknown: bool) -> Result<S
         _ => {}
     }
     let inside = || site.activities.iter().filter(|activity| activity.room == room);
-    let found = inside().find(|activity| {
-        activity.name.eq_ignore_ascii_case(wanted.trim()) || activity.id.to_string() == wanted.trim()
-    });
+    let found = inside()
+        .find(|activity| activity.name.eq_ignore_ascii_case(wanted.trim()) || activity.id.to_string() == wanted.trim());
     found.map(|activity| Situation::In { activity: activity.id }).ok_or_else(|| {
         let names: Vec<&str> = inside().map(|activity| activity.name.as_str()).collect();
         let unknown = if unknown { ", unknown" } else { "" };
-        Failure::Input(format!("there is no activity “{wanted}” in this room; it can be off{unknown}, {}", names.join(", ")))
+        Failure::Input(format!(
+            "there is no activity “{wanted}” in this room; it can be off{unknown}, {}",
+            names.join(", ")
+        ))
     })
 }
 
@@ -165,7 +167,14 @@ pub fn plan(args: &PlanArgs) -> Result<(), Failure> {
     }
     for step in &lines.steps {
         let mark = if step.critical { '*' } else { ' ' };
-        let _ = writeln!(out, "{:>8.1} s {mark} {:<22} {:<18} {}", f64::from(step.start_ms) / 1000.0, step.device, step.command, step.why);
+        let _ = writeln!(
+            out,
+            "{:>8.1} s {mark} {:<22} {:<18} {}",
+            f64::from(step.start_ms) / 1000.0,
+            step.device,
+            step.command,
+            step.why
+        );
     }
     for finding in &plan.findings {
         let _ = writeln!(out, "{}: {}", finding.title, finding.text);
@@ -233,7 +242,13 @@ pub fn prove(args: &ProveArgs) -> Result<(), Failure> {
         let _ = writeln!(out, "{}, {} states", proof.name, proof.matrix.states);
         for cell in &proof.matrix.cells {
             let way = format!("{} → {}", name(&site, cell.from), name(&site, cell.to));
-            let _ = writeln!(out, "  {way:<36} {:>7.1} s {:>3} sends  {}", f64::from(cell.ready_ms) / 1000.0, cell.sends, cell.verdict);
+            let _ = writeln!(
+                out,
+                "  {way:<36} {:>7.1} s {:>3} sends  {}",
+                f64::from(cell.ready_ms) / 1000.0,
+                cell.sends,
+                cell.verdict
+            );
             if let Some(story) = cell.story.as_ref().filter(|_| cell.guarantee == Guarantee::AtRisk) {
                 let _ = writeln!(out, "      {}", story.headline);
             }
@@ -288,10 +303,7 @@ fn json(value: &impl Serialize) -> Result<(), Failure> {
     Ok(())
 }
 
-fn with_store<T>(
-    database: &Database,
-    work: impl AsyncFnOnce(Store) -> Result<T, Failure>,
-) -> Result<T, Failure> {
+fn with_store<T>(database: &Database, work: impl AsyncFnOnce(Store) -> Result<T, Failure>) -> Result<T, Failure> {
     let other = |error: &dyn std::fmt::Display| Failure::Other(error.to_string());
     let runtime = tokio::runtime::Runtime::new().map_err(|error| other(&error))?;
     runtime.block_on(async {

@@ -6,8 +6,8 @@ use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use kestrel_core::codes::{CodeSet, SetKey};
 use kestrel_core::device::{
-    AfterMains, AfterPowerOn, App, ControlPath, Couples, Feedback, Function, Input, Mode, Motion, Offer, Output, Override,
-    Power, Press, Profile, Selection, Span, Times, Volume, Wifi,
+    AfterMains, AfterPowerOn, App, ControlPath, Couples, Feedback, Function, Input, Mode, Motion, Offer, Output,
+    Override, Power, Press, Profile, Selection, Span, Times, Volume, Wifi,
 };
 use kestrel_core::id::{DeviceId, FunctionId, InputId, RoomId};
 use kestrel_core::kit::{Network, Records};

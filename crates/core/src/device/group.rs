@@ -156,9 +156,11 @@ impl<'a> Group<'a> {
         let last = walk.pending.iter().map(|(_, at)| at.hi_ms).min().unwrap_or(u32::MAX);
         if last > passed.lo_ms || walk.landed.len() >= CHAIN {
             let until = Window { lo_ms: passed.lo_ms, hi_ms: passed.hi_ms.min(last) };
-            let rest = walk.members.iter().enumerate().map(|(member, (timed, clock))| {
-                timed::elapse(self.machine(member), timed, until.since(*clock))
-            });
+            let rest = walk
+                .members
+                .iter()
+                .enumerate()
+                .map(|(member, (timed, clock))| timed::elapse(self.machine(member), timed, until.since(*clock)));
             let pending: SmallVec<[Pending; 2]> =
                 walk.pending.iter().map(|&(link, at)| Pending { link, left: at.since(until) }).collect();
             for members in product(rest.collect()) {
@@ -234,6 +236,8 @@ impl<'a> Group<'a> {
             let ms = next.settles_ms();
             rounds += 1;
             if ms == 0 || rounds > 500 {
+                let mut next = next;
+                next.members.iter_mut().for_each(|member| member.gap_ms = 0);
                 done.insert(next);
                 continue;
             }
@@ -247,7 +251,9 @@ impl<'a> Group<'a> {
     #[must_use]
     pub fn is_consistent(&self, joint: &Joint) -> bool {
         self.links.iter().all(|link| {
-            let (Some(from), Some(to)) = (joint.members.get(link.from), joint.members.get(link.to)) else { return true };
+            let (Some(from), Some(to)) = (joint.members.get(link.from), joint.members.get(link.to)) else {
+                return true;
+            };
             let on_its_way = joint.pending.iter().any(|event| self.links[event.link].to == link.to);
             !matches!(link.deed, Deed::Follow(_)) || on_its_way || from.state.on == to.state.on
         })
@@ -348,11 +354,13 @@ fn product(lists: Vec<Vec<Timed>>) -> Vec<Members> {
         all = all
             .into_iter()
             .flat_map(|members| {
-                list.iter().map(move |&timed| {
-                    let mut members = members.clone();
-                    members.push(timed);
-                    members
-                }).collect::<Vec<_>>()
+                list.iter()
+                    .map(move |&timed| {
+                        let mut members = members.clone();
+                        members.push(timed);
+                        members
+                    })
+                    .collect::<Vec<_>>()
             })
             .collect();
     }

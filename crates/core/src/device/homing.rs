@@ -157,8 +157,7 @@ impl Machine for Homing<'_, '_> {
     }
 
     fn finish(&self, set: &[Joint]) -> Option<u32> {
-        let home =
-            |joint: &Joint| self.group.settled(joint).iter().all(|end| self.group.meets(end, self.targets));
+        let home = |joint: &Joint| self.group.settled(joint).iter().all(|end| self.group.meets(end, self.targets));
         // What is wanted must be there: a device that is off has nothing to show.
         set.iter().all(home).then(|| set.iter().map(Joint::settles_ms).max().unwrap_or(0))
     }
@@ -169,9 +168,10 @@ fn merged(set: BTreeSet<Joint>) -> Vec<Joint> {
     let mut merged: Vec<Joint> = Vec::with_capacity(set.len());
     let alike = |a: &Joint, b: &Joint| {
         a.pending == b.pending
-            && a.members.iter().zip(&b.members).all(|(a, b)| {
-                a.state == b.state && a.effect == b.effect && a.closes == b.closes
-            })
+            && a.members
+                .iter()
+                .zip(&b.members)
+                .all(|(a, b)| a.state == b.state && a.effect == b.effect && a.closes == b.closes)
     };
     for joint in set {
         match merged.iter_mut().find(|known| alike(known, &joint)) {
@@ -215,10 +215,25 @@ pub fn home_group(
     forbidden: &dyn Fn(DeviceId, Letter) -> bool,
     sending: &dyn Fn(DeviceId, Letter) -> Sending,
 ) -> Result<Homed, NoWord> {
+    home_within(group, belief, targets, forbidden, sending, NODES)
+}
+
+/// The same with a budget of labels.
+///
+/// # Errors
+/// As [`home_group`].
+pub fn home_within(
+    group: &Group<'_>,
+    belief: &BTreeSet<Joint>,
+    targets: &[Target],
+    forbidden: &dyn Fn(DeviceId, Letter) -> bool,
+    sending: &dyn Fn(DeviceId, Letter) -> Sending,
+    budget: usize,
+) -> Result<Homed, NoWord> {
     let machine = homing(group, targets, forbidden, sending);
     let start: BTreeSet<Joint> = belief.iter().map(|joint| group.relevant(joint.clone(), targets)).collect();
     let start: Vec<Joint> = start.into_iter().collect();
-    let Found { words, nodes, shortest } = search::words(&machine, &start, NODES)?;
+    let Found { words, nodes, shortest } = search::words(&machine, &start, budget)?;
     let words = words.into_iter().map(|(letters, cost)| replay(&machine, &start, &letters, cost)).collect();
     Ok(Homed { words, nodes, shortest })
 }
@@ -268,7 +283,10 @@ pub fn largest(automaton: &Automaton<'_>, target: Target) -> Vec<State> {
     let after: Vec<Vec<Option<usize>>> = letters
         .iter()
         .map(|&letter| {
-            states.iter().map(|&state| states.binary_search(&target.relevant(automaton.send(state, letter).0)).ok()).collect()
+            states
+                .iter()
+                .map(|&state| states.binary_search(&target.relevant(automaton.send(state, letter).0)).ok())
+                .collect()
         })
         .collect();
     let goal: Vec<bool> = states.iter().map(|&state| target.met_by(state)).collect();

@@ -24,8 +24,8 @@ pub use group::{Group, Joint};
 pub use homing::{Word, WordStep, home};
 pub use overrides::{Override, with_overrides};
 pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
-pub use timed::{Timed, Window};
 pub use profile::{
-    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, Function, Input, ListEnds, ListOpens, Mode,
-    ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Volume,
+    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, Function, Input, ListEnds, ListOpens,
+    Mode, ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Volume,
 };
+pub use timed::{Timed, Window};

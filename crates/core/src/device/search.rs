@@ -302,3 +302,119 @@ pub fn obstacle<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> O
     }
     Some(set)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    /// A machine given as a table: `keys[k][s]` is where key k leads from state s; every key costs 1.
+    struct Table {
+        keys: Vec<Vec<usize>>,
+        letters: Vec<usize>,
+        goal: Vec<usize>,
+    }
+
+    impl Table {
+        fn new(keys: Vec<Vec<usize>>, goal: Vec<usize>) -> Self {
+            Self { letters: (0..keys.len()).collect(), keys, goal }
+        }
+    }
+
+    impl Machine for Table {
+        type State = usize;
+        type Letter = usize;
+
+        fn letters(&self) -> &[usize] {
+            &self.letters
+        }
+
+        fn apply(&self, set: &[usize], letter: usize) -> Option<(Vec<usize>, Cost)> {
+            let mut after: Vec<usize> = set.iter().map(|&state| self.keys[letter][state]).collect();
+            after.sort_unstable();
+            after.dedup();
+            Some((after, Cost { ms: 1, on_air_ms: [0, 0], sends: 1 }))
+        }
+
+        fn finish(&self, set: &[usize]) -> Option<u32> {
+            set.iter().all(|state| self.goal.contains(state)).then_some(0)
+        }
+    }
+
+    /// The automaton C_n of Černý: one key turns the circle, the other moves a single state on. Its shortest
+    /// synchronising word has length (n − 1)² [Černý 1964], whatever the state that it ends in.
+    #[rstest]
+    #[case(3, 4)]
+    #[case(4, 9)]
+    #[case(5, 16)]
+    #[case(6, 25)]
+    fn the_automaton_of_cerny_takes_the_square(#[case] n: usize, #[case] expected: usize) {
+        let turn = (0..n).map(|state| (state + 1) % n).collect();
+        let step = (0..n).map(|state| if state == n - 1 { 0 } else { state }).collect();
+        let lengths = (0..n).map(|goal| {
+            let machine = Table::new(vec![Vec::clone(&turn), Vec::clone(&step)], vec![goal]);
+            words(&machine, &(0..n).collect::<Vec<_>>(), NODES).unwrap().words[0].0.len()
+        });
+        assert_eq!(lengths.min(), Some(expected));
+    }
+
+    /// Found by a random search: three keys on five states. Every two of the first three states can be brought to
+    /// the last one together, the three cannot.
+    #[test]
+    fn pairs_do_not_suffice() {
+        let keys = vec![vec![4, 4, 0, 1, 0], vec![0, 2, 4, 2, 4], vec![4, 0, 4, 4, 0]];
+        let machine = Table::new(keys, vec![4]);
+        for pair in [[0, 1], [0, 2], [1, 2]] {
+            assert!(words(&machine, &pair, NODES).is_ok(), "{pair:?}");
+        }
+        assert_eq!(words(&machine, &[0, 1, 2], NODES).unwrap_err(), NoWord::Proved);
+        assert_eq!(obstacle(&machine, &[0, 1, 2], NODES), Some(vec![0, 1, 2]));
+    }
+
+    #[test]
+    fn an_obstacle_of_two_is_named_as_two() {
+        // Two states that no key brings together, and one that is home.
+        let machine = Table::new(vec![vec![1, 0, 2]], vec![2]);
+        assert_eq!(obstacle(&machine, &[0, 1, 2], NODES).map(|set| set.len()), Some(1), "alone they cannot either");
+        let machine = Table::new(vec![vec![1, 0]], vec![1]);
+        assert_eq!(obstacle(&machine, &[0, 1], NODES), Some(vec![0, 1]));
+    }
+
+    #[test]
+    fn past_the_budget_pairs_are_merged_and_that_is_said() {
+        let n = 7;
+        let turn = (0..n).map(|state| (state + 1) % n).collect();
+        let step = (0..n).map(|state| if state == n - 1 { 0 } else { state }).collect();
+        let machine = Table::new(vec![turn, step], vec![0]);
+        let all: Vec<usize> = (0..n).collect();
+        let found = words(&machine, &all, 60);
+        if let Ok(found) = found {
+            assert!(!found.shortest && found.words[0].0.len() >= (n - 1) * (n - 1));
+            let end = found.words[0].0.iter().fold(all, |set, &letter| machine.apply(&set, letter).unwrap().0);
+            assert_eq!(end, [0]);
+        }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(120))]
+
+        /// A word brings all home, and what is known better is never slower.
+        #[test]
+        fn knowing_more_is_never_slower(
+            keys in prop::collection::vec(prop::collection::vec(0usize..6, 6), 1..4),
+            goal in 0usize..6,
+            known in prop::collection::btree_set(0usize..6, 1..4),
+        ) {
+            let machine = Table::new(keys, vec![goal]);
+            let all: Vec<usize> = (0..6).collect();
+            let part: Vec<usize> = known.into_iter().collect();
+            if let Ok(whole) = words(&machine, &all, NODES) {
+                let less = words(&machine, &part, NODES).unwrap();
+                prop_assert!(less.words[0].1.ms <= whole.words[0].1.ms);
+                let end = less.words[0].0.iter().fold(part, |set, &letter| machine.apply(&set, letter).unwrap().0);
+                prop_assert_eq!(end, vec![goal]);
+            }
+        }
+    }
+}

@@ -38,10 +38,7 @@ impl Window {
     /// What is left of it after a time within `passed`.
     #[must_use]
     pub fn after(self, passed: Self) -> Self {
-        Self {
-            lo_ms: self.lo_ms.saturating_sub(passed.hi_ms),
-            hi_ms: self.hi_ms.saturating_sub(passed.lo_ms),
-        }
+        Self { lo_ms: self.lo_ms.saturating_sub(passed.hi_ms), hi_ms: self.hi_ms.saturating_sub(passed.lo_ms) }
     }
 
     /// The time from one that lies within `earlier` to one that lies within this.
@@ -216,7 +213,10 @@ pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Vec<(Tim
     if stops && timed.effect == Effect::Travel && timed.busy.hi_ms > reversal {
         let busy = Window::exactly(reversal);
         let between = State { position: Standing::Between, ..timed.state };
-        after.push((Timed { state: between, effect: Effect::Halt, busy, gap_ms, shows_ms: 0, ..*timed }, Reaction::Took));
+        after.push((
+            Timed { state: between, effect: Effect::Halt, busy, gap_ms, shows_ms: 0, ..*timed },
+            Reaction::Took,
+        ));
         if timed.busy.lo_ms <= reversal {
             after.push((Timed { gap_ms, ..*timed }, Reaction::Took));
         }
@@ -239,7 +239,8 @@ pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Vec<(Tim
     }
     if blocked.is_none_or(|busy| busy.lo_ms == 0) {
         let idle = Timed { gap_ms, ..*timed };
-        let idle = if blocked.is_some() { Timed { effect: Effect::None, busy: Window::default(), ..idle } } else { idle };
+        let idle =
+            if blocked.is_some() { Timed { effect: Effect::None, busy: Window::default(), ..idle } } else { idle };
         let (state, effect) = machine.send(timed.state, letter);
         let mut taken = set_off(machine, &idle, state, effect);
         if state.cursor.is_some()

@@ -40,7 +40,10 @@ pub(super) fn room(room: &Room) -> Result<(), EditError> {
             Change::Forbid { .. } => 0,
         };
         if ms > PIN_MAX_MS {
-            return Err(field("Change by hand", "lies more than an hour away. Times are in seconds on the screen and in ms in the API."));
+            return Err(field(
+                "Change by hand",
+                "lies more than an hour away. Times are in seconds on the screen and in ms in the API.",
+            ));
         }
     }
     Ok(())
@@ -54,7 +57,10 @@ pub(super) fn extras(site: &Site, activity: &Activity) -> Result<(), EditError> 
     if let Some(wanted) = extras.volume {
         let profile = activity.heard_on.and_then(|device| site.profile_of(device));
         let Some(volume) = profile.as_ref().and_then(|profile| profile.volume) else {
-            return Err(field("Start volume", "what sounds in this activity has no volume keys. Choose another device, or leave it empty."));
+            return Err(field(
+                "Start volume",
+                "what sounds in this activity has no volume keys. Choose another device, or leave it empty.",
+            ));
         };
         if wanted > volume.ceiling {
             let problem = format!("{wanted} is above the ceiling of {}. Choose a lower value.", volume.ceiling);

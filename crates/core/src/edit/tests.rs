@@ -425,7 +425,7 @@ fn a_second_code_by_another_medium_is_kept_and_the_preferred_one_sent() {
 fn a_gateway_in_use_is_not_removed() {
     let mut site = demo::marram_point();
     let error = apply(&mut site, &remove(EntityKind::Device, ids::hall_gateway().0)).unwrap_err().to_string();
-    assert!(error.contains("Hall gateway is the gateway of Receiver"), "{error}");
+    assert!(error.contains("Hall gateway is the gateway of Disc player, Receiver, Projector"), "{error}");
 }
 
 mod duplicates {

@@ -23,6 +23,12 @@ const CHOICES: usize = 24;
 /// Joint states above which a coupled group is not homed as one machine.
 const JOINT_MAX: usize = 60;
 
+/// Labels that are looked at before a coupled group is homed device by device.
+const JOINT_NODES: usize = 600;
+
+/// Groups of more members are homed device by device.
+const JOINT_MEMBERS: usize = 2;
+
 /// More states than this are not enumerated for a coupled group.
 const PRODUCT_MAX: usize = 400_000;
 
@@ -112,11 +118,14 @@ pub fn joint(site: &Site, group: &Group<'_>, start: &Start) -> BTreeSet<Joint> {
         }
         let joined = |joint: &Joint| {
             let joint = joint.clone();
-            states.iter().map(move |&state| {
-                let mut next = joint.clone();
-                next.members.push(state);
-                next
-            }).collect::<Vec<_>>()
+            states
+                .iter()
+                .map(move |&state| {
+                    let mut next = joint.clone();
+                    next.members.push(state);
+                    next
+                })
+                .collect::<Vec<_>>()
         };
         all = all.iter().flat_map(joined).filter(|joint| group.is_consistent(joint)).collect();
     }
@@ -340,9 +349,10 @@ impl Deriver<'_> {
         let targets = self.targets(group);
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
-        if known.len() <= JOINT_MAX && group.members.len() <= 3 && !known.is_empty() {
-            let homed =
-                self.cached(at, known, &targets, || homing::home_group(group, known, &targets, &forbidden, &sending));
+        if known.len() <= JOINT_MAX && group.members.len() <= JOINT_MEMBERS && !known.is_empty() {
+            let homed = self.cached(at, known, &targets, || {
+                homing::home_within(group, known, &targets, &forbidden, &sending, JOINT_NODES)
+            });
             if let Ok(homed) = homed
                 && homed.shortest
             {
@@ -353,8 +363,7 @@ impl Deriver<'_> {
         let mut place: BTreeMap<usize, usize> = BTreeMap::new();
         for member in group.upstream_first() {
             let (device, machine) = &group.members[member];
-            let mut belief: BTreeSet<Joint> =
-                known.iter().map(|joint| Joint::of([joint.members[member]])).collect();
+            let mut belief: BTreeSet<Joint> = known.iter().map(|joint| Joint::of([joint.members[member]])).collect();
             if belief.is_empty() {
                 belief = machine.states().into_iter().map(|state| Joint::of([Timed::from(state)])).collect();
             }
@@ -406,8 +415,10 @@ impl Deriver<'_> {
                 let sending = self.sending();
                 let together = homing::obstacle(group, known, targets, &forbidden, &sending).unwrap_or_default();
                 let machine = group.machine(0);
-                let states: Vec<String> =
-                    together.iter().map(|joint| crate::prove::words::state(machine.profile(), &joint.members[0])).collect();
+                let states: Vec<String> = together
+                    .iter()
+                    .map(|joint| crate::prove::words::state(machine.profile(), &joint.members[0]))
+                    .collect();
                 match states.as_slice() {
                     [] => "no sequence of its keys ends right from every state it may be in".to_owned(),
                     [only] => format!("from “{only}” no sequence of its keys leads there"),
@@ -438,7 +449,13 @@ impl Deriver<'_> {
         activity.extras.arrival.iter().map(send).collect()
     }
 
-    fn lay_out(&mut self, chains: &[Chain], arrival_from: usize, links: &[(usize, usize, u32)], found: Vec<Finding>) -> Derived {
+    fn lay_out(
+        &mut self,
+        chains: &[Chain],
+        arrival_from: usize,
+        links: &[(usize, usize, u32)],
+        found: Vec<Finding>,
+    ) -> Derived {
         let site = self.request.site;
         let mut best: Option<(Vec<Vec<Send>>, Vec<Job>, Vec<Before>, Scheduled, Vec<String>, Vec<Finding>)> = None;
         let mut bound: Option<(u32, Option<BoundBy>)> = None;
@@ -489,6 +506,12 @@ impl Deriver<'_> {
             self.findings.push(Finding::new(Weight::Caution, "Order not kept", text, place));
         }
         let (bound_ms, bound_by) = bound.unwrap_or((0, None));
+        let all_shortest = chains.iter().all(|chain| chain.shortest);
+        let is_optimal = match bound_by {
+            // A chain whose sequence is the shortest bounds the plan, whatever the others are.
+            Some(BoundBy::Chain(job)) if scheduled.ready_ms == bound_ms => chains[job].shortest,
+            _ => all_shortest && (scheduled.ready_ms == bound_ms || (proved && scheduled.optimal)),
+        };
         let bound_by = match bound_by {
             None => "nothing has to be sent".to_owned(),
             Some(BoundBy::Chain(job)) => match sends[job].first() {
@@ -511,9 +534,7 @@ impl Deriver<'_> {
             end_ms: scheduled.end_ms,
             bound_ms: bound_ms.min(scheduled.ready_ms),
             bound_by,
-            optimal: scheduled.feasible
-                && ((proved && scheduled.optimal) || scheduled.ready_ms == bound_ms)
-                && chains.iter().all(|chain| chain.shortest),
+            optimal: scheduled.feasible && is_optimal,
             not_shortest: chains
                 .iter()
                 .zip(&sends)
@@ -639,15 +660,21 @@ impl Deriver<'_> {
         }
         // Power amplifiers last on, first off.
         for job in 0..arrival_from {
-            let Some(device) = owner(job).filter(|&device| kind(device) == Some(DeviceKind::Amplifier)) else { continue };
-            for other in (0..arrival_from).filter(|&other| other != job && owner(other).and_then(kind) != Some(DeviceKind::Amplifier)) {
+            let Some(device) = owner(job).filter(|&device| kind(device) == Some(DeviceKind::Amplifier)) else {
+                continue;
+            };
+            for other in (0..arrival_from)
+                .filter(|&other| other != job && owner(other).and_then(kind) != Some(DeviceKind::Amplifier))
+            {
                 if starting { first_then(other, job, 0) } else { first_then(job, other, 0) }
             }
             let name = site.device_name(device);
             let text = if starting {
                 format!("{name} last: a power amplifier comes on when everything before it is quiet (built in).")
             } else {
-                format!("{name} first: a power amplifier goes off before what it amplifies, so that nothing thumps (built in).")
+                format!(
+                    "{name} first: a power amplifier goes off before what it amplifies, so that nothing thumps (built in)."
+                )
             };
             kept.push(KeptRule { text, built_in: true });
         }
@@ -682,7 +709,13 @@ impl Deriver<'_> {
     }
 
     /// A device behind a screen is told what it has to do while the screen is up.
-    fn hidden(&self, sends: &[Vec<Send>], before: &mut Vec<Before>, kept: &mut Vec<KeptRule>, notes: &mut Vec<Finding>) {
+    fn hidden(
+        &self,
+        sends: &[Vec<Send>],
+        before: &mut Vec<Before>,
+        kept: &mut Vec<KeptRule>,
+        notes: &mut Vec<Finding>,
+    ) {
         let site = self.request.site;
         for (job, own) in sends.iter().enumerate() {
             let Some(first) = own.first() else { continue };
@@ -702,16 +735,23 @@ impl Deriver<'_> {
                     let up = site.profile_of(screen).and_then(|profile| profile.motion).map(|motion| motion.up);
                     if up == Some(travel.function) {
                         before.push(Before { first: (other, place), then: (job, 0), lag_ms: travel.settle.hi_ms });
-                        let text = format!("{name} after {screen_name} is up: it is cut off from its emitter before (built in).");
+                        let text = format!(
+                            "{name} after {screen_name} is up: it is cut off from its emitter before (built in)."
+                        );
                         kept.push(KeptRule { text, built_in: true });
                     } else {
                         before.push(Before { first: (job, own.len() - 1), then: (other, place), lag_ms: 0 });
-                        let text = format!("{name} before {screen_name} comes down: it is cut off from its emitter then (built in).");
+                        let text = format!(
+                            "{name} before {screen_name} comes down: it is cut off from its emitter then (built in)."
+                        );
                         kept.push(KeptRule { text, built_in: true });
                     }
                 }
                 None => {
-                    let down = self.goals.get(&screen).is_some_and(|goal| goal.position == Some(crate::device::Position::Down));
+                    let down = self
+                        .goals
+                        .get(&screen)
+                        .is_some_and(|goal| goal.position == Some(crate::device::Position::Down));
                     if down {
                         let text = format!(
                             "{name} stands behind {screen_name}, which stays down here: infrared does not reach it. Give it another path in Kit, or let the screen up first."

@@ -50,13 +50,8 @@ pub fn favourites(site: &Site, activity: &Activity) -> Vec<FavouritePlan> {
 
 fn plan(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouritePlan {
     let source = activity.source;
-    let broken = |note: String| FavouritePlan {
-        name: favourite.name.clone(),
-        steps: vec![],
-        ends_ms: 0,
-        note,
-        works: false,
-    };
+    let broken =
+        |note: String| FavouritePlan { name: favourite.name.clone(), steps: vec![], ends_ms: 0, note, works: false };
     let Some(profile) = site.profile_of(source) else { return broken("The source is gone.".to_owned()) };
     let number = |number: &str| {
         let keys = number_keys(&profile, number);
@@ -98,7 +93,7 @@ fn plan(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouritePla
     let (mut at, mut steps) = (0, Vec::new());
     for key in keys {
         let send = sending(site, device, Letter::Key(key)).ms;
-        let latest_ms = (digits && at > 0).then_some(at - pause + longest.saturating_sub(send).max(pause));
+        let latest_ms = (digits && at > 0).then(|| at - pause + longest.saturating_sub(send).max(pause));
         steps.push(FavouriteStep {
             device,
             function: key,

@@ -160,12 +160,8 @@ pub fn house(site: &Site, except: &[RoomId]) -> Goals {
 /// What an activity wants of the devices on its paths and of what moves for it.
 fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
     let place = Place::on(Stage::Kit).activity(activity.id);
-    let need = |device: DeviceId, why: String| DeviceGoal {
-        on: Some(true),
-        needed: true,
-        why,
-        ..DeviceGoal::open(device)
-    };
+    let need =
+        |device: DeviceId, why: String| DeviceGoal { on: Some(true), needed: true, why, ..DeviceGoal::open(device) };
     wanted.insert(activity.source, need(activity.source, format!("It plays {}.", activity.name)));
     let ends = [(Signal::Video, activity.seen_on, "picture"), (Signal::Audio, activity.heard_on, "sound")];
     for (signal, sink, what) in ends {
@@ -250,7 +246,8 @@ fn settings(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BT
         for mode in profile.modes.iter().take(MODES) {
             let named = activity.extras.settings.iter().find(|s| s.device == goal.device && s.mode == mode.name);
             let by_kind = || mode.values.iter().find(|value| kind.is_some_and(|kind| value.for_kinds.contains(&kind)));
-            let value = named.map(|setting| setting.value.clone()).or_else(|| by_kind().map(|value| value.name.clone()));
+            let value =
+                named.map(|setting| setting.value.clone()).or_else(|| by_kind().map(|value| value.name.clone()));
             if let Some(value) = value {
                 goal.settings.push(Setting { device: goal.device, mode: mode.name.clone(), value });
             }

@@ -16,9 +16,9 @@ pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation)
 /// Is this letter never to be sent to this device?
 pub(super) fn forbids(changes: &[Change], device: DeviceId, letter: Letter) -> bool {
     let Letter::Key(key) = letter else { return false };
-    changes.iter().any(|change| {
-        matches!(*change, Change::Forbid { device: own, function } if own == device && function == key)
-    })
+    changes
+        .iter()
+        .any(|change| matches!(*change, Change::Forbid { device: own, function } if own == device && function == key))
 }
 
 /// What one change does to a chain; false where it finds no command to change.
@@ -48,7 +48,12 @@ fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Ve
                     seconds(ms),
                     seconds(send.evidence_ms)
                 );
-                findings.push(Finding::new(Weight::Caution, "Shorter than the evidence", text, place(device, function)));
+                findings.push(Finding::new(
+                    Weight::Caution,
+                    "Shorter than the evidence",
+                    text,
+                    place(device, function),
+                ));
             }
             if send.within_ms.is_some_and(|within| ms > within) {
                 let text = format!(

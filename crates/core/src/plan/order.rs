@@ -236,11 +236,7 @@ impl Extras {
 impl RoomPlans {
     /// The same for a copy of the room: devices and activities exchanged.
     #[must_use]
-    pub fn moved(
-        &self,
-        twin: &impl Fn(DeviceId) -> DeviceId,
-        situation: &impl Fn(Situation) -> Situation,
-    ) -> Self {
+    pub fn moved(&self, twin: &impl Fn(DeviceId) -> DeviceId, situation: &impl Fn(Situation) -> Situation) -> Self {
         let mut moved = self.clone();
         for rule in &mut moved.rules {
             rule.device = twin(rule.device);

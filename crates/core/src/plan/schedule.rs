@@ -484,6 +484,60 @@ mod tests {
         assert_eq!(scheduled.ready_ms, 2_100);
     }
 
+    /// Six jobs on six machines, each job in a fixed order: the benchmark ft06 has makespan 55 [Fisher & Thompson
+    /// 1963, from memory].
+    #[test]
+    fn the_benchmark_ft06_takes_55() {
+        const FT06: [[(u8, u32); 6]; 6] = [
+            [(2, 1), (0, 3), (1, 6), (3, 7), (5, 3), (4, 6)],
+            [(1, 8), (2, 5), (4, 10), (5, 10), (0, 10), (3, 4)],
+            [(2, 5), (3, 4), (5, 8), (0, 9), (1, 1), (4, 7)],
+            [(1, 5), (0, 5), (2, 5), (3, 3), (4, 8), (5, 9)],
+            [(2, 9), (1, 3), (4, 5), (5, 4), (0, 3), (3, 1)],
+            [(1, 3), (3, 3), (5, 9), (0, 10), (4, 4), (2, 1)],
+        ];
+        let jobs: Vec<Job> = FT06
+            .iter()
+            .map(|ops| job(ops.iter().map(|&(machine, ms)| Op { resource: Some(machine), ..op(ms, 0, 0) }).collect()))
+            .collect();
+        let scheduled = super::schedule_within(&jobs, &[], 3_000_000);
+        assert_eq!((scheduled.ready_ms, scheduled.optimal), (55, true), "{} nodes", scheduled.nodes);
+    }
+
+    /// By hand: the list closes 300 ms after Open. A long send of 2 s that ready hangs on goes first, and Open waits
+    /// for it although it could start at once: no active schedule does that.
+    #[test]
+    fn a_list_is_opened_later_where_that_is_quicker() {
+        let open = Op { within_ms: Some(300), ..op(100, 200, 0) };
+        let confirm = Op { needed: false, ..op(100, 0, 0) };
+        let list = job(vec![Op { needed: false, ..open }, confirm]);
+        let long = Job { head_ms: 150, ops: vec![op(2_000, 0, 5_000)] };
+        let scheduled = schedule(&[list, long]);
+        assert_eq!(scheduled.ready_ms, 7_150);
+        assert_eq!(scheduled.starts_ms[1], [150]);
+        let [open, confirm] = scheduled.starts_ms[0][..] else { unreachable!() };
+        assert!(open >= 2_150 && confirm - (open + 100) <= 300, "{scheduled:?}");
+    }
+
+    #[test]
+    fn a_pinned_command_starts_then_and_others_go_round_it() {
+        let pinned = job(vec![Op { pin_ms: Some(500), ..op(100, 0, 0) }]);
+        let scheduled = schedule(&[pinned, job(vec![op(450, 0, 0), op(200, 0, 0)])]);
+        assert_eq!(scheduled.starts_ms, [vec![500], vec![0, 600]]);
+        assert!(scheduled.feasible);
+    }
+
+    #[test]
+    fn what_goes_before_what_is_kept_and_a_circle_is_given_up() {
+        let jobs = [job(vec![op(100, 0, 0)]), job(vec![op(100, 0, 9_000)])];
+        let rule = Before { first: (0, 0), then: (1, 0), lag_ms: 50 };
+        let scheduled = super::schedule(&jobs, &[rule]);
+        assert_eq!(scheduled.starts_ms, [vec![0], vec![150]]);
+        assert_eq!(scheduled.critical, [(1, 0), (0, 0)]);
+        let back = Before { first: (1, 0), then: (0, 0), lag_ms: 0 };
+        assert!(!super::schedule(&jobs, &[rule, back]).feasible);
+    }
+
     /// By hand: the list closes 1 s after a key. A 3 s send of another device must not fall between.
     #[test]
     fn an_open_list_is_not_left_waiting() {
@@ -518,6 +572,70 @@ mod tests {
         let mut best = u32::MAX;
         walk(jobs, &Node::root(jobs), &mut best);
         best
+    }
+
+    /// The least ready of all schedules with greatest pauses, on a grid of 50 ms, by trying every start time.
+    fn least_on_grid(jobs: &[Job], horizon: u32) -> Option<u32> {
+        fn place(jobs: &[Job], at: (usize, usize), starts: &mut Vec<Vec<u32>>, horizon: u32, best: &mut Option<u32>) {
+            let (job, op) = at;
+            let Some(own) = jobs.get(job) else {
+                let ends = jobs.iter().zip(starts.iter()).flat_map(|(job, starts)| job.ops.iter().zip(starts));
+                let ready = ends.map(|(op, start)| start + op.send_ms + op.shows_ms).max().unwrap_or(0);
+                *best = Some(best.map_or(ready, |known| known.min(ready)));
+                return;
+            };
+            let Some(this) = own.ops.get(op) else {
+                return place(jobs, (job + 1, 0), starts, horizon, best);
+            };
+            let (from, to) = match op.checked_sub(1).map(|before| (starts[job][before], own.ops[before])) {
+                None => (own.head_ms, horizon),
+                Some((start, before)) => {
+                    let end = start + before.send_ms;
+                    (end + before.lag_ms, before.within_ms.map_or(horizon, |within| end + within.max(before.lag_ms)))
+                }
+            };
+            let mut start = from.div_ceil(50) * 50;
+            while start <= to.min(horizon) {
+                let free = jobs.iter().zip(starts.iter()).flat_map(|(job, starts)| job.ops.iter().zip(starts)).all(
+                    |(other, &begun)| {
+                        other.resource != this.resource
+                            || begun + other.send_ms <= start
+                            || start + this.send_ms <= begun
+                    },
+                );
+                if free {
+                    starts[job].push(start);
+                    place(jobs, (job, op + 1), starts, horizon, best);
+                    starts[job].pop();
+                }
+                start += 50;
+            }
+        }
+        let mut best = None;
+        place(jobs, (0, 0), &mut vec![vec![]; jobs.len()], horizon, &mut best);
+        best
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(40))]
+
+        /// Lists that close, against every start time on a grid on which all times lie.
+        #[test]
+        fn with_lists_that_close_none_is_ready_sooner(
+            raw in prop::collection::vec((1u32..4, 0u32..3, prop::option::of(0u32..3), 0u32..12, 0u32..3), 2..5),
+        ) {
+            let mut jobs = vec![job(vec![]), job(vec![])];
+            for (at, (send, lag, within, tail, _)) in raw.iter().enumerate() {
+                let own = Op {
+                    within_ms: within.map(|more| (lag + more) * 50),
+                    ..op(send * 50, lag * 50, tail * 50)
+                };
+                jobs[at % 2].ops.push(own);
+            }
+            let scheduled = super::schedule(&jobs, &[]);
+            prop_assert!(scheduled.feasible && scheduled.optimal);
+            prop_assert_eq!(Some(scheduled.ready_ms), least_on_grid(&jobs, 1_600));
+        }
     }
 
     proptest! {

@@ -1,11 +1,11 @@
 //! Plans of the demo room, worked by hand.
 
 use super::*;
+use crate::demo::{self, ids};
 use crate::device::{Effect, Timed, Window};
 use crate::finding::Weight;
-use crate::wiring;
-use crate::demo::{self, ids};
 use crate::id::ConnectionId;
+use crate::wiring;
 use rstest::rstest;
 use uuid::Uuid;
 
@@ -95,7 +95,10 @@ fn an_unknown_room_is_brought_home_all_the_same() {
     let plan = plan(&whole(), ids::boat_hall(), Situation::Unknown, film());
     assert!(plan.runnable, "{:?}", plan.findings);
     // Its sound may be off, and the key for that is a toggle: only a restart is certain to bring it back.
-    assert_eq!(steps(&plan, ids::receiver()).iter().map(|s| s.0).collect::<Vec<_>>(), ["Power off", "Power on", "Disc"]);
+    assert_eq!(
+        steps(&plan, ids::receiver()).iter().map(|s| s.0).collect::<Vec<_>>(),
+        ["Power off", "Power on", "Disc"]
+    );
 }
 
 #[test]

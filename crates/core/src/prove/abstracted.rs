@@ -16,7 +16,8 @@ type Sets = Vec<BTreeSet<Timed>>;
 /// Do all courses of events end at the targets, whatever the members may be in together?
 #[must_use]
 pub fn all_arrive(group: &Group<'_>, starts: &[Vec<Timed>], steps: &[ScriptStep], targets: &[Target]) -> bool {
-    let relevant = |(states, target): (&Vec<Timed>, &Target)| states.iter().map(|state| state.relevant(target)).collect();
+    let relevant =
+        |(states, target): (&Vec<Timed>, &Target)| states.iter().map(|state| state.relevant(target)).collect();
     let mut sets: Sets = starts.iter().zip(targets).map(relevant).collect();
     let mut pending: BTreeMap<usize, Window> = BTreeMap::new();
     for step in steps {

@@ -129,9 +129,10 @@ pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &
             }
             let lost = wilson(tries_of(site, device, step.letter)).map_or(0.03, |range| range.hi);
             add(format!("{key} did not reach {}", name(step.member)), lost, ends.clone());
-            let before = made.derived.plan.waits.iter().rfind(|wait| {
-                wait.device == device && planned.is_some_and(|planned| wait.to_ms <= planned.start_ms)
-            });
+            let before =
+                made.derived.plan.waits.iter().rfind(|wait| {
+                    wait.device == device && planned.is_some_and(|planned| wait.to_ms <= planned.start_ms)
+                });
             if let Some(wait) = before {
                 let weight = match wait.span.basis {
                     Basis::Assumed => 0.1,
@@ -166,7 +167,8 @@ pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &
         fits(analysis, to, &groups, seen)
     };
     let as_planned = matches(&[]);
-    let mut chosen: Vec<Vec<&Cause>> = causes.iter().map(|cause| vec![cause]).filter(|choice| matches(choice)).collect();
+    let mut chosen: Vec<Vec<&Cause>> =
+        causes.iter().map(|cause| vec![cause]).filter(|choice| matches(choice)).collect();
     if chosen.is_empty() {
         for (at, first) in causes.iter().enumerate() {
             for second in causes[at + 1..].iter().filter(|second| second.group != first.group) {
@@ -202,7 +204,9 @@ fn weight_of(what: &str) -> f64 {
 
 fn steps_of(script: &Script) -> &[ScriptStep] {
     match &script.look {
-        Some(look) => look.branches.iter().map(|(_, steps)| steps.as_slice()).max_by_key(|steps| steps.len()).unwrap_or(&[]),
+        Some(look) => {
+            look.branches.iter().map(|(_, steps)| steps.as_slice()).max_by_key(|steps| steps.len()).unwrap_or(&[])
+        }
         None => &script.steps,
     }
 }
@@ -276,7 +280,8 @@ fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], seen:
         let kind = ours.site.model_of(movement.device).map(|profile| profile.kind);
         kind == Some(crate::device::DeviceKind::Screen)
     });
-    let spread = screens.map(|movement| movement.device).all(|screen| one(screen, &|state| state.position == Standing::Down));
+    let spread =
+        screens.map(|movement| movement.device).all(|screen| one(screen, &|state| state.position == Standing::Down));
     let picture = activity.is_some_and(|a| a.seen_on.is_some())
         && carries(&goals.video, activity.and_then(|a| a.seen_on), false)
         && uncovered

@@ -70,7 +70,10 @@ pub(super) fn deeds(group: &Group<'_>, member: usize, joint: &Joint) -> Vec<(Str
         for input in 0..u8::try_from(profile.inputs.len()).unwrap_or(u8::MAX) {
             if input != before.state.input {
                 let after = Timed::from(crate::device::State { input, cursor: None, ..before.state });
-                done.push(("its input was changed with its own remote".to_owned(), group.changed(joint, member, after)));
+                done.push((
+                    "its input was changed with its own remote".to_owned(),
+                    group.changed(joint, member, after),
+                ));
             }
         }
     }

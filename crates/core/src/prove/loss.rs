@@ -116,11 +116,14 @@ pub fn fails(
 ) -> f64 {
     let steps: &[ScriptStep] = match &script.look {
         // After a look the branch that is longest decides.
-        Some(look) => look.branches.iter().map(|(_, steps)| steps.as_slice()).max_by_key(|steps| steps.len()).unwrap_or(&[]),
+        Some(look) => {
+            look.branches.iter().map(|(_, steps)| steps.as_slice()).max_by_key(|steps| steps.len()).unwrap_or(&[])
+        }
         None => &script.steps,
     };
     if script.look.is_some() {
-        let kept = steps.iter().map(|step| 1.0 - loss(step).powi(i32::try_from(presses(step)).unwrap_or(1))).product::<f64>();
+        let kept =
+            steps.iter().map(|step| 1.0 - loss(step).powi(i32::try_from(presses(step)).unwrap_or(1))).product::<f64>();
         return 1.0 - kept;
     }
     let mut known = HashMap::new();
@@ -204,7 +207,13 @@ fn waited(group: &Group<'_>, joint: &Joint, step: &ScriptStep) -> Joint {
 
 /// Do one and two arrivals of a key end alike from every state that can be there, earlier presses lost?
 #[must_use]
-pub fn repeat_is_safe(group: &Group<'_>, starts: &BTreeSet<Joint>, steps: &[ScriptStep], at: usize, targets: &[Target]) -> bool {
+pub fn repeat_is_safe(
+    group: &Group<'_>,
+    starts: &BTreeSet<Joint>,
+    steps: &[ScriptStep],
+    at: usize,
+    targets: &[Target],
+) -> bool {
     let mut states: BTreeSet<Joint> = starts.iter().map(|start| group.relevant(start.clone(), targets)).collect();
     for step in &steps[..at] {
         let mut next = BTreeSet::new();
@@ -217,13 +226,16 @@ pub fn repeat_is_safe(group: &Group<'_>, starts: &BTreeSet<Joint>, steps: &[Scri
         states = next.into_iter().map(|joint| group.relevant(joint, targets)).collect();
     }
     let step = &steps[at];
-    let settled = |joint: &Joint| -> BTreeSet<Vec<crate::device::State>> {
-        group.settled(joint).into_iter().map(|end| end.members.iter().map(|m| m.state).collect()).collect()
-    };
+    let states_of = |joint: &Joint| joint.members.iter().map(|m| m.state).collect::<Vec<_>>();
+    let settled =
+        |joint: &Joint| group.settled(joint).iter().map(states_of).collect::<BTreeSet<Vec<crate::device::State>>>();
     states.iter().flat_map(|joint| group.elapse(joint, step.after)).all(|(before, _)| {
         group.press(&before, step.member, step.letter).into_iter().all(|(once, _)| {
             let again = waited(group, &once, step);
-            group.press(&again, step.member, step.letter).into_iter().all(|(twice, _)| settled(&once) == settled(&twice))
+            group.press(&again, step.member, step.letter).into_iter().all(|(twice, _)| {
+                // Alike at once (an open list is not a closed one), and alike in the end.
+                states_of(&once) == states_of(&twice) && settled(&once) == settled(&twice)
+            })
         })
     })
 }
@@ -274,10 +286,11 @@ pub fn loss(
         }
         tested = true;
         let one = |_: &ScriptStep| 1;
-        let end = |pick: fn(Range) -> f64, change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
-            let loss = |step: &ScriptStep| range(step).map_or(0.0, |range| change(step, pick(range)));
-            1.0 - fails(group, &starts[at], &scripts[at], &targets[at], &loss, presses)
-        };
+        let end =
+            |pick: fn(Range) -> f64, change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
+                let loss = |step: &ScriptStep| range(step).map_or(0.0, |range| change(step, pick(range)));
+                1.0 - fails(group, &starts[at], &scripts[at], &targets[at], &loss, presses)
+            };
         let (lo, hi): (fn(Range) -> f64, fn(Range) -> f64) = (|range| range.lo, |range| range.hi);
         let same = |_: &ScriptStep, p: f64| p;
         kept_hi *= end(lo, &same, &one);
@@ -289,11 +302,17 @@ pub fn loss(
             };
             sum.0 *= end(hi, &change, &one);
             sum.1 *= end(lo, &change, &one);
-            sum.2 += steps.iter().filter_map(|step| frames_of(site, device(step), step.letter)).map(|(_, ms)| ms * extra).sum::<u32>();
+            sum.2 += steps
+                .iter()
+                .filter_map(|step| frames_of(site, device(step), step.letter))
+                .map(|(_, ms)| ms * extra)
+                .sum::<u32>();
         }
         let safe: Vec<bool> = match scripts[at].look {
             Some(_) => vec![false; steps.len()],
-            None => (0..steps.len()).map(|step| repeat_is_safe(group, &starts[at], &steps, step, &targets[at])).collect(),
+            None => {
+                (0..steps.len()).map(|step| repeat_is_safe(group, &starts[at], &steps, step, &targets[at])).collect()
+            }
         };
         let twice = |step: &ScriptStep| {
             let place = steps.iter().position(|known| known == step);
@@ -317,21 +336,17 @@ pub fn loss(
     if tested {
         for (extra, (lo, hi, costs_ms)) in (1u32..).zip(with) {
             if costs_ms > 0 {
-                let what = format!("{extra} frame{} more in every press (safe for toggles too)", if extra == 1 { "" } else { "s" });
+                let what = format!(
+                    "{extra} frame{} more in every press (safe for toggles too)",
+                    if extra == 1 { "" } else { "s" }
+                );
                 raises.push(Raise { what, fails: range(lo, hi), costs_ms });
             }
         }
         if repeats.3 > 0 {
-            let what = format!(
-                "{} of the presses twice: those for which one and two arrivals end alike",
-                repeats.3
-            );
+            let what = format!("{} of the presses twice: those for which one and two arrivals end alike", repeats.3);
             raises.push(Raise { what, fails: range(repeats.0, repeats.1), costs_ms: repeats.2 });
         }
     }
-    Loss {
-        fails: tested.then(|| range(kept_lo, kept_hi)),
-        untested: untested.into_iter().collect(),
-        raises,
-    }
+    Loss { fails: tested.then(|| range(kept_lo, kept_hi)), untested: untested.into_iter().collect(), raises }
 }

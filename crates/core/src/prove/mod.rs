@@ -132,7 +132,10 @@ pub struct Analysis<'a> {
 struct Made {
     derived: Derived,
     known: Sets,
+    /// Groups for which no sequence is right from all of what is known.
     bent: BTreeSet<usize>,
+    /// Is it what its policy asks for, for every group?
+    complete: bool,
 }
 
 impl<'a> Analysis<'a> {
@@ -156,7 +159,11 @@ impl<'a> Analysis<'a> {
     fn ours_in(&self, from: Situation) -> Sets {
         let nominal = self.ours.nominal.get(&from).cloned().unwrap_or_default();
         let Some(known) = self.ours.settled.get(&from) else { return nominal };
-        known.iter().zip(nominal).map(|(known, nominal)| if known.is_empty() { nominal } else { known.clone() }).collect()
+        known
+            .iter()
+            .zip(nominal)
+            .map(|(known, nominal)| if known.is_empty() { nominal } else { known.clone() })
+            .collect()
     }
 
     /// Everything that a group may be in, where it can be counted.
@@ -188,9 +195,10 @@ impl<'a> Analysis<'a> {
                 .collect();
             let (derived, still) = self.ours.derive_from(&known, from, to);
             bent = still;
-            return Made { derived, known, bent };
+            return Made { derived, known, bent, complete: false };
         }
-        Made { derived, known, bent }
+        let complete = bent.is_empty();
+        Made { derived, known, bent, complete }
     }
 
     /// The matrix.
@@ -205,7 +213,8 @@ impl<'a> Analysis<'a> {
                 }
             }
         }
-        let name = |group: &Group<'_>| group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect();
+        let name =
+            |group: &Group<'_>| group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect();
         Matrix {
             room: self.ours.room,
             states: cells.iter().map(|cell| cell.states).sum(),
@@ -264,7 +273,8 @@ impl<'a> Analysis<'a> {
         let plan = &made.derived.plan;
         let rests = rests::rests_on(site, plan);
         let waits_hold = rests.iter().all(|rest| rest.holds);
-        let targets: Vec<Vec<Target>> = (0..self.ours.groups.len()).map(|group| self.ours.targets(&plan.goals, group)).collect();
+        let targets: Vec<Vec<Target>> =
+            (0..self.ours.groups.len()).map(|group| self.ours.targets(&plan.goals, group)).collect();
         let starts = self.starts_of(&made, from);
         let loss = loss::loss(site, &self.ours.groups, &starts, &made.derived.scripts, &targets);
         let cell = Cell {
@@ -276,7 +286,7 @@ impl<'a> Analysis<'a> {
             optimal: plan.optimal,
             sends: plan.steps.len(),
             policy,
-            other_ms: other.bent.is_empty().then_some(other.derived.plan.ready_ms),
+            other_ms: other.complete.then_some(other.derived.plan.ready_ms),
             guarantee,
             waits_hold,
             verdict: verdict(guarantee, waits_hold, nobody_else),
@@ -294,7 +304,9 @@ impl<'a> Analysis<'a> {
     fn starts_of(&self, made: &Made, from: Situation) -> Sets {
         let nominal = self.ours.nominal.get(&from).cloned().unwrap_or_default();
         let ours = self.ours_in(from);
-        let pick = |(group, ours): (usize, BTreeSet<Joint>)| if made.bent.contains(&group) { nominal[group].clone() } else { ours };
+        let pick = |(group, ours): (usize, BTreeSet<Joint>)| {
+            if made.bent.contains(&group) { nominal[group].clone() } else { ours }
+        };
         ours.into_iter().enumerate().map(pick).collect()
     }
 
@@ -309,9 +321,11 @@ impl<'a> Analysis<'a> {
         if !busy {
             return None;
         }
-        let known: Sets = hot.iter().zip(self.ours_in(from)).map(|(hot, cold)| hot.union(&cold).cloned().collect()).collect();
+        let known: Sets =
+            hot.iter().zip(self.ours_in(from)).map(|(hot, cold)| hot.union(&cold).cloned().collect()).collect();
         let (derived, bent) = self.ours.derive_from(&known, from, to);
-        Some(Made { derived, known, bent })
+        let complete = bent.is_empty();
+        Some(Made { derived, known, bent, complete })
     }
 
     fn prove_from_hot(&self, hot: &Made, from: Situation) -> (bool, Option<Story>) {
@@ -365,7 +379,10 @@ impl<'a> Analysis<'a> {
             let story = self.tell(at, &start, made, from, &targets);
             return Proof { guarantee: Guarantee::AtRisk, states, given_up: false, story };
         }
-        if !group.links.is_empty() && script.look.is_none() && abstracted::all_arrive(group, &lists, &script.steps, &targets) {
+        if !group.links.is_empty()
+            && script.look.is_none()
+            && abstracted::all_arrive(group, &lists, &script.steps, &targets)
+        {
             let count = lists.iter().map(Vec::len).fold(1usize, usize::saturating_mul);
             return certain(states.saturating_add(count));
         }
@@ -437,7 +454,12 @@ impl<'a> Analysis<'a> {
         let mut findings: Vec<Finding> = Vec::new();
         for cell in matrix.cells.iter().filter(|cell| cell.guarantee == Guarantee::AtRisk) {
             let Some(story) = &cell.story else { continue };
-            let text = format!("{} → {} is at risk. {} See its story and the remedies.", name(site, cell.from), name(site, cell.to), story.headline);
+            let text = format!(
+                "{} → {} is at risk. {} See its story and the remedies.",
+                name(site, cell.from),
+                name(site, cell.to),
+                story.headline
+            );
             let mut place = Place::on(Stage::Sequences).device(story.device);
             if let Situation::In { activity } = cell.to {
                 place = place.activity(activity);
@@ -457,7 +479,9 @@ pub fn name(site: &Site, situation: Situation) -> String {
     match situation {
         Situation::Off => "Off".to_owned(),
         Situation::Unknown => "Anything".to_owned(),
-        Situation::In { activity } => site.activity(activity).map_or_else(|| "gone".to_owned(), |known| known.name.clone()),
+        Situation::In { activity } => {
+            site.activity(activity).map_or_else(|| "gone".to_owned(), |known| known.name.clone())
+        }
     }
 }
 

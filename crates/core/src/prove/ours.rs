@@ -109,12 +109,14 @@ impl<'a> Ours<'a> {
         let mut known = known.clone();
         let mut bent = BTreeSet::new();
         for finding in derived.plan.findings.iter().filter(|finding| finding.title == "No safe way") {
-            let group = finding.place.device.and_then(|device| self.groups.iter().position(|g| g.place(device).is_some()));
+            let group =
+                finding.place.device.and_then(|device| self.groups.iter().position(|g| g.place(device).is_some()));
             let (Some(group), Some(nominal)) = (group, self.nominal.get(&from)) else { continue };
             // What meets the goals of where we are, or else the one state that is handed over.
             let targets = self.targets(&goal::goals(self.site, self.room, from).devices, group);
             let own = &self.groups[group];
-            let good: BTreeSet<Joint> = known[group].iter().filter(|joint| own.meets(joint, &targets)).cloned().collect();
+            let good: BTreeSet<Joint> =
+                known[group].iter().filter(|joint| own.meets(joint, &targets)).cloned().collect();
             let smaller = !good.is_empty() && good.len() < known[group].len();
             known[group] = if smaller { good } else { nominal[group].iter().take(1).cloned().collect() };
             bent.insert(group);
@@ -123,10 +125,16 @@ impl<'a> Ours<'a> {
             return (derived, bent);
         }
         let again = derive(&request(known.clone()));
-        let still: Vec<usize> = again.plan.findings.iter().filter(|f| f.title == "No safe way").filter_map(|f| {
-            let device = f.place.device?;
-            self.groups.iter().position(|group| group.place(device).is_some())
-        }).collect();
+        let still: Vec<usize> = again
+            .plan
+            .findings
+            .iter()
+            .filter(|f| f.title == "No safe way")
+            .filter_map(|f| {
+                let device = f.place.device?;
+                self.groups.iter().position(|group| group.place(device).is_some())
+            })
+            .collect();
         if still.is_empty() {
             return (again, bent);
         }
@@ -156,7 +164,11 @@ impl<'a> Ours<'a> {
                     let (derived, bent) = self.derive_from(&known, from, to);
                     for group in 0..self.groups.len() {
                         // Where the plan cannot be right from everything, what it leaves behind is what it is for.
-                        let starts = if bent.contains(&group) { self.nominal[&from][group].clone() } else { known[group].clone() };
+                        let starts = if bent.contains(&group) {
+                            self.nominal[&from][group].clone()
+                        } else {
+                            known[group].clone()
+                        };
                         changed |= self.leave_behind(group, &starts, &derived, to);
                     }
                 }

@@ -32,6 +32,8 @@ pub struct Remedy {
     pub changes: Vec<Entity>,
 }
 
+const SAFE: &str = "Use the safe plans in this room";
+
 struct Idea {
     title: String,
     takes: String,
@@ -55,9 +57,27 @@ pub fn remedies(site: &Site, room: RoomId, from: Situation, to: Situation) -> Ve
     for &device in &culprits {
         ideas.extend(for_device(site, device));
     }
-    ideas.extend(for_room(site, room, now.cell.guarantee));
+    let for_room = for_room(site, room, now.cell.guarantee);
+    // Many a remedy makes a plan possible that is right from every state: then with the safe plans.
+    if let Some(safe) = for_room.iter().find(|idea| idea.title == SAFE) {
+        let both: Vec<Idea> = ideas
+            .iter()
+            .map(|idea| Idea {
+                title: format!("{}, and use the safe plans", idea.title),
+                takes: idea.takes.clone(),
+                changes: idea.changes.iter().chain(&safe.changes).cloned().collect(),
+            })
+            .collect();
+        ideas.extend(both);
+    }
+    ideas.extend(for_room);
     let mut remedies: Vec<Remedy> =
         ideas.into_iter().map(|idea| solve(site, room, (from, to), now.cell.ready_ms, idea)).collect();
+    // Only what helps is offered.
+    remedies.retain(|remedy| {
+        let better = remedy.guarantee.is_some_and(|guarantee| guarantee < now.cell.guarantee);
+        better || (remedy.guarantee == Some(now.cell.guarantee) && remedy.waits_hold && !now.cell.waits_hold)
+    });
     remedies.sort_by_key(|remedy| (remedy.guarantee.unwrap_or(Guarantee::AtRisk), !remedy.waits_hold, remedy.ready_ms));
     remedies
 }
@@ -84,7 +104,9 @@ pub fn with(site: &Site, changes: &[Entity]) -> Site {
     let mut site = site.clone();
     for change in changes {
         match change {
-            Entity::Device(device) => site.devices.iter_mut().filter(|d| d.id == device.id).for_each(|d| d.clone_from(device)),
+            Entity::Device(device) => {
+                site.devices.iter_mut().filter(|d| d.id == device.id).for_each(|d| d.clone_from(device))
+            }
             Entity::Room(room) => site.rooms.iter_mut().filter(|r| r.id == room.id).for_each(|r| r.clone_from(room)),
             Entity::Profile(profile) => {
                 site.profiles.iter_mut().filter(|p| p.id == profile.id).for_each(|p| p.clone_from(profile));
@@ -146,7 +168,8 @@ fn for_device(site: &Site, id: DeviceId) -> Vec<Idea> {
             Override::Feedback(Feedback::Sensor { senses: "contact".to_owned(), delay_ms: 500 }),
         ));
     }
-    if matches!(profile.power, Power::Toggle { .. } | Power::Discrete { .. }) && profile.times.cool_down.hi_ms < 30_000 {
+    if matches!(profile.power, Power::Toggle { .. } | Power::Discrete { .. }) && profile.times.cool_down.hi_ms < 30_000
+    {
         ideas.push(own(
             format!("Leave {name} always on"),
             "Its draw in standby and on, day and night; take its power key off the surfaces.".to_owned(),
@@ -196,11 +219,7 @@ fn discrete(site: &Site, device: &Device, profile: &Profile) -> Idea {
     } else {
         "Codes for them, where they are still missing."
     };
-    Idea {
-        title: format!("Give {} a code for on and one for off", device.name),
-        takes: takes.to_owned(),
-        changes,
-    }
+    Idea { title: format!("Give {} a code for on and one for off", device.name), takes: takes.to_owned(), changes }
 }
 
 /// A key that might wake a device: that of its inputs, or any digit.
@@ -227,7 +246,10 @@ fn couplings_off(site: &Site, device: &Device) -> Idea {
     let names: Vec<&str> = devices.iter().map(|device| device.name.as_str()).collect();
     Idea {
         title: "Switch control over HDMI off".to_owned(),
-        takes: format!("A setting in the menu of {}; then nothing switches anything behind our back.", names.join(", ")),
+        takes: format!(
+            "A setting in the menu of {}; then nothing switches anything behind our back.",
+            names.join(", ")
+        ),
         changes: devices.iter().map(|device| Entity::Device(differing(device, Override::Couples(None)))).collect(),
     }
 }
@@ -239,7 +261,7 @@ fn for_room(site: &Site, room: RoomId, guarantee: Guarantee) -> Vec<Idea> {
         let mut changed = room.clone();
         changed.plans.policy = Policy::Safe;
         ideas.push(Idea {
-            title: "Use the safe plans in this room".to_owned(),
+            title: SAFE.to_owned(),
             takes: "Longer plans: each is right from every state that a device can be in.".to_owned(),
             changes: vec![Entity::Room(changed)],
         });
@@ -316,7 +338,13 @@ fn school(site: &Site, room: RoomId) -> School {
         certain: count(Guarantee::Certain),
         if_nobody_else: count(Guarantee::IfNobodyElse),
         at_risk: count(Guarantee::AtRisk),
-        slowest_ms: matrix.cells.iter().filter(|cell| cell.from == Situation::Off).map(|cell| cell.ready_ms).max().unwrap_or(0),
+        slowest_ms: matrix
+            .cells
+            .iter()
+            .filter(|cell| cell.from == Situation::Off)
+            .map(|cell| cell.ready_ms)
+            .max()
+            .unwrap_or(0),
         sends: matrix.cells.iter().map(|cell| cell.sends).sum(),
     }
 }

@@ -68,7 +68,7 @@ fn fails(
 ) -> bool {
     if let Some(look) = &script.look {
         *states += 1;
-        let window = Window { lo_ms: 0, hi_ms: look.ms };
+        let window = Window::exactly(look.ms);
         return group.elapse(start, window).into_iter().any(|(after, _)| {
             let sight = seen(group.machine(0).profile(), &after.members[0]);
             let branch = look.branches.iter().find(|(known, _)| *known == sight);
@@ -120,7 +120,7 @@ pub fn prefixes(group: &Group<'_>, starts: &BTreeSet<Joint>, script: &Script) ->
     if let Some(look) = &script.look {
         let mut ends = BTreeSet::new();
         for start in starts {
-            for (after, _) in group.elapse(start, Window { lo_ms: 0, hi_ms: look.ms }) {
+            for (after, _) in group.elapse(start, Window::exactly(look.ms)) {
                 let sight = seen(group.machine(0).profile(), &after.members[0]);
                 if let Some((_, steps)) = look.branches.iter().find(|(known, _)| *known == sight) {
                     let end = walk(group, &BTreeSet::from([after]), steps).pop();
@@ -182,7 +182,7 @@ pub fn trace(group: &Group<'_>, start: &Joint, script: &Script, targets: &[Targe
     let (start, steps) = match &script.look {
         None => (start, &script.steps),
         Some(look) => {
-            let window = Window { lo_ms: 0, hi_ms: look.ms };
+            let window = Window::exactly(look.ms);
             group.elapse(&start, window).into_iter().find_map(|(after, _)| {
                 let sight = seen(group.machine(0).profile(), &after.members[0]);
                 let (_, steps) = look.branches.iter().find(|(known, _)| *known == sight)?;

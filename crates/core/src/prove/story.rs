@@ -56,19 +56,21 @@ pub fn story(
     let mut beats = Vec::new();
     let mut odd = Vec::new();
     for (member, timed) in start.members.iter().enumerate() {
-        let usual = expected.is_some_and(|joint| joint.members[member].relevant(&targets[member]) == timed.relevant(&targets[member]));
+        let usual = expected
+            .is_some_and(|joint| joint.members[member].relevant(&targets[member]) == timed.relevant(&targets[member]));
         if !usual {
             let text = format!("{} was {}.", name(member), words::state(profile(member), timed));
             odd.push(text.trim_end_matches('.').to_owned());
             beats.push(Beat { at_ms: 0, device: group.members[member].0, step: None, text, turns: false });
         }
     }
-    let steps: &[crate::plan::ScriptStep] = match &script.look {
-        None => &script.steps,
-        Some(look) => look.branches.iter().map(|(_, steps)| steps.as_slice()).find(|steps| {
-            events.iter().filter(|event| matches!(event, Event::Key { .. })).count() == steps.len()
-        })?,
-    };
+    let steps: &[crate::plan::ScriptStep] =
+        match &script.look {
+            None => &script.steps,
+            Some(look) => look.branches.iter().map(|(_, steps)| steps.as_slice()).find(|steps| {
+                events.iter().filter(|event| matches!(event, Event::Key { .. })).count() == steps.len()
+            })?,
+        };
     let mut turn: Option<String> = None;
     for event in &events {
         match event {
@@ -109,7 +111,8 @@ pub fn story(
     let wrong = (0..end.members.len()).find(|&member| !targets[member].met_by(end.members[member].state)).unwrap_or(0);
     let device = group.members[wrong].0;
     let wish = plan.goals.iter().find(|goal| goal.device == device).map_or("", |goal| goal.wish.as_str());
-    let end = format!("{} ends {}, and should be {wish}.", name(wrong), words::state(profile(wrong), &end.members[wrong]));
+    let end =
+        format!("{} ends {}, and should be {wish}.", name(wrong), words::state(profile(wrong), &end.members[wrong]));
     let headline = match (odd.as_slice(), turn) {
         ([], Some(turn)) => format!("{turn}."),
         ([], None) => end.clone(),
@@ -127,7 +130,9 @@ fn told(profile: &crate::device::Profile, before: &Timed, after: &Timed, reactio
         Reaction::Missed => {
             let why = match before.effect {
                 Effect::WarmUp => "it was still starting up".to_owned(),
-                Effect::CoolDown => format!("it was still cooling, for up to {} more", seconds(before.busy.hi_ms.max(1))),
+                Effect::CoolDown => {
+                    format!("it was still cooling, for up to {} more", seconds(before.busy.hi_ms.max(1)))
+                }
                 Effect::Input => "its input was still changing".to_owned(),
                 Effect::Travel | Effect::Halt => "its motor was not ready to be reversed".to_owned(),
                 Effect::None => "it came too soon after the key before".to_owned(),

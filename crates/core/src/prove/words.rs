@@ -23,7 +23,11 @@ pub fn state(profile: &Profile, timed: &Timed) -> String {
     if on && profile.inputs.len() > 1 {
         words.push(format!("input {}", name(input)));
     }
-    if !on && profile.inputs.len() > 1 && profile.after_power_on == AfterPowerOn::Last && profile.selection != Selection::None {
+    if !on
+        && profile.inputs.len() > 1
+        && profile.after_power_on == AfterPowerOn::Last
+        && profile.selection != Selection::None
+    {
         words.push(format!("last on input {}", name(input)));
     }
     if let Some(entry) = cursor {

@@ -1,5 +1,6 @@
 //! Plans and the notes in the margin.
 
+use super::proofs::worked_out;
 use crate::houses::{Houses, no_room};
 use crate::problem::{Path, Problem, Query};
 use axum::Json;
@@ -23,7 +24,7 @@ pub async fn notes(
 ) -> Result<Json<Notes>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    Ok(Json(check::room(&snapshot.site, room)))
+    Ok(Json(worked_out(move || check::room(&snapshot.site, room)).await?))
 }
 
 /// From where to where.
@@ -53,7 +54,7 @@ pub async fn plan(
     if to == Situation::Unknown {
         return Err(bad("to", "a plan cannot lead to “unknown”"));
     }
-    Ok(Json(plan::plan(&snapshot.site, room, from, to)))
+    Ok(Json(worked_out(move || plan::plan(&snapshot.site, room, from, to)).await?))
 }
 
 pub(super) fn situation(name: &str, word: &str) -> Result<Situation, Problem> {

@@ -58,9 +58,13 @@ async fn room_of(houses: &Houses, house: HouseId, room: RoomId) -> Result<Arc<Sn
 }
 
 /// Work that takes longer than a moment, away from the threads that answer.
-async fn worked_out<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, Problem> {
+pub(super) async fn worked_out<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, Problem> {
     tokio::task::spawn_blocking(work).await.map_err(|_| {
-        Problem::new(axum::http::StatusCode::INTERNAL_SERVER_ERROR, "internal", "The proof ended unexpectedly. Try again.")
+        Problem::new(
+            axum::http::StatusCode::INTERNAL_SERVER_ERROR,
+            "internal",
+            "The proof ended unexpectedly. Try again.",
+        )
     })
 }
 
@@ -195,9 +199,10 @@ pub async fn activity_favourites(
     Path((house, activity)): Path<(HouseId, ActivityId)>,
 ) -> Result<Json<Vec<FavouritePlan>>, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    let known = snapshot.site.activity(activity).ok_or_else(|| {
-        Problem::not_found("This activity is not there any more. Choose another one.")
-    })?;
+    let known = snapshot
+        .site
+        .activity(activity)
+        .ok_or_else(|| Problem::not_found("This activity is not there any more. Choose another one."))?;
     Ok(Json(favourites(&snapshot.site, known)))
 }
 

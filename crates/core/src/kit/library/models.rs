@@ -5,8 +5,8 @@ use super::build::{
     silent, tcp, times, tristate,
 };
 use crate::device::{
-    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, ListEnds, ListOpens, Mode, ModeValue, Motion,
-    Mute, Power, Press, Profile, Reach, Selection, Span, Volume, Wifi,
+    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, ListEnds, ListOpens, Mode, ModeValue,
+    Motion, Mute, Power, Press, Profile, Reach, Selection, Span, Volume, Wifi,
 };
 use crate::signal::ProtocolId;
 
@@ -394,7 +394,9 @@ fn sound_bar(n: u32) -> Profile {
         }),
         modes: vec![Mode {
             name: "Sound mode".to_owned(),
-            values: ["Film", "Voice", "Night"].map(|name| ModeValue { name: name.to_owned(), select: None, for_kinds: vec![] }).to_vec(),
+            values: ["Film", "Voice", "Night"]
+                .map(|name| ModeValue { name: name.to_owned(), select: None, for_kinds: vec![] })
+                .to_vec(),
             next: None,
         }],
         times: times(start, start, Span::profile(500, 1_000), Span::profile(500, 1_000), 250),
