@@ -125,3 +125,86 @@ fn the_description_of_the_interface_is_the_one_that_is_kept() {
     let made: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
     assert_eq!(made, kept, "run: kestrel-dune openapi > docs/openapi.json");
 }
+
+/// The site file of the demo house, in a file of its own.
+fn site_file(name: &str, change: impl Fn(String) -> String) -> PathBuf {
+    let path = std::env::temp_dir().join(format!("kestrel-{}-{name}.kdune.json", std::process::id()));
+    let text = change(text(&run(&["export", "demo"]).stdout));
+    std::fs::write(&path, text).unwrap();
+    path
+}
+
+fn json(output: &Output) -> serde_json::Value {
+    assert!(output.status.success(), "{}", text(&output.stderr));
+    serde_json::from_slice(&output.stdout).unwrap()
+}
+
+#[test]
+fn a_plan_is_derived_from_a_site_file() {
+    let site = site_file("plan", |text| text);
+    let args = ["plan", site.to_str().unwrap(), "--room", "boat hall", "--from", "off", "--to", "streaming", "--json"];
+    let plan = json(&run(&args));
+    assert_eq!((plan["ready_ms"].as_u64(), plan["bound_ms"].as_u64()), (Some(39_340), Some(39_340)));
+    assert_eq!((plan["optimal"].as_bool(), plan["runnable"].as_bool()), (Some(true), Some(true)));
+    assert_eq!(plan["critical_chain"][0], "Projector: Power on");
+    assert!(plan["steps"].as_array().unwrap().iter().all(|step| step["end_ms"].as_u64() >= step["start_ms"].as_u64()));
+    let unknown = run(&[&args[..5], &["unknown", "--to", "off"]].concat());
+    assert!(
+        unknown.status.success() && text(&unknown.stdout).contains("Anything → Off in Boat Hall"),
+        "{}",
+        text(&unknown.stderr)
+    );
+}
+
+#[test]
+fn every_cell_is_proved_from_a_site_file() {
+    let site = site_file("prove", |text| text);
+    let rooms = json(&run(&["prove", site.to_str().unwrap(), "--json"]));
+    let watch = rooms.as_array().unwrap().iter().find(|room| room["name"] == "Watch Room").unwrap();
+    let risk = watch["cells"].as_array().unwrap().iter().find(|cell| cell["guarantee"] == "at-risk").unwrap();
+    assert!(risk["story"]["beats"].as_array().unwrap().len() >= 2 && risk["states"].as_u64() > Some(0));
+    let one = run(&["prove", site.to_str().unwrap(), "--room", "Bunk Cabin, tidy"]);
+    assert!(text(&one.stdout).lines().filter(|line| line.ends_with("  Certain")).count() == 2, "{}", text(&one.stdout));
+}
+
+#[test]
+fn a_check_fails_where_a_cell_is_at_risk() {
+    let site = site_file("check", |text| text);
+    let output = run(&["check", site.to_str().unwrap()]);
+    assert_eq!(output.status.code(), Some(1));
+    assert!(text(&output.stdout).contains("Watch Room: caution: At risk"), "{}", text(&output.stdout));
+    assert!(text(&output.stderr).contains("1 cell of the switch matrix is at risk"));
+}
+
+#[rstest]
+#[case::newer(|text: String| text.replacen("\"version\": 1", "\"version\": 7", 1), "reads up to version 1")]
+#[case::truncated(|text: String| text[..2_000].to_owned(), "ends too soon")]
+#[case::other(|_| "{}".to_owned(), "no site file")]
+fn a_bad_site_file_is_refused(#[case] spoil: fn(String) -> String, #[case] expected: &str) {
+    let site = site_file(&expected.replace(' ', "-"), spoil);
+    for verb in ["check", "prove"] {
+        let output = run(&[verb, site.to_str().unwrap()]);
+        assert_eq!(output.status.code(), Some(2), "{verb}");
+        assert!(text(&output.stderr).contains(expected), "{}", text(&output.stderr));
+    }
+}
+
+#[rstest]
+#[case(&["--room", "Moon Room", "--from", "off", "--to", "off"], "the rooms are Boat Hall")]
+#[case(&["--room", "Boat Hall", "--from", "off", "--to", "opera"], "it can be off, Feature film")]
+fn what_is_not_there_is_named_with_what_is(#[case] args: &[&str], #[case] expected: &str) {
+    let site = site_file("names", |text| text);
+    let output = run(&[&["plan", site.to_str().unwrap()], args].concat());
+    assert_eq!(output.status.code(), Some(2));
+    assert!(text(&output.stderr).contains(expected), "{}", text(&output.stderr));
+}
+
+#[test]
+fn the_schema_in_docs_is_that_of_the_types() {
+    let kept = std::fs::read_to_string(PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../docs/site.schema.json"));
+    assert_eq!(
+        kept.unwrap().trim(),
+        text(&run(&["schema"]).stdout).trim(),
+        "kestrel-dune schema > docs/site.schema.json"
+    );
+}

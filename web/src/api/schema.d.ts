@@ -3317,6 +3317,8 @@ export interface components {
         };
         /** @description A remedy, solved. */
         Remedy: {
+            /** @description How many cells of the room are at risk then. */
+            at_risk: number;
             /**
              * Format: int64
              * @description How much that is more or less than now, in ms.

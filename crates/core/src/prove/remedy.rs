@@ -28,6 +28,8 @@ pub struct Remedy {
     pub ready_ms: Option<u32>,
     /// How much that is more or less than now, in ms.
     pub change_ms: Option<i64>,
+    /// How many cells of the room are at risk then.
+    pub at_risk: usize,
     /// The entities as they would be.
     pub changes: Vec<Entity>,
 }
@@ -78,22 +80,29 @@ pub fn remedies(site: &Site, room: RoomId, from: Situation, to: Situation) -> Ve
         let better = remedy.guarantee.is_some_and(|guarantee| guarantee < now.cell.guarantee);
         better || (remedy.guarantee == Some(now.cell.guarantee) && remedy.waits_hold && !now.cell.waits_hold)
     });
-    remedies.sort_by_key(|remedy| (remedy.guarantee.unwrap_or(Guarantee::AtRisk), !remedy.waits_hold, remedy.ready_ms));
+    remedies.sort_by_key(|remedy| {
+        (remedy.guarantee.unwrap_or(Guarantee::AtRisk), remedy.at_risk, !remedy.waits_hold, remedy.ready_ms)
+    });
     remedies
 }
 
 fn solve(site: &Site, room: RoomId, (from, to): (Situation, Situation), now_ms: u32, idea: Idea) -> Remedy {
     let changed = with(site, &idea.changes);
-    let after = Analysis::of(&changed, room).cell(from, to);
+    let matrix = Analysis::of(&changed, room).matrix();
+    let at_risk = matrix.cells.iter().filter(|cell| cell.guarantee == Guarantee::AtRisk).count();
+    let after = matrix.cells.into_iter().find(|cell| (cell.from, cell.to) == (from, to));
     let nobody_else = changed.room(room).is_some_and(|room| room.plans.nobody_else);
     Remedy {
         title: idea.title,
         takes: idea.takes,
-        guarantee: Some(after.guarantee),
-        waits_hold: after.waits_hold,
-        verdict: verdict(after.guarantee, after.waits_hold, nobody_else),
-        ready_ms: Some(after.ready_ms),
-        change_ms: Some(i64::from(after.ready_ms) - i64::from(now_ms)),
+        guarantee: after.as_ref().map(|after| after.guarantee),
+        waits_hold: after.as_ref().is_some_and(|after| after.waits_hold),
+        verdict: after
+            .as_ref()
+            .map_or_else(String::new, |after| verdict(after.guarantee, after.waits_hold, nobody_else)),
+        ready_ms: after.as_ref().map(|after| after.ready_ms),
+        change_ms: after.as_ref().map(|after| i64::from(after.ready_ms) - i64::from(now_ms)),
+        at_risk,
         changes: idea.changes,
     }
 }
@@ -170,11 +179,12 @@ fn for_device(site: &Site, id: DeviceId) -> Vec<Idea> {
     }
     if matches!(profile.power, Power::Toggle { .. } | Power::Discrete { .. }) && profile.times.cool_down.hi_ms < 30_000
     {
-        ideas.push(own(
-            format!("Leave {name} always on"),
-            "Its draw in standby and on, day and night; take its power key off the surfaces.".to_owned(),
-            Override::Power(Power::AlwaysOn),
-        ));
+        let on = differing(device, Override::Power(Power::AlwaysOn));
+        ideas.push(Idea {
+            title: format!("Leave {name} always on"),
+            takes: "Its draw day and night, its automatic standby off, and its power key off the surfaces.".to_owned(),
+            changes: vec![Entity::Device(differing(&on, Override::AutoStandby(None)))],
+        });
     }
     if profile.couples.is_some() {
         ideas.push(couplings_off(site, device));

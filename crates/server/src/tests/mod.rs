@@ -2,6 +2,7 @@
 
 mod codes;
 mod kit;
+mod proofs;
 
 use crate::guard::Allowed;
 use crate::houses::Houses;

@@ -178,7 +178,14 @@ function Remedies({ ends }: { ends: Ends }) {
                         width={26}
                       />
                     </span>
-                    {remedy.verdict}
+                    <span>
+                      {remedy.verdict}
+                      {remedy.at_risk > 0 && (
+                        <span className="block text-[12.5px] text-stop">
+                          {remedy.at_risk} {remedy.at_risk === 1 ? "cell" : "cells"} of the room at risk then
+                        </span>
+                      )}
+                    </span>
                   </span>
                 </td>
                 <td className="py-1 pr-3 text-right font-mono">
