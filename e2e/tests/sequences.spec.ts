@@ -16,7 +16,7 @@ async function sequences(page: Page, room: string): Promise<void> {
 
 async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {
   await page.getByRole("combobox", { name: label, exact: true }).click();
-  await page.getByRole("option", { name: option }).click();
+  await page.getByRole("option", { name: option, exact: typeof option === "string" }).click();
 }
 
 test("a cell at risk tells its story, and a remedy turns it certain before one's eyes", async ({
@@ -84,7 +84,7 @@ test("the matrix is walked by keyboard alone", async ({ page, kestrel }) => {
   await page.keyboard.press("Enter");
   await expect(page.getByRole("combobox", { name: "From" })).toContainText("Feature film");
   await expect(page.getByRole("combobox", { name: "To", exact: true })).toContainText("Streaming");
-  await expect(page.getByText("ready in 0:02.6, the fastest there is")).toBeVisible();
+  await expect(page.getByText(/ready in 0:02\.6/)).toBeVisible();
 });
 
 test("a pause made shorter by hand is a finding, spoils the proof, and is taken back", async ({
@@ -178,7 +178,10 @@ test("keys are pressed on the machine of a device, and the step sheet is saved",
   kestrel,
 }) => {
   await opened(page, kestrel);
-  await page.getByRole("button", { name: "Projector", exact: true }).first().click();
+  await page
+    .getByRole("button", { name: /^Projector/ })
+    .first()
+    .click();
   await page.getByRole("tab", { name: "Press its keys" }).click();
   await choose(page, "It starts", "on, input HDMI 2");
   const keys = page.getByRole("group", { name: "Keys of Projector" });

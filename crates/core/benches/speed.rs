@@ -10,11 +10,14 @@ use kestrel_core::check;
 use kestrel_core::codes::export::{Format, Scope, export};
 use kestrel_core::codes::{Code, CodeBody, import, twins};
 use kestrel_core::demo::{self, ids};
-use kestrel_core::device::Function;
+use kestrel_core::device::{Couples, Function, Input, Span};
+use kestrel_core::id::InputId;
 use kestrel_core::kit::copy;
+use kestrel_core::plan::order::RoomPlans;
 use kestrel_core::plan::{Situation, plan};
+use kestrel_core::prove::Analysis;
 use kestrel_core::signal::{Capture, Message, ProtocolId, read};
-use kestrel_core::site::{Device, Room, Site};
+use kestrel_core::site::{Activity, Device, Room, Site};
 use std::hint::black_box;
 use uuid::Uuid;
 
@@ -120,7 +123,13 @@ fn large_house() -> Site {
     (site.rooms, site.devices, site.codes, site.profiles) = Default::default();
     (site.connections, site.activities) = Default::default();
     for at in 0..20_u32 {
-        site.rooms.push(Room { id: fresh().into(), name: format!("Room {at}"), position: at, rack: false });
+        site.rooms.push(Room {
+            id: fresh().into(),
+            name: format!("Room {at}"),
+            position: at,
+            rack: false,
+            plans: RoomPlans::default(),
+        });
     }
     for at in 0..DEVICES {
         let id = fresh().into();
@@ -180,5 +189,55 @@ fn planning(c: &mut Criterion) {
     });
 }
 
-criterion_group!(benches, decode, same_captures, planning, large);
+/// Five devices of the Boat Hall that switch each other, with more than 100,000 joint start states and nine situations.
+fn coupled_house() -> Site {
+    let mut site = demo::with_disc();
+    let couples =
+        Couples { wakes: true, woken: true, sleeps: false, put_to_sleep: true, delay: Span::assumed(500, 3_000) };
+    for device in [ids::projector(), ids::disc_player()] {
+        let model = site.device(device).unwrap().profile;
+        let profile = site.profiles.iter_mut().find(|profile| profile.id == model).unwrap();
+        profile.couples = Some(Couples { wakes: device == ids::disc_player(), ..couples });
+        if device == ids::projector() {
+            for more in 4..8 {
+                let id = InputId(Uuid::from_u128(900 + more));
+                profile.inputs.push(Input { id, name: format!("HDMI {more}"), ..profile.inputs[0].clone() });
+            }
+        }
+    }
+    let hall: Vec<Activity> = site.activities.iter().filter(|a| a.room == ids::boat_hall()).cloned().collect();
+    for copy in 0..5 {
+        let original = &hall[copy % hall.len()];
+        let id = Uuid::from_u128(700 + copy as u128).into();
+        let name = format!("{} again {copy}", original.name);
+        site.activities.push(Activity { id, name, position: 20, ..original.clone() });
+    }
+    site.sort();
+    site
+}
+
+fn proving(c: &mut Criterion) {
+    let site = demo::with_disc();
+    let mut group = c.benchmark_group("proof");
+    group.sample_size(10);
+    group.bench_function("matrix of a room with couplings (Boat Hall, 12 cells)", |b| {
+        b.iter(|| Analysis::of(black_box(&site), ids::boat_hall()).matrix());
+    });
+    group.bench_function("matrix of a room without (Slip Deck, 6 cells)", |b| {
+        b.iter(|| Analysis::of(black_box(&site), ids::slip_deck()).matrix());
+    });
+    let coupled = coupled_house();
+    let analysis = Analysis::of(&coupled, ids::boat_hall());
+    let ours = analysis.ours();
+    let most = (0..ours.groups.len()).max_by_key(|&at| ours.groups[at].members.len()).unwrap();
+    let joint: usize = ours.anything(most).iter().map(Vec::len).product();
+    assert!(ours.groups[most].members.len() >= 5 && joint >= 100_000, "{joint} joint start states");
+    assert_eq!(ours.situations.len(), 9);
+    group.bench_function("matrix of five coupled devices, 72 cells, over 100,000 joint start states", |b| {
+        b.iter(|| Analysis::of(black_box(&coupled), ids::boat_hall()).matrix());
+    });
+    group.finish();
+}
+
+criterion_group!(benches, decode, same_captures, planning, proving, large);
 criterion_main!(benches);

@@ -69,7 +69,7 @@ fn plans(site: &Site, room: RoomId) -> (Vec<Finding>, Share) {
         done += u32::from(plan.runnable);
         findings.extend(plan.findings);
     }
-    findings.extend(analysis.findings(&analysis.matrix()));
+    findings.extend(analysis.findings());
     (findings, Share { done, total })
 }
 

@@ -246,6 +246,17 @@ impl<'a> Analysis<'a> {
         CellPlan { cell, plan: made.derived.plan, hot, rests, broken_off }
     }
 
+    /// The proof of a cell, cold and hot, and the plan for somebody who asks right after the last one.
+    fn judge(&self, made: &Made, from: Situation, to: Situation) -> (Proof, Option<Made>) {
+        let hot = self.hot(from, to, self.policy());
+        let mut proof = self.prove(made, from);
+        if let Some((true, told)) = hot.as_ref().map(|hot| self.prove_from_hot(hot, from)) {
+            proof.guarantee = Guarantee::AtRisk;
+            proof.story = proof.story.or(told);
+        }
+        (proof, hot)
+    }
+
     fn look_into(&self, from: Situation, to: Situation) -> (Cell, Made, Option<Made>) {
         let site = self.ours.site;
         let policy = self.policy();
@@ -255,17 +266,8 @@ impl<'a> Analysis<'a> {
             Policy::Safe => Policy::Trusting,
         };
         let other = self.make(from, to, other);
-        let hot = self.hot(from, to, policy);
-        let proof = self.prove(&made, from);
-        let hot_proof = hot.as_ref().map(|hot| self.prove_from_hot(hot, from));
-        let mut guarantee = proof.guarantee;
-        let mut story = proof.story;
-        if let Some((fails, told)) = hot_proof
-            && fails
-        {
-            guarantee = Guarantee::AtRisk;
-            story = story.or(told);
-        }
+        let (proof, hot) = self.judge(&made, from, to);
+        let (mut guarantee, story) = (proof.guarantee, proof.story);
         let nobody_else = site.room(self.ours.room).is_some_and(|room| room.plans.nobody_else);
         if nobody_else && guarantee == Guarantee::IfNobodyElse {
             guarantee = Guarantee::Certain;
@@ -447,26 +449,29 @@ impl<'a> Analysis<'a> {
         weak.flat_map(|group| self.ours.groups[group].members.iter().map(|(device, _)| *device)).collect()
     }
 
-    /// What the margin says of the cells: those at risk, worst first, each kind once.
+    /// What the margin says of the cells: those at risk, a note a device.
     #[must_use]
-    pub fn findings(&self, matrix: &Matrix) -> Vec<Finding> {
+    pub fn findings(&self) -> Vec<Finding> {
         let site = self.ours.site;
         let mut findings: Vec<Finding> = Vec::new();
-        for cell in matrix.cells.iter().filter(|cell| cell.guarantee == Guarantee::AtRisk) {
-            let Some(story) = &cell.story else { continue };
-            let text = format!(
-                "{} → {} is at risk. {} See its story and the remedies.",
-                name(site, cell.from),
-                name(site, cell.to),
-                story.headline
-            );
-            let mut place = Place::on(Stage::Sequences).device(story.device);
-            if let Situation::In { activity } = cell.to {
-                place = place.activity(activity);
-            }
-            // One note a device is enough; the matrix shows the rest.
-            if !findings.iter().any(|known| known.place.device == Some(story.device)) {
-                findings.push(Finding::new(Weight::Caution, "At risk", text, place));
+        for &from in &self.ours.situations {
+            for &to in self.ours.situations.iter().filter(|&&to| to != from) {
+                let (proof, _) = self.judge(&self.make(from, to, self.policy()), from, to);
+                let Some(story) = proof.story.filter(|_| proof.guarantee == Guarantee::AtRisk) else { continue };
+                let text = format!(
+                    "{} → {} is at risk. {} See its story and the remedies.",
+                    name(site, from),
+                    name(site, to),
+                    story.headline
+                );
+                let mut place = Place::on(Stage::Sequences).device(story.device);
+                if let Situation::In { activity } = to {
+                    place = place.activity(activity);
+                }
+                // One note a device is enough; the matrix shows the rest.
+                if !findings.iter().any(|known| known.place.device == Some(story.device)) {
+                    findings.push(Finding::new(Weight::Caution, "At risk", text, place));
+                }
             }
         }
         findings

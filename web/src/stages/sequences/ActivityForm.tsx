@@ -71,6 +71,7 @@ function Fields({
   const sourceModel = devices.find((device) => device.id === source);
   const save = () => {
     const own = extrasValue(extras, sourceModel ? profileOf(house, sourceModel) : undefined);
+    edit.reset();
     if (typeof own === "string") return setWrong(own);
     setWrong(undefined);
     const value: Activity = {

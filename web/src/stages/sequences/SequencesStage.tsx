@@ -228,7 +228,9 @@ function KeyFigure({ plan }: { plan: Plan }) {
     ? plan.ready_ms === plan.bound_ms
       ? "the fastest there is"
       : `the fastest there is, ${seconds(plan.ready_ms - plan.bound_ms)} over the bound`
-    : `within ${seconds(plan.ready_ms - plan.bound_ms)} of the fastest`;
+    : plan.ready_ms === plan.bound_ms
+      ? "not proved the fastest"
+      : `within ${seconds(plan.ready_ms - plan.bound_ms)} of the fastest`;
   return (
     <>
       ready in <strong className="text-ink">{clockTime(plan.ready_ms)}</strong>, {best}
