@@ -32,14 +32,16 @@ pub struct Edited {
     pub title: String,
 }
 
+/// The proof of a room, with a number that changes with what it rests on.
+type Proved = (u64, Arc<Matrix>);
+
 /// Everything that routes share.
 #[derive(Clone)]
 pub struct Houses {
     store: Store,
     open: Arc<Mutex<HashMap<HouseId, Arc<Snapshot>>>>,
     rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomId, (HouseId, Rehearsal)>>>,
-    /// The proofs of rooms, each with a number that changes with what it rests on.
-    proofs: Arc<Mutex<HashMap<RoomId, (u64, Arc<Matrix>)>>>,
+    proofs: Arc<Mutex<HashMap<RoomId, Proved>>>,
     edits: broadcast::Sender<Edited>,
     closing: watch::Sender<bool>,
 }

@@ -149,6 +149,15 @@ struct PlannedLook {
     worst: usize,
 }
 
+/// One choice of words with its schedule, the changes by hand that fit nothing, and what was found.
+struct Laid {
+    sends: Vec<Vec<Send>>,
+    jobs: Vec<Job>,
+    scheduled: Scheduled,
+    misfits: Vec<String>,
+    notes: Vec<Finding>,
+}
+
 struct Deriver<'r> {
     request: &'r Request<'r>,
     goals: BTreeMap<DeviceId, DeviceGoal>,
@@ -457,7 +466,7 @@ impl Deriver<'_> {
         found: Vec<Finding>,
     ) -> Derived {
         let site = self.request.site;
-        let mut best: Option<(Vec<Vec<Send>>, Vec<Job>, Vec<Before>, Scheduled, Vec<String>, Vec<Finding>)> = None;
+        let mut best: Option<Laid> = None;
         let mut bound: Option<(u32, Option<BoundBy>)> = None;
         let mut proved = true;
         let mut rules = Vec::new();
@@ -483,17 +492,17 @@ impl Deriver<'_> {
             let done = number == 0
                 && scheduled.ready_ms == scheduled.bound_ms
                 && matches!(scheduled.bound_by, Some(BoundBy::Chain(_)) | None);
-            let better = best.as_ref().is_none_or(|known| figure(&scheduled, &sends) < figure(&known.3, &known.0));
+            let better = best.as_ref().is_none_or(|known| figure(&scheduled, &sends) < figure(&known.scheduled, &known.sends));
             if better {
                 rules = kept;
-                best = Some((sends, jobs, before, scheduled, misfits, notes));
+                best = Some(Laid { sends, jobs, scheduled, misfits, notes });
             }
             // The quickest word of every chain, and the longest chain decides: no other choice is ready sooner.
             if done {
                 break;
             }
         }
-        let Some((sends, jobs, _, scheduled, misfits, notes)) = best else {
+        let Some(Laid { sends, jobs, scheduled, misfits, notes }) = best else {
             return self.nothing(found);
         };
         self.findings.extend(found);

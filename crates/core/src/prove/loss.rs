@@ -291,7 +291,8 @@ pub fn loss(
                 let loss = |step: &ScriptStep| range(step).map_or(0.0, |range| change(step, pick(range)));
                 1.0 - fails(group, &starts[at], &scripts[at], &targets[at], &loss, presses)
             };
-        let (lo, hi): (fn(Range) -> f64, fn(Range) -> f64) = (|range| range.lo, |range| range.hi);
+        let lo: fn(Range) -> f64 = |range| range.lo;
+        let hi: fn(Range) -> f64 = |range| range.hi;
         let same = |_: &ScriptStep, p: f64| p;
         kept_hi *= end(lo, &same, &one);
         kept_lo *= end(hi, &same, &one);

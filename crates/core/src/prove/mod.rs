@@ -356,8 +356,8 @@ impl<'a> Analysis<'a> {
     fn prove(&self, made: &Made, from: Situation) -> Proof {
         let mut proof = Proof { guarantee: Guarantee::Certain, states: 0, given_up: false, story: None };
         let ours = self.ours_in(from);
-        for group in 0..self.ours.groups.len() {
-            let found = self.prove_group(group, made, from, &ours[group]);
+        for (group, ours) in ours.iter().enumerate() {
+            let found = self.prove_group(group, made, from, ours);
             proof.states += found.states;
             proof.given_up |= found.given_up;
             if found.guarantee > proof.guarantee {

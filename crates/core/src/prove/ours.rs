@@ -162,12 +162,12 @@ impl<'a> Ours<'a> {
                     }
                     done.insert((from, to), known.clone());
                     let (derived, bent) = self.derive_from(&known, from, to);
-                    for group in 0..self.groups.len() {
+                    for (group, known) in known.iter().enumerate() {
                         // Where the plan cannot be right from everything, what it leaves behind is what it is for.
                         let starts = if bent.contains(&group) {
                             self.nominal[&from][group].clone()
                         } else {
-                            known[group].clone()
+                            known.clone()
                         };
                         changed |= self.leave_behind(group, &starts, &derived, to);
                     }
