@@ -3,7 +3,7 @@ import type { Device, Profile } from "../../api/types";
 import { formSchema, fromForm, LAST, newProfile, NO_KEY, toForm } from "./form";
 import { KINDS, kindRank, powerText, readyText, selectionText } from "./words";
 
-const device: Device = { id: "d", name: "Projector", profile: "p", room: "r", position: 0 };
+const device: Device = { id: "d", name: "Projector", profile: "p", room: "r", position: 0, behind: null };
 
 function projector(): Profile {
   const profile = newProfile("projector", "Tarnbeck", "P2");

@@ -479,6 +479,7 @@ export function newProfile(kind: Profile["kind"], maker: string, model: string):
     volume: null,
     modes: [],
     apps: [],
+    couples: null,
     times: {
       ...(moving || still
         ? { warm_up: NONE, picture: NONE, cool_down: NONE, input: NONE, gap_ms: 500 }

@@ -1,6 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import { useLayoutEffect, useRef, useState } from "react";
-import type { Device, Plan, Profile } from "../../api/types";
+import type { Device, Plan, Profile, Step } from "../../api/types";
 import { clockTime } from "../../ui/time";
 import { placeLabels, timeTicks } from "./lanes";
 
@@ -125,16 +125,18 @@ function Lane({
 }) {
   const steps = plan.steps.filter((step) => step.device === device.id);
   const waits = plan.waits.filter((wait) => wait.device === device.id);
+  // Beside the tick, however wide it is.
+  const labelX = (step: Step) => Math.max(x(step.start_ms) + 6, x(step.end_ms) + 3);
   const labels = placeLabels(
     steps.map((step) => ({
-      x: x(step.start_ms) + 6,
+      x: labelX(step),
       name: step.code ? step.name : `${step.name} (no code)`,
     })),
     measure,
     width,
   );
   // Only the command at which a label starts is drawn up to it: the others would strike it through.
-  const labelled = (start_ms: number) => labels.some((label) => Math.abs(label.x - x(start_ms) - 6) < 0.5);
+  const labelled = (start_x: number) => labels.some((label) => Math.abs(label.x - start_x) < 0.5);
   return (
     <g>
       <text x={0} y={top + 20} className="fill-ink text-[14px] font-semibold">
@@ -183,9 +185,9 @@ function Lane({
           <rect
             key={step.index}
             x={x(step.start_ms)}
-            y={labelled(step.start_ms) ? top + 8 : top + 22}
+            y={labelled(labelX(step)) ? top + 8 : top + 22}
             width={Math.max(3, x(step.end_ms) - x(step.start_ms))}
-            height={labelled(step.start_ms) ? 29 : 15}
+            height={labelled(labelX(step)) ? 29 : 15}
             className={step.code ? (step.critical ? "fill-accent" : "fill-ink") : "fill-none stroke-stop"}
           >
             <title>{`${step.name} at ${clockTime(step.start_ms)}`}</title>
