@@ -492,7 +492,8 @@ impl Deriver<'_> {
             let done = number == 0
                 && scheduled.ready_ms == scheduled.bound_ms
                 && matches!(scheduled.bound_by, Some(BoundBy::Chain(_)) | None);
-            let better = best.as_ref().is_none_or(|known| figure(&scheduled, &sends) < figure(&known.scheduled, &known.sends));
+            let better =
+                best.as_ref().is_none_or(|known| figure(&scheduled, &sends) < figure(&known.scheduled, &known.sends));
             if better {
                 rules = kept;
                 best = Some(Laid { sends, jobs, scheduled, misfits, notes });

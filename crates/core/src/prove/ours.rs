@@ -164,11 +164,8 @@ impl<'a> Ours<'a> {
                     let (derived, bent) = self.derive_from(&known, from, to);
                     for (group, known) in known.iter().enumerate() {
                         // Where the plan cannot be right from everything, what it leaves behind is what it is for.
-                        let starts = if bent.contains(&group) {
-                            self.nominal[&from][group].clone()
-                        } else {
-                            known.clone()
-                        };
+                        let starts =
+                            if bent.contains(&group) { self.nominal[&from][group].clone() } else { known.clone() };
                         changed |= self.leave_behind(group, &starts, &derived, to);
                     }
                 }
