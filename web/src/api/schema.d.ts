@@ -4,6289 +4,6144 @@
  */
 
 export interface paths {
-  "/api/commands": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Shows the bytes of a command on the network. */
+        post: operations["command"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Shows the bytes of a command on the network. */
-    post: operations["command"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/commands/pjlink": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/commands/pjlink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ready-made set of PJLink class 1. */
+        get: operations["pjlink"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The ready-made set of PJLink class 1. */
-    get: operations["pjlink"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All houses. */
+        get: operations["list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** All houses. */
-    get: operations["list"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A house with everything but captures. */
+        get: operations["show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** A house with everything but captures. */
-    get: operations["show"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/activities/{activity}/favourites": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/activities/{activity}/favourites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The favourites of an activity as the presses that they stand for. */
+        get: operations["activity_favourites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The favourites of an activity as the presses that they stand for. */
-    get: operations["activity_favourites"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/attempts": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/attempts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was tried on a device, the newest first. */
+        get: operations["attempts"];
+        put?: never;
+        /** Writes down what somebody saw. */
+        post: operations["attempted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What was tried on a device, the newest first. */
-    get: operations["attempts"];
-    put?: never;
-    /** Writes down what somebody saw. */
-    post: operations["attempted"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/code-sets": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/code-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The code sets of a house and of the library, without their codes. */
+        get: operations["code_sets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The code sets of a house and of the library, without their codes. */
-    get: operations["code_sets"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/codes.export": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/codes.export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The codes of a device, a room or the house as a file. The header `kestrel-left-out` counts the functions
+         *     that the format cannot hold.
+         */
+        get: operations["codes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The codes of a device, a room or the house as a file. The header `kestrel-left-out` counts the functions
-     *     that the format cannot hold.
-     */
-    get: operations["codes"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/codes/{code}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/codes/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A stored code: what it says, over its capture or over the timing that is sent. */
+        get: operations["read_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** A stored code: what it says, over its capture or over the timing that is sent. */
-    get: operations["read_code"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/codes/{code}/twins": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/codes/{code}/twins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Codes of the house that resemble this one. */
+        get: operations["twins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Codes of the house that resemble this one. */
-    get: operations["twins"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/copies": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicates a device, a room or a profile, or takes a model of the library over; one step of the history. */
+        post: operations["duplicate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Duplicates a device, a room or a profile, or takes a model of the library over; one step of the history. */
-    post: operations["duplicate"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/devices/{device}/advice": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/devices/{device}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ways of controlling a device, the best first, and why. */
+        get: operations["advice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The ways of controlling a device, the best first, and why. */
-    get: operations["advice"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/devices/{device}/explore": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/devices/{device}/explore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The machine of a device to play with: press keys on it and see what it may be in. */
+        post: operations["explore_device"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** The machine of a device to play with: press keys on it and see what it may be in. */
-    post: operations["explore_device"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/devices/{device}/proven": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/devices/{device}/proven": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keeps keys that worked as tested codes of a device, with functions for those that its model lacks; one step of
+         *     the history.
+         */
+        post: operations["keep_proven"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Keeps keys that worked as tested codes of a device, with functions for those that its model lacks; one step of
-     *     the history.
-     */
-    post: operations["keep_proven"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/devices/{device}/untried": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/devices/{device}/untried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The commands of a device's address that no key sends and nobody has tried. */
+        get: operations["search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The commands of a device's address that no key sends and nobody has tried. */
-    get: operations["search"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/edits": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carries edits out as one step of the history. */
+        post: operations["edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Carries edits out as one step of the history. */
-    post: operations["edit"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/events": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::houses::Edited).
+         *     `missed` says that some were lost and the page should read the house again.
+         */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::houses::Edited).
-     *     `missed` says that some were lost and the page should read the house again.
-     */
-    get: operations["events"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/imports": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carries an import out as one step of the history. */
+        post: operations["carry_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Carries an import out as one step of the history. */
-    post: operations["carry_out"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/imports/preview": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what an import would do; changes nothing. */
+        post: operations["look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Says what an import would do; changes nothing. */
-    post: operations["look"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/log": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log of a house, the newest line first. */
+        get: operations["log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The log of a house, the newest line first. */
-    get: operations["log"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/off": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan that switches the whole house off, but the rooms excepted. */
+        get: operations["house_off"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The plan that switches the whole house off, but the rooms excepted. */
-    get: operations["house_off"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/photos": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a photo (PNG, JPEG or WebP, at most 8 MB). It belongs to a device once its records name it. */
+        post: operations["keep_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Keeps a photo (PNG, JPEG or WebP, at most 8 MB). It belongs to a device once its records name it. */
-    post: operations["keep_photo"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/photos/{photo}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo. */
+        get: operations["show_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** A photo. */
-    get: operations["show_photo"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/presets": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ranks code sets by what was tried, and finds the press that tells the rest apart soonest. */
+        post: operations["presets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Ranks code sets by what was tried, and finds the press that tells the rest apart soonest. */
-    post: operations["presets"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/redo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes the last undone change again. */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Makes the last undone change again. */
-    post: operations["redo"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/cell": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/cell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One cell: its plan, what it rests on, and how it can go wrong. */
+        get: operations["cell"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** One cell: its plan, what it rests on, and how it can go wrong. */
-    get: operations["cell"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/diagnosis": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What can have produced what was seen after a plan. */
+        post: operations["diagnosis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** What can have produced what was seen after a plan. */
-    post: operations["diagnosis"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/hands": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What other hands do to a cell: each device's own buttons, automatic standby, the mains. */
+        get: operations["other_hands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What other hands do to a cell: each device's own buttons, automatic standby, the mains. */
-    get: operations["other_hands"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/handset": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/handset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The keys of the handset stand-in of a device. */
+        get: operations["handset"];
+        put?: never;
+        /** Presses a key of the handset stand-in in front of the learner. */
+        post: operations["press_handset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The keys of the handset stand-in of a device. */
-    get: operations["handset"];
-    put?: never;
-    /** Presses a key of the handset stand-in in front of the learner. */
-    post: operations["press_handset"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/learn": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Listens for one press of a key, for 10 s of the bench's clock at most, and judges it. */
+        post: operations["learn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Listens for one press of a key, for 10 s of the bench's clock at most, and judges it. */
-    post: operations["learn"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/matrix": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The switch matrix of a room: every pair of situations with time, transmissions and verdict. Rooms that
+         *     were not touched since are not proved again.
+         */
+        get: operations["matrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * The switch matrix of a room: every pair of situations with time, transmissions and verdict. Rooms that
-     *     were not touched since are not proved again.
-     */
-    get: operations["matrix"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/notes": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is left to do in a room, and what was found about it. */
+        get: operations["notes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What is left to do in a room, and what was found about it. */
-    get: operations["notes"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/plan": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan that leads from one situation to another. */
+        get: operations["plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The plan that leads from one situation to another. */
-    get: operations["plan"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/read-back": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/read-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Selects an input in the rehearsal room and reads back the name that the device reports for it. */
+        post: operations["read_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Selects an input in the rehearsal room and reads back the name that the device reports for it. */
-    post: operations["read_back"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rehearsal room as it stands. */
+        get: operations["show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The rehearsal room as it stands. */
-    get: operations["show"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal/events": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Server-sent events: `rehearsal` with the whole view whenever something changes. */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Server-sent events: `rehearsal` with the whole view whenever something changes. */
-    get: operations["events"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal/rate": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal/rate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets how fast the clock runs. */
+        post: operations["rate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Sets how fast the clock runs. */
-    post: operations["rate"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal/reset": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the room back to off and clears the wire log. */
+        post: operations["reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Puts the room back to off and clears the wire log. */
-    post: operations["reset"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal/run": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Starts a macro; one that is running is superseded. */
+        post: operations["run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Starts a macro; one that is running is superseded. */
-    post: operations["run"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal/send": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends one press of a function to the room and says who understood it. */
+        post: operations["send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Sends one press of a function to the room and says who understood it. */
-    post: operations["send"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/rehearsal/stop": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/rehearsal/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stops the running macro and everything that moves. */
+        post: operations["stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Stops the running macro and everything that moves. */
-    post: operations["stop"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/remedies": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would make a cell certain, each remedy solved again. */
+        get: operations["cell_remedies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What would make a cell certain, each remedy solved again. */
-    get: operations["cell_remedies"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/schools": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Control over HDMI left on, or switched off: both proved. */
+        get: operations["two_schools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Control over HDMI left on, or switched off: both proved. */
-    get: operations["two_schools"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/sweep": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sweeps for the frequency of a radio key that is held, for 10 s of the bench's clock at most. */
+        post: operations["sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Sweeps for the frequency of a radio key that is held, for 10 s of the bench's clock at most. */
-    post: operations["sweep"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/test": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a function once to the rehearsal room and writes down what it proves. */
+        post: operations["test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Sends a function once to the rehearsal room and writes down what it proves. */
-    post: operations["test"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/rooms/{room}/try": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/rooms/{room}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends something to the rehearsal room without keeping it: a code of a set, or an untried command. */
+        post: operations["try_code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Sends something to the rehearsal room without keeping it: a code of a set, or an untried command. */
-    post: operations["try_code"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/tables/addresses.csv": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/tables/addresses.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of addresses as CSV. */
+        get: operations["address_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The table of addresses as CSV. */
-    get: operations["address_table"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/tables/records.csv": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/tables/records.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a service call needs as CSV; local keys and accounts only where asked for. */
+        get: operations["record_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** What a service call needs as CSV; local keys and accounts only where asked for. */
-    get: operations["record_table"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/houses/{house}/undo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/houses/{house}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the last change back. */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Takes the last change back. */
-    post: operations["undo"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/library": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The models that ship with the product. */
+        get: operations["models"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The models that ship with the product. */
-    get: operations["models"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/payloads": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/payloads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an opaque payload, hex or base64, and gives it in both forms. */
+        post: operations["payload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Reads an opaque payload, hex or base64, and gives it in both forms. */
-    post: operations["payload"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/readings": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reads a capture: pulse/space text, signed text, a CSV of durations or a VCD, at most 1 MB. A VCD with
+         *     several signals asks which (`choose-signal`).
+         */
+        post: operations["read_text"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Reads a capture: pulse/space text, signed text, a CSV of durations or a VCD, at most 1 MB. A VCD with
-     *     several signals asks which (`choose-signal`).
-     */
-    post: operations["read_text"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/readings/combined": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/readings/combined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes one better reading of several captures of one key. */
+        post: operations["combined"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Makes one better reading of several captures of one key. */
-    post: operations["combined"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/remotes": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/remotes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is this remote? Concludes from three checks. */
+        post: operations["remote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** What is this remote? Concludes from three checks. */
-    post: operations["remote"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/vocabulary": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The names that functions go by. */
+        get: operations["vocabulary"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** The names that functions go by. */
-    get: operations["vocabulary"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/healthz": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/healthz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Is the server up, and does its database answer? */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Is the server up, and does its database answer? */
-    get: operations["health"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** @description What a room is used for: what should be on, seen and heard. */
-    Activity: {
-      /** @description What comes with it. */
-      extras?: components["schemas"]["Extras"];
-      heard_on?: components["schemas"]["DeviceId"] | null;
-      /** @description Its id. */
-      id: components["schemas"]["ActivityId"];
-      /** @description What moves for it. */
-      moves: components["schemas"]["Move"][];
-      /** @description What it is called. */
-      name: string;
-      /**
-       * Format: int32
-       * @description Its place in the list.
-       */
-      position: number;
-      /** @description Where. */
-      room: components["schemas"]["RoomId"];
-      seen_on?: components["schemas"]["DeviceId"] | null;
-      /** @description What plays. */
-      source: components["schemas"]["DeviceId"];
-    };
-    /**
-     * Format: uuid
-     * @description An activity.
-     */
-    ActivityId: string;
-    /** @description One way of controlling a device. */
-    Advice: {
-      /** @description Its class. */
-      class: components["schemas"]["PathClass"];
-      /** @description What it lacks before it can work, in a sentence; none where nothing is missing. */
-      missing?: string | null;
-      /** @description The way. */
-      offer: components["schemas"]["Offer"];
-      /**
-       * Format: int32
-       * @description Its place in the house's order, counted from 1.
-       */
-      rank: number;
-      /** @description Why it stands there, in a sentence. */
-      why: string;
-    };
-    /**
-     * @description What it does when mains come back.
-     * @enum {string}
-     */
-    AfterMains: "off" | "on" | "last";
-    /** @description Which input is chosen once it is on. */
-    AfterPowerOn:
-      | {
-          /** @enum {string} */
-          input: "last";
-        }
-      | {
-          /** @description Which. */
-          id: components["schemas"]["InputId"];
-          /** @enum {string} */
-          input: "fixed";
+    schemas: {
+        /** @description What a room is used for: what should be on, seen and heard. */
+        Activity: {
+            /** @description What comes with it. */
+            extras?: components["schemas"]["Extras"];
+            heard_on?: components["schemas"]["DeviceId"] | null;
+            /** @description Its id. */
+            id: components["schemas"]["ActivityId"];
+            /** @description What moves for it. */
+            moves: components["schemas"]["Move"][];
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position: number;
+            /** @description Where. */
+            room: components["schemas"]["RoomId"];
+            seen_on?: components["schemas"]["DeviceId"] | null;
+            /** @description What plays. */
+            source: components["schemas"]["DeviceId"];
         };
-    /** @description One answer of a check. */
-    Answer: {
-      /** @description How many explanations it leaves. */
-      leaves: number;
-      /** @description What is seen. */
-      seen: string;
-      /**
-       * Format: double
-       * @description How likely, in %.
-       */
-      share_percent: number;
-    };
-    /** @description Something that a source runs or receives once it is awake. */
-    App: {
-      /** @description What it is called. */
-      name: string;
-      /** @description How one gets there. */
-      reach: components["schemas"]["Reach"];
-    };
-    /** @description A command of the arrival look. */
-    Arrival: {
-      /** @description To which device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Which. */
-      function: components["schemas"]["FunctionId"];
-    };
-    /** @description An attempt. */
-    Attempt: {
-      /**
-       * Format: date-time
-       * @description When, in UTC.
-       */
-      at: string;
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      function?: components["schemas"]["FunctionId"] | null;
-      /** @description Its id. */
-      id: components["schemas"]["AttemptId"];
-      /** @description Anything else. */
-      note: string;
-      /** @description What came of it, in a word or two. */
-      outcome: string;
-      /** @description What was sent or heard, in words. */
-      sent?: string | null;
-      /** @description What was tried. */
-      what: components["schemas"]["AttemptKind"];
-      /** @description Who. */
-      who: string;
-    };
-    /**
-     * Format: uuid
-     * @description An attempt to learn, test or find a code.
-     */
-    AttemptId: string;
-    /**
-     * @description What was tried.
-     * @enum {string}
-     */
-    AttemptKind: "learn" | "test" | "preset" | "search";
-    /** @description Something that was tried, to be written down. */
-    AttemptRequest: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      function?: components["schemas"]["FunctionId"] | null;
-      /** @description Anything else (at most 2000 characters). */
-      note?: string;
-      /** @description What came of it, in a word or two (at most 80 characters). */
-      outcome: string;
-      /** @description What was sent, in words. */
-      sent?: string | null;
-      /** @description What was tried. */
-      what: components["schemas"]["AttemptKind"];
-    };
-    /** @description Where a duration comes from. */
-    Basis:
-      | {
-          /** @enum {string} */
-          from: "assumed";
-        }
-      | {
-          /** @enum {string} */
-          from: "profile";
-        }
-      | {
-          /** @enum {string} */
-          from: "measured";
-          /**
-           * Format: int32
-           * @description How often.
-           */
-          n: number;
-        }
-      | {
-          /** @enum {string} */
-          from: "confirmed";
+        /**
+         * Format: uuid
+         * @description An activity.
+         */
+        ActivityId: string;
+        /** @description One way of controlling a device. */
+        Advice: {
+            /** @description Its class. */
+            class: components["schemas"]["PathClass"];
+            /** @description What it lacks before it can work, in a sentence; none where nothing is missing. */
+            missing?: string | null;
+            /** @description The way. */
+            offer: components["schemas"]["Offer"];
+            /**
+             * Format: int32
+             * @description Its place in the house's order, counted from 1.
+             */
+            rank: number;
+            /** @description Why it stands there, in a sentence. */
+            why: string;
         };
-    /** @description One thing that happens in a story. */
-    Beat: {
-      /**
-       * Format: int32
-       * @description When, in ms from the start of the plan.
-       */
-      at_ms: number;
-      /** @description To which device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The step of the plan, if it is one. */
-      step?: number | null;
-      /** @description What happens. */
-      text: string;
-      /** @description Is this where it goes wrong? */
-      turns: boolean;
-    };
-    /** @description A belief in words. */
-    BeliefView: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description What it is believed to be. */
-      text: string;
-    };
-    /** @description One thing that can be seen, and the commands that follow. */
-    Branch: {
-      /** @description The commands, in ms from the end of the look; the plan shows those of the worst branch. */
-      commands: components["schemas"]["BranchCommand"][];
-      /**
-       * Format: int32
-       * @description The input, counted from 0, where that is told.
-       */
-      input?: number | null;
-      /** @description On or off, where that is told. */
-      on?: boolean | null;
-      /**
-       * Format: int32
-       * @description When picture or sound are there, in ms from the end of the look.
-       */
-      ready_ms: number;
-      /** @description In words. */
-      seen: string;
-      /** @description Is this the branch that the plan shows? */
-      worst: boolean;
-    };
-    /** @description A command of a branch. */
-    BranchCommand: {
-      /** @description Which function. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its name. */
-      name: string;
-      /**
-       * Format: int32
-       * @description When it starts, in ms from the end of the look.
-       */
-      start_ms: number;
-    };
-    /**
-     * @description What a plug carries. An output is wired to an input of the same kind.
-     * @enum {string}
-     */
-    Cable: "hdmi" | "optical" | "analogue" | "speaker" | "network" | "trigger" | "usb-power" | "return-audio";
-    /** @description One way to read a capture. */
-    Candidate: {
-      /**
-       * Format: int32
-       * @description Nominal carrier in Hz.
-       */
-      carrier_hz: number;
-      /**
-       * Format: double
-       * @description 0–1: how far the worst duration is from reading differently (see the module's text).
-       */
-      confidence: number;
-      /** @description The error of each of its durations in µs, stretch and clock taken out. */
-      errors_us: number[];
-      /** @description Its fields. */
-      fields: {
-        [key: string]: number;
-      };
-      /**
-       * Format: int64
-       * @description Start of the frame that is drawn, in µs.
-       */
-      frame_start_us: number;
-      /** @description How many frames say this key. */
-      frames_matched: number;
-      /** @description How many frames there are. */
-      frames_total: number;
-      /** @description How many short frames say that it is still held. */
-      held_signs: number;
-      /** @description Its parts over its measured durations, in µs from the frame's start. */
-      parts: components["schemas"]["PartSpan"][];
-      /**
-       * Format: int64
-       * @description Measured time from the first frame's start to the next one's, in µs.
-       */
-      period_us?: number | null;
-      /** @description The protocol. */
-      protocol: components["schemas"]["ProtocolId"];
-      /** @description Sentences on what else was seen. */
-      remarks: string[];
-      /**
-       * Format: double
-       * @description The root mean square of the errors, in µs.
-       */
-      rms_error_us: number;
-      /**
-       * Format: double
-       * @description By how much marks are longer (and spaces shorter) than sent, in µs.
-       */
-      stretch_us: number;
-      /**
-       * Format: double
-       * @description How much slower (+) or faster (−) the sender's clock runs, in %.
-       */
-      unit_error_percent: number;
-      /**
-       * Format: double
-       * @description The largest error of a duration once stretch and clock are taken out, in µs.
-       */
-      worst_error_us: number;
-    };
-    /** @description Marks and spaces in µs, alternating, a mark first. The silence at the end may be missing. */
-    Capture: {
-      /**
-       * Format: int32
-       * @description Carrier frequency in Hz, where the learner measured it.
-       */
-      carrier_hz?: number | null;
-      /** @description Durations in µs: mark, space, mark, … */
-      durations_us: number[];
-    };
-    /** @description One cell of the switch matrix. */
-    Cell: {
-      /**
-       * Format: int32
-       * @description No plan is ready sooner, in ms.
-       */
-      bound_ms: number;
-      /** @description Where it starts. */
-      from: components["schemas"]["Situation"];
-      /** @description Was the proof given up for too many states? The verdict is then the lesser one. */
-      given_up: boolean;
-      /** @description How far it can be relied on. */
-      guarantee: components["schemas"]["Guarantee"];
-      /**
-       * Format: int32
-       * @description The same right after the last plan, where that is later: something still cools, in ms.
-       */
-      hot_ms?: number | null;
-      /** @description How likely a lost press spoils it. */
-      loss: components["schemas"]["Loss"];
-      /** @description Is that reached, or proved to be out of reach? */
-      optimal: boolean;
-      /**
-       * Format: int32
-       * @description When the plan of the other policy would be ready, in ms; none where that has no plan.
-       */
-      other_ms?: number | null;
-      /** @description From which states it was derived. */
-      policy: components["schemas"]["Policy"];
-      /**
-       * Format: int32
-       * @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms.
-       */
-      ready_ms: number;
-      /** @description Can it be sent as it is? */
-      runnable: boolean;
-      /** @description Transmissions. */
-      sends: number;
-      /** @description States that were looked at. */
-      states: number;
-      story?: components["schemas"]["Story"] | null;
-      /** @description Where it leads. */
-      to: components["schemas"]["Situation"];
-      /** @description The verdict in words. */
-      verdict: string;
-      /** @description Is every wait that it needs confirmed, or measured often enough? */
-      waits_hold: boolean;
-      weakest?: components["schemas"]["RestsOn"] | null;
-    };
-    /** @description A cell with its plan and what it rests on. */
-    CellPlan: {
-      /** @description What happens where it is broken off and something else is asked for. */
-      broken_off: string;
-      /** @description The cell. */
-      cell: components["schemas"]["Cell"];
-      hot?: components["schemas"]["Plan"] | null;
-      /** @description Its plan. */
-      plan: components["schemas"]["Plan"];
-      /** @description Every wait that it needs, the weakest first. */
-      rests: components["schemas"]["RestsOn"][];
-    };
-    /** @description What is changed by hand. */
-    Change:
-      | {
-          /**
-           * Format: int32
-           * @description When, in ms.
-           */
-          at_ms: number;
-          /** @enum {string} */
-          change: "pin";
-          /** @description To which device. */
-          device: components["schemas"]["DeviceId"];
-          /** @description Which. */
-          function: components["schemas"]["FunctionId"];
-          /**
-           * Format: int32
-           * @description How many of the same to the same device come before.
-           */
-          nth: number;
-        }
-      | {
-          /** @enum {string} */
-          change: "wait";
-          /** @description To which device. */
-          device: components["schemas"]["DeviceId"];
-          /** @description Which. */
-          function: components["schemas"]["FunctionId"];
-          /**
-           * Format: int32
-           * @description From the end of the command before, in ms.
-           */
-          ms: number;
-          /**
-           * Format: int32
-           * @description How many of the same to the same device come before.
-           */
-          nth: number;
-        }
-      | {
-          /**
-           * Format: int32
-           * @description From the end of the command before, in ms.
-           */
-          after_ms: number;
-          /** @enum {string} */
-          change: "add";
-          /** @description To which device. */
-          device: components["schemas"]["DeviceId"];
-          /** @description Which. */
-          function: components["schemas"]["FunctionId"];
-        }
-      | {
-          /** @enum {string} */
-          change: "forbid";
-          /** @description To which device. */
-          device: components["schemas"]["DeviceId"];
-          /** @description Which. */
-          function: components["schemas"]["FunctionId"];
+        /**
+         * @description What it does when mains come back.
+         * @enum {string}
+         */
+        AfterMains: "off" | "on" | "last";
+        /** @description Which input is chosen once it is on. */
+        AfterPowerOn: {
+            /** @enum {string} */
+            input: "last";
+        } | {
+            /** @description Which. */
+            id: components["schemas"]["InputId"];
+            /** @enum {string} */
+            input: "fixed";
         };
-    /** @description A check. */
-    Check: {
-      /** @description What each answer leaves. */
-      answers: components["schemas"]["Answer"][];
-      /** @description What to look at. */
-      look: string;
-    };
-    /** @description What was seen; `None` where it was not tried. */
-    Checks: {
-      /**
-       * @description Does a telephone's camera show a flicker at its front while a key is held?
-       * @default null
-       */
-      camera_shows: boolean | null;
-      /**
-       * Format: double
-       * @description The frequency on its label, in MHz; 0 where the label names none.
-       * @default null
-       */
-      label_mhz: number | null;
-      /**
-       * @description Does it still work with a hand in front of it?
-       * @default null
-       */
-      works_through_hand: boolean | null;
-    };
-    /**
-     * @description What checks a payload; it stands between the payload and its terminator. Names and parameters of
-     *     the CRCs are those of the catalogue of parametrised CRC algorithms.
-     * @enum {string}
-     */
-    Checksum:
-      | "none"
-      | "sum-8"
-      | "xor-8"
-      | "crc-8/smbus"
-      | "crc-8/i-432-1"
-      | "crc-8/rohc"
-      | "crc-16/arc"
-      | "crc-16/modbus"
-      | "crc-16/kermit"
-      | "crc-16/xmodem";
-    /** @description A capture without blips, and what was taken out. */
-    Cleaned: {
-      /** @description Durations in µs: mark, space, …, a mark first and a mark last. */
-      durations_us: number[];
-      /** @description Sentences on what was taken out. */
-      removed: string[];
-    };
-    /** @description What is known of one function of one device by one medium. */
-    Code: {
-      /** @description What is sent. */
-      body: components["schemas"]["CodeBody"];
-      captured?: components["schemas"]["Capture"] | null;
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The function. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its id. */
-      id: components["schemas"]["CodeId"];
-      /**
-       * Format: date-time
-       * @description When it was captured or entered, in UTC.
-       */
-      since?: string | null;
-      tested?: components["schemas"]["Tested"] | null;
-    };
-    /** @description What is sent for a function. */
-    CodeBody:
-      | {
-          /** @enum {string} */
-          as: "decoded";
-          /** @description What it says. */
-          message: components["schemas"]["Message"];
-        }
-      | {
-          /** @enum {string} */
-          as: "radio";
-          /** @description What it says. */
-          code: components["schemas"]["RadioCode"];
-          /**
-           * Format: int32
-           * @description The short unit it is sent with, in µs.
-           */
-          unit_us: number;
-        }
-      | {
-          /** @enum {string} */
-          as: "raw";
-          /** @description Marks and spaces. */
-          capture: components["schemas"]["Capture"];
-          /** @description On what it is sent: infrared or radio. */
-          medium?: components["schemas"]["Medium"];
-        }
-      | {
-          /** @enum {string} */
-          as: "opaque";
-          /** @description On what it is sent: infrared or radio. */
-          medium: components["schemas"]["Medium"];
-          /** @description The bytes. */
-          payload: components["schemas"]["Payload"];
-          /**
-           * Format: int32
-           * @description How many presses one send stands for.
-           */
-          presses?: number;
-          /**
-           * Format: int32
-           * @description How long one send was measured to last, in ms.
-           */
-          send_ms?: number | null;
-        }
-      | {
-          /** @enum {string} */
-          as: "ip";
-          /** @description Which. */
-          command: components["schemas"]["IpCommand"];
+        /** @description One answer of a check. */
+        Answer: {
+            /** @description How many explanations it leaves. */
+            leaves: number;
+            /** @description What is seen. */
+            seen: string;
+            /**
+             * Format: double
+             * @description How likely, in %.
+             */
+            share_percent: number;
         };
-    /**
-     * Format: uuid
-     * @description The code of a function of a device.
-     */
-    CodeId: string;
-    /** @description A code without its capture: enough for a table. */
-    CodeLine: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The function. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its id. */
-      id: components["schemas"]["CodeId"];
-      /** @description On what it is sent. */
-      medium: components["schemas"]["Medium"];
-      /** @description Is it the one that is sent, where a function has several? */
-      preferred: boolean;
-      /**
-       * Format: int32
-       * @description How long one press lasts, in ms.
-       */
-      send_ms: number;
-      /**
-       * Format: date-time
-       * @description When it was captured or entered, in UTC.
-       */
-      since?: string | null;
-      /** @description How far it is proved. */
-      state: components["schemas"]["CodeState"];
-      /** @description What is sent, in words. */
-      summary: string;
-      tested?: components["schemas"]["Tested"] | null;
-    };
-    /** @description A set of codes. */
-    CodeSet: {
-      /** @description Its id. */
-      id: components["schemas"]["CodeSetId"];
-      /** @description Its keys. */
-      keys: components["schemas"]["SetKey"][];
-      kind?: components["schemas"]["DeviceKind"] | null;
-      /** @description What it is called. */
-      name: string;
-      /** @description Where it comes from. */
-      source?: string;
-    };
-    /**
-     * Format: uuid
-     * @description A set of codes to try on a device.
-     */
-    CodeSetId: string;
-    /**
-     * @description How far a function is proved. The order is that of the work.
-     * @enum {string}
-     */
-    CodeState: "none" | "captured" | "opaque" | "written" | "decoded" | "tested" | "failed";
-    /** @description Several captures of one key. */
-    CombineRequest: {
-      /** @description In the order in which they were heard (2–16). */
-      captures: components["schemas"]["Capture"][];
-    };
-    /** @description One reading of several captures. */
-    Combined: {
-      /** @description How many captures say the same key. */
-      agree: number;
-      /** @description The averaged frame with its repeats, or the best of the captures where they cannot be averaged. */
-      capture: components["schemas"]["Capture"];
-      /** @description What it says. */
-      reading: components["schemas"]["Reading"];
-      /** @description Sentences on what the captures have to do with each other. */
-      remarks: string[];
-    };
-    /** @description A command as bytes. */
-    CommandView: {
-      /** @description How many bytes. */
-      bytes: number;
-      /** @description The bytes that should come back, as text with escapes; none where nothing does. */
-      expects?: string | null;
-      /** @description The bytes that are sent, in hex with blanks. */
-      hex: string;
-      /** @description The same as text, with escapes. */
-      text: string;
-    };
-    /** @description What follows from the checks. */
-    Conclusion: {
-      /** @description Do the checks leave no doubt? */
-      certain: boolean;
-      /** @description What it is. */
-      kind: components["schemas"]["RemoteKind"];
-      /** @description What to do with it, or which check to make next. */
-      next: string;
-      /** @description Why, in a sentence. */
-      why: string;
-    };
-    /** @description A cable. */
-    Connection: {
-      /** @description The device that gives. */
-      from_device: components["schemas"]["DeviceId"];
-      /** @description Its output. */
-      from_output: components["schemas"]["OutputId"];
-      /** @description Its id. */
-      id: components["schemas"]["ConnectionId"];
-      /** @description Does sound come back through it (HDMI return audio)? */
-      return_audio?: boolean;
-      /** @description The device that takes. */
-      to_device: components["schemas"]["DeviceId"];
-      /** @description Its input. */
-      to_input: components["schemas"]["InputId"];
-    };
-    /**
-     * Format: uuid
-     * @description A cable from an output to an input.
-     */
-    ConnectionId: string;
-    /** @description A way that was set up for a device. The first of a device's paths is the preferred one. */
-    ControlPath: {
-      /** @description On what the command travels. */
-      medium: components["schemas"]["Medium"];
-      /** @description The emitter, the socket, the pairing: what one has to find again. */
-      note?: string;
-      /** @description Does the device answer on it? */
-      replies?: boolean;
-      through?: components["schemas"]["DeviceId"] | null;
-      /** @description Presses that were lost, of those that were counted. */
-      tries?: components["schemas"]["Tries"];
-    };
-    /** @description What to make another one of. */
-    CopyRequest:
-      | {
-          /**
-           * Format: uuid
-           * @description Which.
-           */
-          id: string;
-          /** @enum {string} */
-          what: "device";
-        }
-      | {
-          /**
-           * Format: uuid
-           * @description Which.
-           */
-          id: string;
-          /** @enum {string} */
-          what: "room";
-        }
-      | {
-          /**
-           * Format: uuid
-           * @description Which.
-           */
-          id: string;
-          /** @enum {string} */
-          what: "profile";
-        }
-      | {
-          /**
-           * Format: uuid
-           * @description Which.
-           */
-          id: string;
-          /** @enum {string} */
-          what: "model";
+        /** @description Something that a source runs or receives once it is awake. */
+        App: {
+            /** @description What it is called. */
+            name: string;
+            /** @description How one gets there. */
+            reach: components["schemas"]["Reach"];
         };
-    /** @description What control over HDMI makes a device do by itself. */
-    Couples: {
-      /** @description How long after the event the other device follows. */
-      delay: components["schemas"]["Span"];
-      /** @description It lets itself be put to standby. */
-      put_to_sleep: boolean;
-      /** @description When it goes off, it puts to standby what is wired to it. */
-      sleeps: boolean;
-      /** @description When it wakes, it wakes what it is wired to, as far as the picture goes, and takes their inputs. */
-      wakes: boolean;
-      /** @description It lets itself be woken, and its input be taken. */
-      woken: boolean;
-    };
-    /** @description A device in a room. */
-    Device: {
-      behind?: components["schemas"]["DeviceId"] | null;
-      /** @description Its id. */
-      id: components["schemas"]["DeviceId"];
-      /** @description What it is called. */
-      name: string;
-      /** @description Where it is on the network. */
-      network?: components["schemas"]["Network"];
-      /** @description Fields in which it differs from its model. */
-      overrides?: components["schemas"]["Override"][];
-      /**
-       * @description The ways in which a command reaches it, the preferred one first; what its model offers, in the
-       *     house's order, where this is empty.
-       */
-      paths?: components["schemas"]["ControlPath"][];
-      /**
-       * Format: int32
-       * @description Its place in the list.
-       */
-      position: number;
-      /** @description How it behaves. */
-      profile: components["schemas"]["ProfileId"];
-      /** @description What a service call needs. */
-      records?: components["schemas"]["Records"];
-      /** @description The name that the device reports for an input, read back from it. */
-      reported?: {
-        [key: string]: string;
-      };
-      /** @description Where it stands. */
-      room: components["schemas"]["RoomId"];
-      /** @description The rooms that it serves; the one where it stands, where this is empty. */
-      serves?: components["schemas"]["RoomId"][];
-    };
-    /** @description What a device has to be. */
-    DeviceGoal: {
-      /** @description What it has to run or receive, by its name in the profile. */
-      app?: string | null;
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      input?: components["schemas"]["InputId"] | null;
-      /** @description Do picture or sound hang on it? */
-      needed: boolean;
-      /** @description On or off; none where it does not matter. */
-      on?: boolean | null;
-      position?: components["schemas"]["Position"] | null;
-      /** @description Its settings. */
-      settings: components["schemas"]["Setting"][];
-      /** @description Has it to sound, rather than be silenced? */
-      sounds: boolean;
-      /**
-       * Format: int32
-       * @description How loud it has to be, on its scale.
-       */
-      volume?: number | null;
-      /** @description Why, in a sentence. */
-      why: string;
-      /** @description The goal in words, such as “on, input Disc”. */
-      wish: string;
-    };
-    /**
-     * Format: uuid
-     * @description A device.
-     */
-    DeviceId: string;
-    /**
-     * @description What a device is for. The order is that of the signal.
-     * @enum {string}
-     */
-    DeviceKind:
-      | "disc-player"
-      | "streamer"
-      | "console"
-      | "tuner"
-      | "receiver"
-      | "sound-bar"
-      | "amplifier"
-      | "speakers"
-      | "projector"
-      | "display"
-      | "screen"
-      | "blind"
-      | "light"
-      | "heater"
-      | "sensor"
-      | "gateway"
-      | "network";
-    /** @description A device as it stands. */
-    DeviceView: {
-      /**
-       * Format: int64
-       * @description Until when it is busy, in ms.
-       */
-      busy_until_ms?: number | null;
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description What it is doing, in words. */
-      doing?: string | null;
-      /**
-       * Format: int32
-       * @description How far it is down, in %, if it moves.
-       */
-      down_percent?: number | null;
-      input?: components["schemas"]["InputId"] | null;
-      marked?: components["schemas"]["InputId"] | null;
-      moving?: components["schemas"]["Position"] | null;
-      /** @description Its power. */
-      power: components["schemas"]["PowerView"];
-    };
-    /** @description The answer. */
-    Diagnosis: {
-      /** @description Does the plan itself lead to what was seen? */
-      as_planned: boolean;
-      /** @description The explanations, likeliest first. */
-      explanations: components["schemas"]["Explanation"][];
-      next?: components["schemas"]["Check"] | null;
-    };
-    /** @description One edit, with the version of the entity that it was made from. */
-    Edit:
-      | {
-          /**
-           * Format: int64
-           * @description The version that was changed; absent for a new entity.
-           */
-          base?: number | null;
-          /** @enum {string} */
-          do: "put";
-          /** @description The entity as it should be. */
-          entity: components["schemas"]["Entity"];
-        }
-      | {
-          /**
-           * Format: int64
-           * @description The version that was seen.
-           */
-          base: number;
-          /** @enum {string} */
-          do: "remove";
-          /**
-           * Format: uuid
-           * @description Its id.
-           */
-          id: string;
-          /** @description Its kind. */
-          kind: components["schemas"]["EntityKind"];
+        /** @description A command of the arrival look. */
+        Arrival: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
         };
-    /** @description Tells open pages that a house has changed. */
-    Edited: {
-      /**
-       * Format: date-time
-       * @description When, in UTC.
-       */
-      at: string;
-      /** @description The house. */
-      house: components["schemas"]["HouseId"];
-      /** @description What kind of change. */
-      kind: components["schemas"]["LogKind"];
-      /** @description The page that asked for it, as it named itself; empty where it did not. */
-      page: string;
-      /**
-       * Format: int64
-       * @description Its revision after the change.
-       */
-      revision: number;
-      /** @description What happened, in words. */
-      title: string;
-      /** @description Who. */
-      who: string;
-    };
-    /** @description Edits that are one step. */
-    Edits: {
-      /** @description In order; all of them are carried out, or none. */
-      edits: components["schemas"]["Edit"][];
-    };
-    /**
-     * @description What a key sets in motion.
-     * @enum {string}
-     */
-    Effect: "none" | "warm-up" | "cool-down" | "input" | "travel" | "halt";
-    /** @description Anything that has an id and a history. */
-    Entity:
-      | {
-          /** @enum {string} */
-          entity: "house";
-          /** @description The house itself. */
-          value: components["schemas"]["House"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "room";
-          /** @description A room. */
-          value: components["schemas"]["Room"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "profile";
-          /** @description A device profile. */
-          value: components["schemas"]["Profile"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "device";
-          /** @description A device. */
-          value: components["schemas"]["Device"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "connection";
-          /** @description A cable. */
-          value: components["schemas"]["Connection"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "code";
-          /** @description A code. */
-          value: components["schemas"]["Code"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "activity";
-          /** @description An activity. */
-          value: components["schemas"]["Activity"];
-        }
-      | {
-          /** @enum {string} */
-          entity: "code-set";
-          /** @description A set of codes to try. */
-          value: components["schemas"]["CodeSet"];
+        /** @description An attempt. */
+        Attempt: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Its id. */
+            id: components["schemas"]["AttemptId"];
+            /** @description Anything else. */
+            note: string;
+            /** @description What came of it, in a word or two. */
+            outcome: string;
+            /** @description What was sent or heard, in words. */
+            sent?: string | null;
+            /** @description What was tried. */
+            what: components["schemas"]["AttemptKind"];
+            /** @description Who. */
+            who: string;
         };
-    /**
-     * @description What kind of entity an id belongs to.
-     * @enum {string}
-     */
-    EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set";
-    /** @description A set of causes that produces what was seen. */
-    Explanation: {
-      /** @description The causes, one or two. */
-      causes: string[];
-      /** @description How everything stands then. */
-      leaves: string[];
-      /**
-       * Format: double
-       * @description How likely against the others, in %.
-       */
-      share_percent: number;
-    };
-    /** @description The machine of a device, and what became of it. */
-    Exploration: {
-      /** @description What it may be in once nothing is under way. */
-      ends: string[];
-      /** @description Its keys. */
-      keys: components["schemas"]["MachineKey"][];
-      /**
-       * Format: int32
-       * @description How long until nothing is under way, at the latest, in ms.
-       */
-      settles_ms: number;
-      /** @description Every settled state. */
-      states: string[];
-      /** @description What each key led to. */
-      steps: components["schemas"]["Explored"][];
-    };
-    /** @description What is to be looked at. */
-    Explore: {
-      /** @description The keys in order, at most 40. */
-      keys?: components["schemas"]["Pressed"][];
-      /** @description The state to start from, by its place in the list; none starts from all of them. */
-      start?: number | null;
-    };
-    /** @description What a key led to. */
-    Explored: {
-      /** @description Which key. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its name. */
-      name: string;
-      /** @description What the device may have made of it. */
-      reactions: string[];
-      /** @description What it may be in now. */
-      states: string[];
-    };
-    /** @description What comes with an activity beside source, picture and sound. */
-    Extras: {
-      /**
-       * @description What the source runs or receives, by its name in the profile.
-       * @default null
-       */
-      app: string | null;
-      /**
-       * @description The arrival look: commands that are sent at the start, so that nobody comes into a dark room.
-       * @default []
-       */
-      arrival: components["schemas"]["Arrival"][];
-      /**
-       * @description What is one press away while it runs.
-       * @default []
-       */
-      favourites: components["schemas"]["Favourite"][];
-      /**
-       * @description Settings of devices: picture mode, lens memory, sound mode.
-       * @default []
-       */
-      settings: components["schemas"]["Setting"][];
-      /**
-       * Format: int32
-       * @description How loud it starts, on the scale of the device that sounds.
-       * @default null
-       */
-      volume: number | null;
-    };
-    /**
-     * @description What an import would do with a code.
-     * @enum {string}
-     */
-    Fate: "new-function" | "new-code" | "replaces" | "same" | "no-device";
-    /** @description Something that is one press away. */
-    Favourite: {
-      /** @description What it does. */
-      does: components["schemas"]["Shortcut"];
-      /** @description What it is called. */
-      name: string;
-    };
-    /** @description A favourite as the presses that it stands for, or why it cannot be. */
-    FavouritePlan: {
-      /**
-       * Format: int32
-       * @description How long they take, in ms.
-       */
-      ends_ms: number;
-      /** @description What it is called. */
-      name: string;
-      /** @description How they come about, or what is missing. */
-      note: string;
-      /** @description The presses. */
-      steps: components["schemas"]["FavouriteStep"][];
-      /** @description Can it be sent? */
-      works: boolean;
-    };
-    /** @description One press of a favourite. */
-    FavouriteStep: {
-      /** @description To which device. */
-      device: components["schemas"]["DeviceId"];
-      /**
-       * Format: int32
-       * @description When its last silence ends, in ms.
-       */
-      end_ms: number;
-      /** @description Which function. */
-      function: components["schemas"]["FunctionId"];
-      /**
-       * Format: int32
-       * @description It must start by then: the number would have been taken as it is, in ms.
-       */
-      latest_ms?: number | null;
-      /** @description Its name. */
-      name: string;
-      /**
-       * Format: int32
-       * @description When it starts, in ms.
-       */
-      start_ms: number;
-    };
-    /** @description What it tells of itself. */
-    Feedback:
-      | {
-          /** @enum {string} */
-          how: "none";
-        }
-      | {
-          /**
-           * Format: int32
-           * @description How often it is asked, in ms.
-           */
-          every_ms: number;
-          /** @enum {string} */
-          how: "poll";
-          /** @description What it tells: power, input, volume …. */
-          tells: string[];
-          /**
-           * Format: int32
-           * @description How long an answer may take, in ms.
-           */
-          time_out_ms: number;
-        }
-      | {
-          /**
-           * Format: int32
-           * @description How much later, in ms.
-           */
-          delay_ms: number;
-          /** @enum {string} */
-          how: "push";
-          /** @description What it tells. */
-          tells: string[];
-        }
-      | {
-          /**
-           * Format: int32
-           * @description How much later, in ms.
-           */
-          delay_ms: number;
-          /** @enum {string} */
-          how: "sensor";
-          /** @description What it senses: power draw, contact, light …. */
-          senses: string;
+        /**
+         * Format: uuid
+         * @description An attempt to learn, test or find a code.
+         */
+        AttemptId: string;
+        /**
+         * @description What was tried.
+         * @enum {string}
+         */
+        AttemptKind: "learn" | "test" | "preset" | "search";
+        /** @description Something that was tried, to be written down. */
+        AttemptRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Anything else (at most 2000 characters). */
+            note?: string;
+            /** @description What came of it, in a word or two (at most 80 characters). */
+            outcome: string;
+            /** @description What was sent, in words. */
+            sent?: string | null;
+            /** @description What was tried. */
+            what: components["schemas"]["AttemptKind"];
         };
-    /** @description One finding: a sentence with its reason, and where to mend it. */
-    Finding: {
-      /** @description Where. */
-      place: components["schemas"]["Place"];
-      /** @description What was found, why, and what to do. */
-      text: string;
-      /** @description One or two words that name the kind. */
-      title: string;
-      /** @description How much it matters. */
-      weight: components["schemas"]["Weight"];
-    };
-    /**
-     * @description How a payload is written.
-     * @enum {string}
-     */
-    Form: "text" | "hex";
-    /**
-     * @description A format.
-     * @enum {string}
-     */
-    Format: "csv" | "keymap" | "pulse" | "signed" | "vcd";
-    /** @description Where a frame lies in the cleaned capture. */
-    FrameSeen: {
-      /** @description How many durations it has. */
-      durations: number;
-      /**
-       * Format: int32
-       * @description The silence after it in µs; none where the capture ends.
-       */
-      gap_us?: number | null;
-      /**
-       * Format: int64
-       * @description From its first mark to the end of its last, in µs.
-       */
-      length_us: number;
-      /**
-       * Format: int64
-       * @description Start, in µs.
-       */
-      start_us: number;
-    };
-    /** @description Something that a key or a command does. */
-    Function: {
-      answers_to?: components["schemas"]["CodeBody"] | null;
-      /**
-       * Format: int32
-       * @description How many frames in a row the receiver needs; none where the protocol's own number holds.
-       */
-      frames?: number | null;
-      /** @description Its id. */
-      id: components["schemas"]["FunctionId"];
-      /** @description What it is called. */
-      name: string;
-      /** @description How its key is pressed. */
-      press?: components["schemas"]["Press"];
-    };
-    /**
-     * Format: uuid
-     * @description A function of a profile: something that a key or a command does.
-     */
-    FunctionId: string;
-    /** @description Where a device comes in the order. */
-    Goes:
-      | {
-          /** @enum {string} */
-          goes: "first";
-        }
-      | {
-          /** @enum {string} */
-          goes: "last";
-        }
-      | {
-          /** @enum {string} */
-          goes: "after";
-          /** @description Which. */
-          other: components["schemas"]["DeviceId"];
+        /** @description Where a duration comes from. */
+        Basis: {
+            /** @enum {string} */
+            from: "assumed";
+        } | {
+            /** @enum {string} */
+            from: "profile";
+        } | {
+            /** @enum {string} */
+            from: "measured";
+            /**
+             * Format: int32
+             * @description How often.
+             */
+            n: number;
+        } | {
+            /** @enum {string} */
+            from: "confirmed";
         };
-    /**
-     * @description A group of functions.
-     * @enum {string}
-     */
-    Group:
-      | "power"
-      | "inputs"
-      | "navigation"
-      | "transport"
-      | "digits"
-      | "volume"
-      | "picture"
-      | "motion"
-      | "presets";
-    /**
-     * @description How far a plan can be relied on.
-     * @enum {string}
-     */
-    Guarantee: "certain" | "if-nobody-else" | "at-risk";
-    /** @description What a hand, a timer or the mains did. */
-    Hand: {
-      /** @description To which device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Does the next plan end right all the same? */
-      ends_right: boolean;
-      /** @description What the device was then. */
-      left: string;
-      /** @description What goes wrong. */
-      story?: string | null;
-      /** @description What was done, in words. */
-      what: string;
-    };
-    /**
-     * @description A change of one plan by hand. Commands are named by device, function and how many of the same come
-     *     before, so that a change outlives a new derivation as long as its command is still there.
-     */
-    HandChange: {
-      /** @description What is changed. */
-      change: components["schemas"]["Change"];
-      /** @description The plan that starts here … */
-      from: components["schemas"]["Situation"];
-      /** @description … and leads there. */
-      to: components["schemas"]["Situation"];
-    };
-    /** @description A key of a handset. */
-    HandsetKey: {
-      /** @description The function that its maker meant. */
-      function: components["schemas"]["FunctionId"];
-      /** @description On what it sends. */
-      medium: components["schemas"]["Medium"];
-      /** @description What is printed on it. */
-      name: string;
-    };
-    /** @description Which key to press, and how. */
-    HandsetPress: {
-      /** @description The device that the handset came with. */
-      device: components["schemas"]["DeviceId"];
-      /**
-       * Format: int32
-       * @description How long the last press is held, in ms (0–10000).
-       */
-      hold_ms?: number;
-      /** @description The key. */
-      key: components["schemas"]["FunctionId"];
-      /**
-       * Format: int32
-       * @description How often (1–9).
-       */
-      presses?: number;
-      /** @description Does the thumb slip? */
-      slip?: boolean;
-    };
-    /** @description What one device made of one transmission. */
-    Heard: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The function that it understood. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its name. */
-      name: string;
-      /** @description What it did. */
-      outcome: components["schemas"]["Outcome"];
-    };
-    /** @description A press that was heard. */
-    HeardPress: {
-      /** @description Marks and spaces. */
-      capture: components["schemas"]["Capture"];
-      /** @description On what. */
-      medium: components["schemas"]["Medium"];
-    };
-    /** @description One cable of a path. */
-    Hop: {
-      /** @description Does the signal run against the cable (return audio)? */
-      back: boolean;
-      /** @description The cable. */
-      connection: components["schemas"]["ConnectionId"];
-      /** @description The device that gives. */
-      from: components["schemas"]["DeviceId"];
-      /** @description The input at which it takes. */
-      input: components["schemas"]["InputId"];
-      /** @description The device that takes. */
-      to: components["schemas"]["DeviceId"];
-    };
-    /** @description A house. */
-    House: {
-      /**
-       * Format: int32
-       * @description How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
-       */
-      coverage_percent?: number;
-      /** @description Its id. */
-      id: components["schemas"]["HouseId"];
-      /** @description What it is called. */
-      name: string;
-      /** @description The order in which control paths are preferred here; the usual one where it is empty. */
-      path_order?: components["schemas"]["PathClass"][];
-    };
-    /**
-     * Format: uuid
-     * @description A house.
-     */
-    HouseId: string;
-    /** @description A line of the list of houses. */
-    HouseSummary: {
-      /** @description Its id. */
-      id: components["schemas"]["HouseId"];
-      /** @description Its name. */
-      name: string;
-      /**
-       * Format: int64
-       * @description How many changes there have been.
-       */
-      revision: number;
-    };
-    /** @description A house as the page shows it. */
-    HouseView: {
-      /** @description Its activities, in order. */
-      activities: components["schemas"]["Activity"][];
-      /** @description Its code sets. */
-      code_sets: components["schemas"]["SetLine"][];
-      /** @description Its codes. */
-      codes: components["schemas"]["CodeLine"][];
-      /** @description Its cables. */
-      connections: components["schemas"]["Connection"][];
-      /** @description Its devices, in order. */
-      devices: components["schemas"]["Device"][];
-      /** @description The house. */
-      house: components["schemas"]["House"];
-      /** @description Its profiles. */
-      profiles: components["schemas"]["Profile"][];
-      /** @description What redo would make again. */
-      redo?: string | null;
-      /**
-       * Format: int64
-       * @description How many changes there have been.
-       */
-      revision: number;
-      /** @description Its rooms, in order. */
-      rooms: components["schemas"]["Room"][];
-      /** @description What undo would take back. */
-      undo?: string | null;
-      /** @description For every entity, the version that an edit has to name as its base. */
-      versions: {
-        [key: string]: number;
-      };
-    };
-    /** @description One code of an import. */
-    ImportLine: {
-      /** @description Was it understood? Timing, opaque payloads and typed bytes are not. */
-      decoded: boolean;
-      device?: components["schemas"]["DeviceId"] | null;
-      /** @description What would happen. */
-      fate: components["schemas"]["Fate"];
-      function?: components["schemas"]["FunctionId"] | null;
-      /** @description Where it stands in the file, counted from 1. */
-      line: number;
-      /** @description The function. */
-      name: string;
-      /** @description The device that the file names. */
-      named?: string | null;
-      /** @description What is sent, in words. */
-      summary: string;
-    };
-    /** @description What to import, and where to. */
-    ImportRequest: {
-      /** @description Keep them as a code set of this name instead. */
-      as_set?: string | null;
-      /** @description Places in the list of the preview, counted from 0; ignored by the preview. */
-      chosen?: number[];
-      device?: components["schemas"]["DeviceId"] | null;
-      /** @description Where codes come from. */
-      source: components["schemas"]["ImportSource"];
-    };
-    /** @description Where codes come from. */
-    ImportSource:
-      | {
-          /** @enum {string} */
-          from: "file";
-          /** @description Its text (at most 4 MB). */
-          text: string;
-        }
-      | {
-          /** @description The device. */
-          device: components["schemas"]["DeviceId"];
-          /** @enum {string} */
-          from: "device";
-          /** @description The house. */
-          house: components["schemas"]["HouseId"];
+        /** @description One thing that happens in a story. */
+        Beat: {
+            /**
+             * Format: int32
+             * @description When, in ms from the start of the plan.
+             */
+            at_ms: number;
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The step of the plan, if it is one. */
+            step?: number | null;
+            /** @description What happens. */
+            text: string;
+            /** @description Is this where it goes wrong? */
+            turns: boolean;
         };
-    /** @description What an import would do. */
-    ImportView: {
-      /** @description `keymap`, `csv`, `named captures` or `device`. */
-      format: string;
-      /** @description Code by code. */
-      lines: components["schemas"]["ImportLine"][];
-      /** @description The lines that cannot be read. */
-      unread: components["schemas"]["Unread"][];
-    };
-    /** @description A socket that takes a signal in. */
-    Input: {
-      /** @description What plugs in. */
-      cable: components["schemas"]["Cable"];
-      /** @description Its id. */
-      id: components["schemas"]["InputId"];
-      /** @description The label on its front. */
-      name: string;
-      /** @description The name that the device reports when it is chosen, where that is known of the model. */
-      reports?: string | null;
-      select?: components["schemas"]["FunctionId"] | null;
-    };
-    /**
-     * Format: uuid
-     * @description An input of a profile.
-     */
-    InputId: string;
-    /** @description A command on the network or a serial line. */
-    IpCommand:
-      | {
-          /** @description What checks it. */
-          checksum: components["schemas"]["Checksum"];
-          /** @description What the device should answer with, written in the same form; none where it says nothing. */
-          expect?: string | null;
-          /** @description How they are written. */
-          form: components["schemas"]["Form"];
-          /** @enum {string} */
-          kind: "payload";
-          /** @description What closes it. */
-          terminator: components["schemas"]["Terminator"];
-          /** @description The payload as it is written. */
-          text: string;
-          /** @description How they travel. */
-          transport: components["schemas"]["Transport"];
-        }
-      | {
-          /** @description The body, if any. */
-          body?: string;
-          /** @enum {string} */
-          kind: "http";
-          /** @description The path, from `/` on. */
-          path: string;
-          /** @description Its verb. */
-          verb: components["schemas"]["Verb"];
-        }
-      | {
-          /** @enum {string} */
-          kind: "wake-on-lan";
-          /** @description The MAC address. */
-          mac: string;
-        }
-      | {
-          /** @description Four letters, a blank, the parameter. */
-          command: string;
-          /** @enum {string} */
-          kind: "pjlink";
+        /** @description A belief in words. */
+        BeliefView: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What it is believed to be. */
+            text: string;
         };
-    /** @description What was heard, and what follows. */
-    Judgement: {
-      body?: components["schemas"]["CodeBody"] | null;
-      capture?: components["schemas"]["Capture"] | null;
-      radio?: components["schemas"]["RadioReading"] | null;
-      reading?: components["schemas"]["Reading"] | null;
-      /** @description What is wrong, worst first; empty where it can be kept without a second thought. */
-      remarks: components["schemas"]["Remark"][];
-    };
-    /** @description A rule of the order that this plan keeps. */
-    KeptRule: {
-      /** @description Is it one of the built-in ones? */
-      built_in: boolean;
-      /** @description What it says, and why. */
-      text: string;
-    };
-    /** @description What to listen for. */
-    LearnRequest: {
-      /** @description Presses of the same key that were heard before. */
-      before?: components["schemas"]["HeardPress"][];
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The function. */
-      function: components["schemas"]["FunctionId"];
-      /** @description On what it is expected. */
-      medium: components["schemas"]["Medium"];
-    };
-    /** @description What was heard, and what follows. */
-    LearnView: {
-      /** @description What they say together. */
-      judgement: components["schemas"]["Judgement"];
-      /** @description Every press so far, those before included. */
-      presses: components["schemas"]["HeardPress"][];
-    };
-    /**
-     * @description How a device is on the network.
-     * @enum {string}
-     */
-    Link: "none" | "wired" | "wifi-2.4" | "wifi-5";
-    /**
-     * @description What an input list does at its ends.
-     * @enum {string}
-     */
-    ListEnds: "wrap" | "clamp";
-    /**
-     * @description Where an input list opens.
-     * @enum {string}
-     */
-    ListOpens: "current" | "first" | "last-used";
-    /** @description A line of the log. */
-    LogEntry: {
-      /**
-       * Format: date-time
-       * @description When, in UTC.
-       */
-      at: string;
-      /** @description What happened to each entity. */
-      changes: components["schemas"]["Change"][];
-      /** @description Its kind. */
-      kind: components["schemas"]["LogKind"];
-      /**
-       * Format: int64
-       * @description The revision of the house that it made.
-       */
-      revision: number;
-      /** @description What happened, in words. */
-      title: string;
-      /** @description Has it been taken back? */
-      undone: boolean;
-      /** @description Who: the name that the page gave. */
-      who: string;
-    };
-    /**
-     * @description What kind of line a line of the log is.
-     * @enum {string}
-     */
-    LogKind: "edit" | "undo" | "redo";
-    /** @description A device is looked at before anything is sent to it, and what is seen decides. */
-    Look: {
-      /** @description What can be seen, and what is done then. */
-      branches: components["schemas"]["Branch"][];
-      /** @description Which device. */
-      device: components["schemas"]["DeviceId"];
-      /**
-       * Format: int32
-       * @description From, in ms.
-       */
-      from_ms: number;
-      /**
-       * Format: int32
-       * @description Until its answer is there at the latest, in ms.
-       */
-      to_ms: number;
-    };
-    /** @description How likely a plan is to fail by a lost press. */
-    Loss: {
-      fails?: components["schemas"]["Range"] | null;
-      /** @description What would make it less, and what that costs. */
-      raises: components["schemas"]["Raise"][];
-      /** @description Devices whose path has no tests yet. */
-      untested: components["schemas"]["DeviceId"][];
-    };
-    /** @description A key of the machine. */
-    MachineKey: {
-      /** @description Which. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its name. */
-      name: string;
-      /** @description Its part. */
-      part: string;
-    };
-    /** @description The switch matrix of a room. */
-    Matrix: {
-      /** @description Every pair of two different ones. */
-      cells: components["schemas"]["Cell"][];
-      /** @description Groups of devices that switch each other, by name. */
-      coupled: string[][];
-      /** @description The room. */
-      room: components["schemas"]["RoomId"];
-      /** @description Off, and its activities in their order. */
-      situations: components["schemas"]["Situation"][];
-      /** @description States that were looked at in all. */
-      states: number;
-    };
-    /**
-     * @description On what a command travels.
-     * @enum {string}
-     */
-    Medium: "ir" | "rf433" | "ip" | "serial" | "mesh" | "trigger" | "usb-power" | "bluetooth";
-    /** @description A message as it stands in JSON. */
-    Message: {
-      /** @description Field names and values, such as `{"address": 4, "command": 8}`. */
-      fields: {
-        [key: string]: number;
-      };
-      /** @description The protocol's name. */
-      protocol: components["schemas"]["ProtocolId"];
-    };
-    /** @description A setting with named values: picture mode, lens memory, sound mode. */
-    Mode: {
-      /** @description What it is called. */
-      name: string;
-      next?: components["schemas"]["FunctionId"] | null;
-      /** @description Its values. */
-      values: components["schemas"]["ModeValue"][];
-    };
-    /** @description One value of a setting. */
-    ModeValue: {
-      /** @description The kinds of source that want it, such as low latency for consoles. */
-      for_kinds?: components["schemas"]["DeviceKind"][];
-      /** @description What it is called. */
-      name: string;
-      select?: components["schemas"]["FunctionId"] | null;
-    };
-    /** @description How something moves. */
-    Motion: {
-      /** @description Starts it downwards. */
-      down: components["schemas"]["FunctionId"];
-      /** @description When down it hides what stands behind it, or cuts it off from its emitter. */
-      hides?: boolean;
-      /**
-       * Format: int32
-       * @description How long it must stand still before it is reversed, in ms.
-       */
-      reversal_ms?: number;
-      stop?: components["schemas"]["FunctionId"] | null;
-      /** @description Can it be stopped between its ends? */
-      stops_between?: boolean;
-      /** @description The whole way down. */
-      travel_down: components["schemas"]["Span"];
-      /** @description The whole way up. */
-      travel_up: components["schemas"]["Span"];
-      /** @description Starts it upwards. */
-      up: components["schemas"]["FunctionId"];
-    };
-    /** @description Something that moves for an activity. */
-    Move: {
-      /** @description What. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Where to. */
-      to: components["schemas"]["Position"];
-    };
-    /** @description How sound is silenced. */
-    Mute:
-      | {
-          /** @enum {string} */
-          how: "discrete";
-          /** @description Sounds again. */
-          off: components["schemas"]["FunctionId"];
-          /** @description Silences. */
-          on: components["schemas"]["FunctionId"];
-        }
-      | {
-          /** @enum {string} */
-          how: "toggle";
-          /** @description Silences, and sounds again. */
-          key: components["schemas"]["FunctionId"];
+        /** @description One thing that can be seen, and the commands that follow. */
+        Branch: {
+            /** @description The commands, in ms from the end of the look; the plan shows those of the worst branch. */
+            commands: components["schemas"]["BranchCommand"][];
+            /**
+             * Format: int32
+             * @description The input, counted from 0, where that is told.
+             */
+            input?: number | null;
+            /** @description On or off, where that is told. */
+            on?: boolean | null;
+            /**
+             * Format: int32
+             * @description When picture or sound are there, in ms from the end of the look.
+             */
+            ready_ms: number;
+            /** @description In words. */
+            seen: string;
+            /** @description Is this the branch that the plan shows? */
+            worst: boolean;
         };
-    /** @description Where a device is on the network. */
-    Network: {
-      /**
-       * @description Its address, as it was typed.
-       * @default
-       */
-      ip: string;
-      /**
-       * @description How it is connected.
-       * @default none
-       */
-      link: components["schemas"]["Link"];
-      /**
-       * @description Its MAC address, as it was typed.
-       * @default
-       */
-      mac: string;
-      /**
-       * Format: int32
-       * @description The port it listens on.
-       * @default null
-       */
-      port: number | null;
-      /**
-       * @description Is the address reserved for it?
-       * @default false
-       */
-      reserved: boolean;
-    };
-    /** @description A press to make next. */
-    NextPress: {
-      /** @description The function. */
-      function: string;
-      /** @description How many sets stay if it does not. */
-      if_not: number;
-      /** @description How many sets stay if it works. */
-      if_works: number;
-      /** @description What is sent, in words. */
-      sent: string;
-      /** @description The set whose code is sent. */
-      set: components["schemas"]["CodeSetId"];
-    };
-    /** @description The state of the work in a room. */
-    Notes: {
-      /** @description Functions with a code. */
-      codes: components["schemas"]["Share"];
-      /** @description Worst first. */
-      findings: components["schemas"]["Finding"][];
-      /** @description Devices without a finding that stops them. */
-      kit: components["schemas"]["Share"];
-      /** @description Plans from off, and room-off, that can be sent. */
-      sequences: components["schemas"]["Share"];
-    };
-    /** @description A way in which a model can be told something. */
-    Offer: {
-      /** @description On what the command travels. */
-      medium: components["schemas"]["Medium"];
-      /** @description Does the device answer on it? */
-      replies: boolean;
-    };
-    /** @description A rule about the order. */
-    OrderRule: components["schemas"]["Goes"] & {
-      /** @description Whose commands. */
-      device: components["schemas"]["DeviceId"];
-      /** @description In which plans. */
-      when: components["schemas"]["When"];
-    };
-    /** @description What a device did with a key that it understood. */
-    Outcome:
-      | {
-          /** @enum {string} */
-          did: "obeyed";
-          /** @description What happened, in words. */
-          what: string;
-        }
-      | {
-          /** @enum {string} */
-          did: "ignored";
-          /** @description Why. */
-          why: string;
+        /** @description A command of a branch. */
+        BranchCommand: {
+            /** @description Which function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description When it starts, in ms from the end of the look.
+             */
+            start_ms: number;
         };
-    /** @description A socket that gives a signal out. */
-    Output: {
-      /** @description What plugs in. */
-      cable: components["schemas"]["Cable"];
-      /** @description Its id. */
-      id: components["schemas"]["OutputId"];
-      /** @description The label. */
-      name: string;
-      returns?: components["schemas"]["InputId"] | null;
-    };
-    /**
-     * Format: uuid
-     * @description An output of a profile.
-     */
-    OutputId: string;
-    /** @description One field of a profile with the value that a device has instead. */
-    Override:
-      | {
-          /** @enum {string} */
-          field: "power";
-          /** @description How power is switched. */
-          value: components["schemas"]["Power"];
-        }
-      | {
-          /** @enum {string} */
-          field: "wake-keys";
-          /** @description Keys that switch it on and never off. */
-          value: components["schemas"]["FunctionId"][];
-        }
-      | {
-          /** @enum {string} */
-          field: "auto-standby";
-          value: components["schemas"]["Span"] | null;
-        }
-      | {
-          /** @enum {string} */
-          field: "after-mains";
-          /** @description What it does when mains come back. */
-          value: components["schemas"]["AfterMains"];
-        }
-      | {
-          /** @enum {string} */
-          field: "after-power-on";
-          /** @description Which input is chosen once it is on. */
-          value: components["schemas"]["AfterPowerOn"];
-        }
-      | {
-          /** @enum {string} */
-          field: "selection";
-          /** @description How an input is chosen. */
-          value: components["schemas"]["Selection"];
-        }
-      | {
-          /** @enum {string} */
-          field: "motion";
-          value: components["schemas"]["Motion"] | null;
-        }
-      | {
-          /** @enum {string} */
-          field: "volume";
-          value: components["schemas"]["Volume"] | null;
-        }
-      | {
-          /** @enum {string} */
-          field: "modes";
-          /** @description Its settings. */
-          value: components["schemas"]["Mode"][];
-        }
-      | {
-          /** @enum {string} */
-          field: "apps";
-          /** @description What it runs or receives. */
-          value: components["schemas"]["App"][];
-        }
-      | {
-          /** @enum {string} */
-          field: "couples";
-          value: components["schemas"]["Couples"] | null;
-        }
-      | {
-          /** @enum {string} */
-          field: "warm-up";
-          /** @description From power-on until commands are accepted. */
-          value: components["schemas"]["Span"];
-        }
-      | {
-          /** @enum {string} */
-          field: "picture";
-          /** @description From power-on until there is a picture or sound. */
-          value: components["schemas"]["Span"];
-        }
-      | {
-          /** @enum {string} */
-          field: "cool-down";
-          /** @description From power-off until power keys are accepted again. */
-          value: components["schemas"]["Span"];
-        }
-      | {
-          /** @enum {string} */
-          field: "input-change";
-          /** @description From the choice of an input until it shows. */
-          value: components["schemas"]["Span"];
-        }
-      | {
-          /** @enum {string} */
-          field: "gap";
-          /**
-           * Format: int32
-           * @description The pause after every command, in ms.
-           */
-          value: number;
-        }
-      | {
-          /** @enum {string} */
-          field: "gap-basis";
-          /** @description Where the pause comes from. */
-          value: components["schemas"]["Basis"];
-        }
-      | {
-          /** @enum {string} */
-          field: "digits";
-          /** @description The pause between digits. */
-          value: components["schemas"]["Span"];
-        }
-      | {
-          /** @enum {string} */
-          field: "feedback";
-          /** @description What it tells of itself. */
-          value: components["schemas"]["Feedback"];
-        }
-      | {
-          /** @enum {string} */
-          field: "wifi";
-          value: components["schemas"]["Wifi"] | null;
+        /**
+         * @description What a plug carries. An output is wired to an input of the same kind.
+         * @enum {string}
+         */
+        Cable: "hdmi" | "optical" | "analogue" | "speaker" | "network" | "trigger" | "usb-power" | "return-audio";
+        /** @description One way to read a capture. */
+        Candidate: {
+            /**
+             * Format: int32
+             * @description Nominal carrier in Hz.
+             */
+            carrier_hz: number;
+            /**
+             * Format: double
+             * @description 0–1: how far the worst duration is from reading differently (see the module's text).
+             */
+            confidence: number;
+            /** @description The error of each of its durations in µs, stretch and clock taken out. */
+            errors_us: number[];
+            /** @description Its fields. */
+            fields: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description Start of the frame that is drawn, in µs.
+             */
+            frame_start_us: number;
+            /** @description How many frames say this key. */
+            frames_matched: number;
+            /** @description How many frames there are. */
+            frames_total: number;
+            /** @description How many short frames say that it is still held. */
+            held_signs: number;
+            /** @description Its parts over its measured durations, in µs from the frame's start. */
+            parts: components["schemas"]["PartSpan"][];
+            /**
+             * Format: int64
+             * @description Measured time from the first frame's start to the next one's, in µs.
+             */
+            period_us?: number | null;
+            /** @description The protocol. */
+            protocol: components["schemas"]["ProtocolId"];
+            /** @description Sentences on what else was seen. */
+            remarks: string[];
+            /**
+             * Format: double
+             * @description The root mean square of the errors, in µs.
+             */
+            rms_error_us: number;
+            /**
+             * Format: double
+             * @description By how much marks are longer (and spaces shorter) than sent, in µs.
+             */
+            stretch_us: number;
+            /**
+             * Format: double
+             * @description How much slower (+) or faster (−) the sender's clock runs, in %.
+             */
+            unit_error_percent: number;
+            /**
+             * Format: double
+             * @description The largest error of a duration once stretch and clock are taken out, in µs.
+             */
+            worst_error_us: number;
         };
-    /** @description A stretch of time that stands for one part, in µs from the start of the frame. */
-    PartSpan: {
-      /**
-       * Format: int32
-       * @description The bit's place in the frame, counted from 0 in the order of sending.
-       */
-      bit?: number | null;
-      /**
-       * Format: double
-       * @description Start, in µs.
-       */
-      from_us: number;
-      /** @description `leader`, `stop`, or the field's name (with a leading `~` for its complement). */
-      label: string;
-      /**
-       * Format: double
-       * @description End, in µs.
-       */
-      to_us: number;
-      /** @description The bit's value. */
-      value?: boolean | null;
-    };
-    /**
-     * @description A class of paths, as practitioners rank them.
-     * @enum {string}
-     */
-    PathClass:
-      | "ip-feedback"
-      | "serial-replies"
-      | "mesh"
-      | "ip-one-way"
-      | "ir-discrete"
-      | "rf"
-      | "serial-one-way"
-      | "ir-toggle"
-      | "trigger"
-      | "usb-power"
-      | "bluetooth";
-    /**
-     * @description Bytes, written as hex in JSON.
-     * @example 26000a00
-     */
-    Payload: string;
-    /** @description A text that is hex or base64. */
-    PayloadRequest: {
-      /** @description As it was pasted. */
-      text: string;
-    };
-    /** @description A payload in both forms. */
-    PayloadView: {
-      /** @description As base64. */
-      base64: string;
-      /** @description How many bytes. */
-      bytes: number;
-      /** @description As hex. */
-      hex: string;
-    };
-    /** @description A photo. Its bytes are kept apart and never change. */
-    Photo: {
-      /** @description What it shows. */
-      caption: string;
-      /** @description Its id. */
-      id: components["schemas"]["PhotoId"];
-    };
-    /**
-     * Format: uuid
-     * @description A photo.
-     */
-    PhotoId: string;
-    /** @description A photo that was kept. */
-    PhotoKept: {
-      /** @description Its id: name it in the records of a device. */
-      id: components["schemas"]["PhotoId"];
-    };
-    /** @description Where a finding is. */
-    Place: {
-      activity?: components["schemas"]["ActivityId"] | null;
-      connection?: components["schemas"]["ConnectionId"] | null;
-      device?: components["schemas"]["DeviceId"] | null;
-      function?: components["schemas"]["FunctionId"] | null;
-      /** @description The stage that mends it. */
-      stage: components["schemas"]["Stage"];
-    };
-    /** @description A plan. */
-    Plan: {
-      /** @description The cables of the sound. */
-      audio: components["schemas"]["Hop"][];
-      /** @description What the bound rests on. */
-      bound_by: string;
-      /**
-       * Format: int32
-       * @description No plan can be ready sooner, in ms.
-       */
-      bound_ms: number;
-      /**
-       * Format: int32
-       * @description When everything has settled, in ms.
-       */
-      end_ms: number;
-      /** @description What was found on the way. */
-      findings: components["schemas"]["Finding"][];
-      from?: components["schemas"]["Situation"] | null;
-      /** @description What every device of the room has to be, in the order of the room. */
-      goals: components["schemas"]["DeviceGoal"][];
-      /** @description How many sets of states were looked at for the sequences of keys. */
-      homing_nodes: number;
-      /** @description Devices that are looked at first. */
-      looks: components["schemas"]["Look"][];
-      /** @description Changes by hand that fit no command any more: kept, and without effect. */
-      misfits: string[];
-      /** @description How many partial schedules were looked at. */
-      nodes: number;
-      /** @description Devices whose sequence is right but not proved to be the shortest. */
-      not_shortest: components["schemas"]["DeviceId"][];
-      /** @description Is *ready* proved to be the least, over the non-dominated sequences of each device? */
-      optimal: boolean;
-      /**
-       * Format: int32
-       * @description When picture and sound are there (all off, for room-off), in ms.
-       */
-      ready_ms: number;
-      /** @description The room; the first one of a plan for the house. */
-      room: components["schemas"]["RoomId"];
-      /** @description The rules of the order that it keeps. */
-      rules: components["schemas"]["KeptRule"][];
-      /** @description Can it be sent as it is? */
-      runnable: boolean;
-      /**
-       * Format: int32
-       * @description The same commands one device after another, in ms.
-       */
-      sequential_ms: number;
-      /** @description Its commands in order of time. */
-      steps: components["schemas"]["Step"][];
-      /** @description Where it leads. */
-      to: components["schemas"]["Situation"];
-      /** @description The cables of the picture. */
-      video: components["schemas"]["Hop"][];
-      /** @description The waits between and after them. */
-      waits: components["schemas"]["Wait"][];
-    };
-    /**
-     * @description From which states a plan is derived.
-     * @enum {string}
-     */
-    Policy: "trusting" | "safe";
-    /**
-     * @description Where something that moves stands.
-     * @enum {string}
-     */
-    Position: "up" | "down";
-    /** @description How power is switched. */
-    Power:
-      | {
-          /** @enum {string} */
-          how: "always-on";
-        }
-      | {
-          /** @enum {string} */
-          how: "discrete";
-          /** @description Switches off, and does nothing when it is off. */
-          off: components["schemas"]["FunctionId"];
-          /** @description Switches on, and does nothing when it is on. */
-          on: components["schemas"]["FunctionId"];
-        }
-      | {
-          /** @enum {string} */
-          how: "toggle";
-          /** @description Switches on when off and off when on. */
-          key: components["schemas"]["FunctionId"];
-        }
-      | {
-          /** @enum {string} */
-          how: "network-wake";
-          /** @description Switches off, and does nothing when it is off. */
-          off: components["schemas"]["FunctionId"];
-          /** @description Wakes it, and does nothing when it is on. */
-          wake: components["schemas"]["FunctionId"];
-        }
-      | {
-          /** @description How much later. */
-          delay: components["schemas"]["Span"];
-          /** @enum {string} */
-          how: "follows";
+        /** @description Marks and spaces in µs, alternating, a mark first. The silence at the end may be missing. */
+        Capture: {
+            /**
+             * Format: int32
+             * @description Carrier frequency in Hz, where the learner measured it.
+             */
+            carrier_hz?: number | null;
+            /** @description Durations in µs: mark, space, mark, … */
+            durations_us: number[];
         };
-    /**
-     * @description Power, as anyone can see it.
-     * @enum {string}
-     */
-    PowerView: "off" | "starting" | "on" | "cooling" | "always";
-    /** @description A key of a set. */
-    PresetKey: {
-      /** @description The key. */
-      key: components["schemas"]["SetKey"];
-      /** @description What is sent, in the words by which sets are compared; none for raw timing, which cannot be. */
-      words?: string | null;
-    };
-    /** @description The keys of one set. */
-    PresetKeys: {
-      /** @description Its keys. */
-      keys: components["schemas"]["PresetKey"][];
-      /** @description The set. */
-      set: components["schemas"]["CodeSetId"];
-    };
-    /** @description A set that is tried on a device. */
-    PresetRequest: {
-      /** @description The sets that are compared. */
-      sets: components["schemas"]["CodeSetId"][];
-      /** @description What was tried so far. */
-      trials: components["schemas"]["Trial"][];
-    };
-    /** @description How far the sets are told apart. */
-    PresetView: {
-      /** @description The keys of every set that was asked about. */
-      keys: components["schemas"]["PresetKeys"][];
-      /** @description The ranking, and the press to make next. */
-      ranking: components["schemas"]["Ranking"];
-    };
-    /** @description How a key is pressed: once, twice within a gap, or held. */
-    Press: {
-      /**
-       * Format: int32
-       * @description The longest pause between two presses, in ms.
-       */
-      gap_ms: number;
-      /**
-       * Format: int32
-       * @description How long the last one is held, in ms; 0 is a tap.
-       */
-      hold_ms: number;
-      /**
-       * Format: int32
-       * @description How many presses, 1–9.
-       */
-      presses: number;
-    };
-    /** @description One key, and how long is waited before it. */
-    Pressed: {
-      /** @description Which key. */
-      function: components["schemas"]["FunctionId"];
-      /**
-       * Format: int32
-       * @description The pause before it, in ms; 0–600 000.
-       */
-      wait_ms?: number;
-    };
-    /** @description What went wrong, for a program (`kind`, `status`) and for a person (`detail`). */
-    Problem: {
-      /** @description What to choose from, for `choose-signal`. */
-      choices?: string[] | null;
-      /** @description A sentence that says what happened and what to do. */
-      detail: string;
-      /** @description A word for programs: `stale`, `refused`, `not-found`, `bad-request`, `unreachable`, …. */
-      kind: string;
-      /**
-       * Format: int32
-       * @description The HTTP status.
-       */
-      status: number;
-      /** @description The status in words. */
-      title: string;
-      /** @description Always `about:blank`: the kind tells more. */
-      type: string;
-      /**
-       * Format: int64
-       * @description The version that is there now, for `stale`.
-       */
-      version?: number | null;
-    };
-    /** @description How a kind of device behaves. */
-    Profile: {
-      /** @description What it does when mains come back. */
-      after_mains?: components["schemas"]["AfterMains"];
-      /** @description Which input is chosen once it is on. */
-      after_power_on: components["schemas"]["AfterPowerOn"];
-      /** @description What it runs or receives. */
-      apps?: components["schemas"]["App"][];
-      auto_standby?: components["schemas"]["Span"] | null;
-      couples?: components["schemas"]["Couples"] | null;
-      /** @description What it tells of itself. */
-      feedback?: components["schemas"]["Feedback"];
-      /** @description What it can be told. */
-      functions: components["schemas"]["Function"][];
-      /** @description Its id. */
-      id: components["schemas"]["ProfileId"];
-      /** @description Its inputs, in the order of its own list. */
-      inputs: components["schemas"]["Input"][];
-      /** @description What it is for. */
-      kind: components["schemas"]["DeviceKind"];
-      /** @description Who makes it. */
-      maker: string;
-      /** @description What it is called. */
-      model: string;
-      /** @description Its settings. */
-      modes?: components["schemas"]["Mode"][];
-      motion?: components["schemas"]["Motion"] | null;
-      /** @description The ways in which the model can be told something. */
-      offers: components["schemas"]["Offer"][];
-      /** @description Its outputs. */
-      outputs: components["schemas"]["Output"][];
-      /** @description How power is switched. */
-      power: components["schemas"]["Power"];
-      /** @description How an input is chosen. */
-      selection: components["schemas"]["Selection"];
-      /** @description How long things take. */
-      times: components["schemas"]["Times"];
-      volume?: components["schemas"]["Volume"] | null;
-      /** @description Keys that switch it on and never off. */
-      wake_keys?: components["schemas"]["FunctionId"][];
-      wifi?: components["schemas"]["Wifi"] | null;
-    };
-    /**
-     * Format: uuid
-     * @description A device profile: how a kind of device behaves.
-     */
-    ProfileId: string;
-    /**
-     * @description A protocol's name as it is written everywhere.
-     * @enum {string}
-     */
-    ProtocolId:
-      "nec" | "nec-ext" | "rc5" | "rc6" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16";
-    /** @description Keys that were sent to a device and worked. */
-    ProvenRequest: {
-      /** @description The keys (at most 400). */
-      keys: components["schemas"]["SetKey"][];
-      /** @description How it was found out. */
-      note: string;
-    };
-    /** @description What a radio key says. */
-    RadioCode:
-      | {
-          /** @enum {string} */
-          code: "ook-24";
-          /**
-           * Format: int32
-           * @description Which remote, 0–1048575.
-           */
-          identity: number;
-          /**
-           * Format: int32
-           * @description Which key, 0–15.
-           */
-          key: number;
-        }
-      | {
-          /** @enum {string} */
-          code: "ook-tristate-12";
-          /** @description In the order of sending. */
-          trits: components["schemas"]["Trit"][];
+        /** @description One cell of the switch matrix. */
+        Cell: {
+            /**
+             * Format: int32
+             * @description No plan is ready sooner, in ms.
+             */
+            bound_ms: number;
+            /** @description Where it starts. */
+            from: components["schemas"]["Situation"];
+            /** @description Was the proof given up for too many states? The verdict is then the lesser one. */
+            given_up: boolean;
+            /** @description How far it can be relied on. */
+            guarantee: components["schemas"]["Guarantee"];
+            /**
+             * Format: int32
+             * @description The same right after the last plan, where that is later: something still cools, in ms.
+             */
+            hot_ms?: number | null;
+            /** @description How likely a lost press spoils it. */
+            loss: components["schemas"]["Loss"];
+            /** @description Is that reached, or proved to be out of reach? */
+            optimal: boolean;
+            /**
+             * Format: int32
+             * @description When the plan of the other policy would be ready, in ms; none where that has no plan.
+             */
+            other_ms?: number | null;
+            /** @description From which states it was derived. */
+            policy: components["schemas"]["Policy"];
+            /**
+             * Format: int32
+             * @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms.
+             */
+            ready_ms: number;
+            /** @description Can it be sent as it is? */
+            runnable: boolean;
+            /** @description Transmissions. */
+            sends: number;
+            /** @description States that were looked at. */
+            states: number;
+            story?: components["schemas"]["Story"] | null;
+            /** @description Where it leads. */
+            to: components["schemas"]["Situation"];
+            /** @description The verdict in words. */
+            verdict: string;
+            /** @description Is every wait that it needs confirmed, or measured often enough? */
+            waits_hold: boolean;
+            weakest?: components["schemas"]["RestsOn"] | null;
         };
-    /** @description A capture that reads as a fixed code. */
-    RadioReading: {
-      /** @description The code; where a tristate reading is possible it comes first. */
-      candidates: components["schemas"]["RadioCode"][];
-      /** @description How many frames say so. */
-      frames: number;
-      /** @description How many frames say something else or were damaged. */
-      strays: number;
-      /**
-       * Format: double
-       * @description The short unit, in µs.
-       */
-      unit_us: number;
-    };
-    /** @description A way to lose less. */
-    Raise: {
-      /**
-       * Format: int32
-       * @description How much longer the sends take, in ms.
-       */
-      costs_ms: number;
-      /** @description The probability of failure then. */
-      fails: components["schemas"]["Range"];
-      /** @description What is done. */
-      what: string;
-    };
-    /** @description A probability between two bounds. */
-    Range: {
-      /**
-       * Format: double
-       * @description The greatest.
-       */
-      hi: number;
-      /**
-       * Format: double
-       * @description The least.
-       */
-      lo: number;
-    };
-    /** @description One set in the ranking. */
-    Ranked: {
-      /** @description Presses that speak against it. */
-      against: number;
-      /** @description Presses that speak for it. */
-      fits: number;
-      /** @description How many functions that work for the device it could bring. */
-      keys: number;
-      /** @description Its name. */
-      name: string;
-      /** @description The set. */
-      set: components["schemas"]["CodeSetId"];
-    };
-    /** @description How far the sets are told apart. */
-    Ranking: {
-      /** @description Is that the least possible? */
-      exact: boolean;
-      next?: components["schemas"]["NextPress"] | null;
-      /** @description How many more presses there are in the worst case. */
-      presses_left: number;
-      /** @description Every set, the likeliest first: how many presses speak for and against it. */
-      sets: components["schemas"]["Ranked"][];
-      /** @description In a sentence. */
-      why: string;
-    };
-    /** @description How fast the clock should run. */
-    RateRequest: {
-      /**
-       * Format: double
-       * @description Times real time, 0.1–20.
-       */
-      rate: number;
-    };
-    /** @description How one gets to an app or a channel. */
-    Reach:
-      | {
-          /** @enum {string} */
-          by: "launch";
-          /** @description Which. */
-          function: components["schemas"]["FunctionId"];
-        }
-      | {
-          /** @enum {string} */
-          by: "digits";
-          /** @description The digits, 1 to 6 of them. */
-          number: string;
+        /** @description A cell with its plan and what it rests on. */
+        CellPlan: {
+            /** @description What happens where it is broken off and something else is asked for. */
+            broken_off: string;
+            /** @description The cell. */
+            cell: components["schemas"]["Cell"];
+            hot?: components["schemas"]["Plan"] | null;
+            /** @description Its plan. */
+            plan: components["schemas"]["Plan"];
+            /** @description Every wait that it needs, the weakest first. */
+            rests: components["schemas"]["RestsOn"][];
         };
-    /** @description What a device calls an input. */
-    ReadBack: {
-      /** @description The name that it reports. */
-      reported: string;
-    };
-    /** @description Which input of which device. */
-    ReadBackRequest: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The input. */
-      input: components["schemas"]["InputId"];
-    };
-    /** @description A stored code with its reading. */
-    ReadCode: {
-      /** @description Is the reading that of a capture, or of the timing that would be sent? */
-      captured: boolean;
-      /** @description The code. */
-      code: components["schemas"]["Code"];
-      radio?: components["schemas"]["RadioReading"] | null;
-      reading?: components["schemas"]["Reading"] | null;
-      /** @description The timing as signed text; none where the code has none. */
-      text?: string | null;
-    };
-    /** @description What was pasted, as a capture, and what it says. */
-    ReadText: {
-      /** @description The capture. */
-      capture: components["schemas"]["Capture"];
-      /** @description `pulse-space`, `signed`, `csv` or `vcd`. */
-      format: string;
-      radio?: components["schemas"]["RadioReading"] | null;
-      /** @description What it says as infrared. */
-      reading: components["schemas"]["Reading"];
-      /** @description What had to be assumed or joined. */
-      remarks: string[];
-    };
-    /** @description What a capture says. */
-    Reading: {
-      best?: components["schemas"]["Candidate"] | null;
-      /** @description Every reading that fits, the most likely first. */
-      candidates: components["schemas"]["Candidate"][];
-      /** @description The capture after cleaning: mark, space, …, in µs. */
-      cleaned: components["schemas"]["Cleaned"];
-      /** @description The frames of the cleaned capture. */
-      frames: components["schemas"]["FrameSeen"][];
-      /** @description A sentence: what it is, or why it was not recognised. */
-      why: string;
-    };
-    /** @description A ready-made command. */
-    ReadyCommand: {
-      /** @description The command. */
-      command: components["schemas"]["IpCommand"];
-      /** @description The function that it is for. */
-      name: string;
-    };
-    /** @description What a service call needs. Empty texts are what nobody has written down yet. */
-    Records: {
-      /**
-       * @description The account it is bound to. Left out of exports unless asked for.
-       * @default
-       */
-      account: string;
-      /**
-       * @description The battery of its remote, or its own.
-       * @default
-       */
-      battery: string;
-      /**
-       * @description Its dock or charger.
-       * @default
-       */
-      dock: string;
-      /**
-       * @description The version of the driver that talks to it.
-       * @default
-       */
-      driver: string;
-      /**
-       * @description Its firmware version.
-       * @default
-       */
-      firmware: string;
-      /**
-       * @description The key it is reached with on the local network. Left out of exports unless asked for.
-       * @default
-       */
-      local_key: string;
-      /**
-       * @description Does it need the maker's cloud? None where nobody knows.
-       * @default null
-       */
-      needs_cloud: boolean | null;
-      /**
-       * @description Anything else.
-       * @default
-       */
-      notes: string;
-      /**
-       * @description How it was paired.
-       * @default
-       */
-      paired: string;
-      /**
-       * @description Photos of its label and its back.
-       * @default []
-       */
-      photos: components["schemas"]["Photo"][];
-      /**
-       * @description Its serial number.
-       * @default
-       */
-      serial_number: string;
-      /**
-       * @description Where it stands: the shelf, the corner, the height.
-       * @default
-       */
-      stands: string;
-    };
-    /** @description A rehearsal as it stands. */
-    RehearsalView: {
-      /** @description The devices as the runtime believes they are. */
-      beliefs: components["schemas"]["BeliefView"][];
-      /** @description The devices as they are. */
-      devices: components["schemas"]["DeviceView"][];
-      /** @description Where the gateway listens. */
-      gateway: string;
-      /**
-       * Format: int64
-       * @description Simulated time, in ms.
-       */
-      now_ms: number;
-      /**
-       * Format: double
-       * @description How many times faster than real time.
-       */
-      rate: number;
-      /** @description The room. */
-      room: components["schemas"]["RoomId"];
-      run?: components["schemas"]["RunView"] | null;
-      /** @description The newest lines of the wire log, the newest last. */
-      wire: components["schemas"]["WireLine"][];
-    };
-    /** @description One thing that is wrong or worth knowing. */
-    Remark: {
-      function?: components["schemas"]["FunctionId"] | null;
-      /** @description Must it be mended before the code can be kept? */
-      stops: boolean;
-      /** @description In a sentence, with what to do. */
-      text: string;
-      /** @description What it is. */
-      trouble: components["schemas"]["Trouble"];
-    };
-    /** @description A remedy, solved. */
-    Remedy: {
-      /** @description How many cells of the room are at risk then. */
-      at_risk: number;
-      /**
-       * Format: int64
-       * @description How much that is more or less than now, in ms.
-       */
-      change_ms?: number | null;
-      /** @description The entities as they would be. */
-      changes: components["schemas"]["Entity"][];
-      guarantee?: components["schemas"]["Guarantee"] | null;
-      /**
-       * Format: int32
-       * @description When it is ready then, in ms.
-       */
-      ready_ms?: number | null;
-      /** @description What it takes. */
-      takes: string;
-      /** @description What is done. */
-      title: string;
-      /** @description The verdict in words. */
-      verdict: string;
-      /** @description Do all waits hold then? */
-      waits_hold: boolean;
-    };
-    /**
-     * @description What a remote is.
-     * @enum {string}
-     */
-    RemoteKind: "infrared" | "radio433" | "radio-other" | "bluetooth" | "both" | "unknown";
-    /** @description A wait that the verdict needs. */
-    RestsOn: {
-      /**
-       * Format: int32
-       * @description How sure it is, in %, where it was measured.
-       */
-      coverage_percent?: number | null;
-      /** @description Of which device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Is it confirmed, or measured often enough? */
-      holds: boolean;
-      /**
-       * Format: int32
-       * @description How many measurements are missing for that.
-       */
-      lacks: number;
-      /** @description The interval and its basis. */
-      span: components["schemas"]["Span"];
-      /** @description What is waited for, in words. */
-      what: string;
-    };
-    /** @description A room. */
-    Room: {
-      /** @description Its id. */
-      id: components["schemas"]["RoomId"];
-      /** @description What it is called. */
-      name: string;
-      /** @description How its plans are made, and what was changed in them by hand. */
-      plans?: components["schemas"]["RoomPlans"];
-      /**
-       * Format: int32
-       * @description Its place in the list.
-       */
-      position: number;
-      /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
-      rack?: boolean;
-    };
-    /**
-     * Format: uuid
-     * @description A room.
-     */
-    RoomId: string;
-    /** @description How the plans of a room are made. */
-    RoomPlans: {
-      /**
-       * @description What was changed by hand.
-       * @default []
-       */
-      hand: components["schemas"]["HandChange"][];
-      /**
-       * @description Nobody else touches the devices of this room: its remotes are locked away.
-       * @default false
-       */
-      nobody_else: boolean;
-      /**
-       * @description Trusting or safe.
-       * @default trusting
-       */
-      policy: components["schemas"]["Policy"];
-      /**
-       * @description What goes before what.
-       * @default []
-       */
-      rules: components["schemas"]["OrderRule"][];
-    };
-    /**
-     * @description How a run ended.
-     * @enum {string}
-     */
-    RunEnd: "ready" | "wrong" | "failed" | "stopped";
-    /** @description Where a run should lead. */
-    RunRequest: {
-      /** @description Off, or an activity. */
-      to: components["schemas"]["Situation"];
-    };
-    /** @description A step of a run. */
-    RunStep: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /**
-       * Format: int32
-       * @description When it is due, in ms from the start of the run.
-       */
-      due_ms: number;
-      /** @description The function's name. */
-      name: string;
-      /** @description How far it is. */
-      state: components["schemas"]["StepState"];
-    };
-    /** @description A run of a plan. */
-    RunView: {
-      end?: components["schemas"]["RunEnd"] | null;
-      /**
-       * Format: int64
-       * @description When it ended, in ms.
-       */
-      ended_ms?: number | null;
-      /**
-       * Format: int64
-       * @description Counts up.
-       */
-      number: number;
-      /**
-       * Format: int32
-       * @description When it should be ready, in ms from its start.
-       */
-      ready_ms: number;
-      /**
-       * Format: int64
-       * @description When it started, in ms.
-       */
-      started_ms: number;
-      /** @description Its steps. */
-      steps: components["schemas"]["RunStep"][];
-      /** @description Where it leads. */
-      to: components["schemas"]["Situation"];
-      /** @description What went wrong, sentence by sentence. */
-      troubles: string[];
-    };
-    /** @description What a change did. */
-    SavedView: {
-      /** @description The house after it. */
-      house: components["schemas"]["HouseView"];
-      /**
-       * Format: uuid
-       * @description The thing that was made, where the request made one.
-       */
-      made?: string | null;
-      /** @description What happened, in words. */
-      title: string;
-    };
-    /** @description What one school gives. */
-    School: {
-      /** @description Cells at risk. */
-      at_risk: number;
-      /** @description Cells that are certain. */
-      certain: number;
-      /** @description Cells that are certain if nobody else touches the room. */
-      if_nobody_else: number;
-      /** @description Transmissions of all cells. */
-      sends: number;
-      /**
-       * Format: int32
-       * @description The longest time from off to an activity, in ms.
-       */
-      slowest_ms: number;
-    };
-    /** @description The two schools of control over HDMI, compared for a room. */
-    Schools: {
-      /** @description The devices with the couplings taken off. */
-      changes: components["schemas"]["Entity"][];
-      /** @description Does anything in the room speak over HDMI? */
-      couples: boolean;
-      /** @description Switched off everywhere. */
-      off: components["schemas"]["School"];
-      /** @description Left on and followed. */
-      on: components["schemas"]["School"];
-    };
-    /** @description What a client saw after a macro. */
-    Seen: {
-      /**
-       * @description What single devices showed.
-       * @default []
-       */
-      devices: components["schemas"]["SeenDevice"][];
-      /**
-       * @description Was there a picture?
-       * @default null
-       */
-      picture: boolean | null;
-      /**
-       * @description Was there sound?
-       * @default null
-       */
-      sound: boolean | null;
-    };
-    /** @description What one device showed. */
-    SeenDevice: {
-      /** @description Which. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Was it all the way down? */
-      down?: boolean | null;
-      input?: components["schemas"]["InputId"] | null;
-      /** @description On or off. */
-      on?: boolean | null;
-    };
-    /** @description How an input is chosen. */
-    Selection:
-      | {
-          /** @enum {string} */
-          how: "none";
-        }
-      | {
-          /** @enum {string} */
-          how: "discrete";
-        }
-      | {
-          /** @enum {string} */
-          how: "cycle";
-          /** @description To the next. */
-          next: components["schemas"]["FunctionId"];
-          previous?: components["schemas"]["FunctionId"] | null;
-        }
-      | {
-          /** @description It closes by itself after this long without a key. */
-          closes_after: components["schemas"]["Span"];
-          /** @description Takes the marked entry and closes the list. */
-          confirm: components["schemas"]["FunctionId"];
-          /** @description What it does at its ends. */
-          ends: components["schemas"]["ListEnds"];
-          /** @enum {string} */
-          how: "menu";
-          /** @description Moves on. */
-          next: components["schemas"]["FunctionId"];
-          /** @description Opens the list. */
-          open: components["schemas"]["FunctionId"];
-          /** @description Where it opens. */
-          opens: components["schemas"]["ListOpens"];
-          /** @description Moves back. */
-          previous: components["schemas"]["FunctionId"];
+        /** @description What is changed by hand. */
+        Change: {
+            /**
+             * Format: int32
+             * @description When, in ms.
+             */
+            at_ms: number;
+            /** @enum {string} */
+            change: "pin";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How many of the same to the same device come before.
+             */
+            nth: number;
+        } | {
+            /** @enum {string} */
+            change: "wait";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description From the end of the command before, in ms.
+             */
+            ms: number;
+            /**
+             * Format: int32
+             * @description How many of the same to the same device come before.
+             */
+            nth: number;
+        } | {
+            /**
+             * Format: int32
+             * @description From the end of the command before, in ms.
+             */
+            after_ms: number;
+            /** @enum {string} */
+            change: "add";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            change: "forbid";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
         };
-    /** @description Which function to send. */
-    SendRequest: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The function. */
-      function: components["schemas"]["FunctionId"];
-    };
-    /** @description What came of one press. */
-    SendView: {
-      /** @description Who understood it and what they did; empty where nobody did. */
-      heard: components["schemas"]["Heard"][];
-    };
-    /** @description One key of a set. */
-    SetKey: {
-      /** @description What is sent. */
-      body: components["schemas"]["CodeBody"];
-      /** @description The function that it is for, by name. */
-      name: string;
-      /** @description How its key is pressed. */
-      press?: components["schemas"]["Press"];
-    };
-    /** @description A code set without its codes. */
-    SetLine: {
-      /** @description The names of its functions. */
-      functions: string[];
-      /** @description Its id. */
-      id: components["schemas"]["CodeSetId"];
-      kind?: components["schemas"]["DeviceKind"] | null;
-      /** @description What it is called. */
-      name: string;
-      /** @description Does it ship with the product? */
-      shipped: boolean;
-      /** @description Where it comes from. */
-      source: string;
-    };
-    /** @description A setting that an activity wants. */
-    Setting: {
-      /** @description Of which device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Which setting, by its name in the profile. */
-      mode: string;
-      /** @description Which value. */
-      value: string;
-    };
-    /** @description What is done of what there is to do. */
-    Share: {
-      /**
-       * Format: int32
-       * @description Done.
-       */
-      done: number;
-      /**
-       * Format: int32
-       * @description In all.
-       */
-      total: number;
-    };
-    /** @description What a favourite does. */
-    Shortcut:
-      | {
-          /** @enum {string} */
-          does: "channel";
-          /** @description 1 to 6 digits. */
-          number: string;
-        }
-      | {
-          /** @enum {string} */
-          does: "app";
-          /** @description Its name there. */
-          name: string;
-        }
-      | {
-          /** @enum {string} */
-          does: "presses";
-          /** @description Which key of the source. */
-          function: components["schemas"]["FunctionId"];
-          /**
-           * Format: int32
-           * @description How often, 1–30.
-           */
-          times: number;
-        }
-      | {
-          /** @enum {string} */
-          does: "volume";
-          /**
-           * Format: int32
-           * @description Steps, −30 to 30.
-           */
-          steps: number;
+        /** @description A check. */
+        Check: {
+            /** @description What each answer leaves. */
+            answers: components["schemas"]["Answer"][];
+            /** @description What to look at. */
+            look: string;
         };
-    /** @description Where a room is, or should be. */
-    Situation:
-      | {
-          /** @enum {string} */
-          is: "off";
-        }
-      | {
-          /** @enum {string} */
-          is: "unknown";
-        }
-      | {
-          /** @description Which. */
-          activity: components["schemas"]["ActivityId"];
-          /** @enum {string} */
-          is: "in";
+        /** @description What was seen; `None` where it was not tried. */
+        Checks: {
+            /**
+             * @description Does a telephone's camera show a flicker at its front while a key is held?
+             * @default null
+             */
+            camera_shows: boolean | null;
+            /**
+             * Format: double
+             * @description The frequency on its label, in MHz; 0 where the label names none.
+             * @default null
+             */
+            label_mhz: number | null;
+            /**
+             * @description Does it still work with a hand in front of it?
+             * @default null
+             */
+            works_through_hand: boolean | null;
         };
-    /** @description How long something takes: after `hi_ms` it is safe to rely on, from `lo_ms` on it may happen. */
-    Span: {
-      /** @description Where the figures come from. */
-      basis: components["schemas"]["Basis"];
-      /**
-       * Format: int32
-       * @description The longest, in ms (at most 10 minutes).
-       */
-      hi_ms: number;
-      /**
-       * Format: int32
-       * @description The shortest, in ms.
-       */
-      lo_ms: number;
+        /**
+         * @description What checks a payload; it stands between the payload and its terminator. Names and parameters of
+         *     the CRCs are those of the catalogue of parametrised CRC algorithms.
+         * @enum {string}
+         */
+        Checksum: "none" | "sum-8" | "xor-8" | "crc-8/smbus" | "crc-8/i-432-1" | "crc-8/rohc" | "crc-16/arc" | "crc-16/modbus" | "crc-16/kermit" | "crc-16/xmodem";
+        /** @description A capture without blips, and what was taken out. */
+        Cleaned: {
+            /** @description Durations in µs: mark, space, …, a mark first and a mark last. */
+            durations_us: number[];
+            /** @description Sentences on what was taken out. */
+            removed: string[];
+        };
+        /** @description What is known of one function of one device by one medium. */
+        Code: {
+            /** @description What is sent. */
+            body: components["schemas"]["CodeBody"];
+            captured?: components["schemas"]["Capture"] | null;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its id. */
+            id: components["schemas"]["CodeId"];
+            /**
+             * Format: date-time
+             * @description When it was captured or entered, in UTC.
+             */
+            since?: string | null;
+            tested?: components["schemas"]["Tested"] | null;
+        };
+        /** @description What is sent for a function. */
+        CodeBody: {
+            /** @enum {string} */
+            as: "decoded";
+            /** @description What it says. */
+            message: components["schemas"]["Message"];
+        } | {
+            /** @enum {string} */
+            as: "radio";
+            /** @description What it says. */
+            code: components["schemas"]["RadioCode"];
+            /**
+             * Format: int32
+             * @description The short unit it is sent with, in µs.
+             */
+            unit_us: number;
+        } | {
+            /** @enum {string} */
+            as: "raw";
+            /** @description Marks and spaces. */
+            capture: components["schemas"]["Capture"];
+            /** @description On what it is sent: infrared or radio. */
+            medium?: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            as: "opaque";
+            /** @description On what it is sent: infrared or radio. */
+            medium: components["schemas"]["Medium"];
+            /** @description The bytes. */
+            payload: components["schemas"]["Payload"];
+            /**
+             * Format: int32
+             * @description How many presses one send stands for.
+             */
+            presses?: number;
+            /**
+             * Format: int32
+             * @description How long one send was measured to last, in ms.
+             */
+            send_ms?: number | null;
+        } | {
+            /** @enum {string} */
+            as: "ip";
+            /** @description Which. */
+            command: components["schemas"]["IpCommand"];
+        };
+        /**
+         * Format: uuid
+         * @description The code of a function of a device.
+         */
+        CodeId: string;
+        /** @description A code without its capture: enough for a table. */
+        CodeLine: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its id. */
+            id: components["schemas"]["CodeId"];
+            /** @description On what it is sent. */
+            medium: components["schemas"]["Medium"];
+            /** @description Is it the one that is sent, where a function has several? */
+            preferred: boolean;
+            /**
+             * Format: int32
+             * @description How long one press lasts, in ms.
+             */
+            send_ms: number;
+            /**
+             * Format: date-time
+             * @description When it was captured or entered, in UTC.
+             */
+            since?: string | null;
+            /** @description How far it is proved. */
+            state: components["schemas"]["CodeState"];
+            /** @description What is sent, in words. */
+            summary: string;
+            tested?: components["schemas"]["Tested"] | null;
+        };
+        /** @description A set of codes. */
+        CodeSet: {
+            /** @description Its id. */
+            id: components["schemas"]["CodeSetId"];
+            /** @description Its keys. */
+            keys: components["schemas"]["SetKey"][];
+            kind?: components["schemas"]["DeviceKind"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Where it comes from. */
+            source?: string;
+        };
+        /**
+         * Format: uuid
+         * @description A set of codes to try on a device.
+         */
+        CodeSetId: string;
+        /**
+         * @description How far a function is proved. The order is that of the work.
+         * @enum {string}
+         */
+        CodeState: "none" | "captured" | "opaque" | "written" | "decoded" | "tested" | "failed";
+        /** @description Several captures of one key. */
+        CombineRequest: {
+            /** @description In the order in which they were heard (2–16). */
+            captures: components["schemas"]["Capture"][];
+        };
+        /** @description One reading of several captures. */
+        Combined: {
+            /** @description How many captures say the same key. */
+            agree: number;
+            /** @description The averaged frame with its repeats, or the best of the captures where they cannot be averaged. */
+            capture: components["schemas"]["Capture"];
+            /** @description What it says. */
+            reading: components["schemas"]["Reading"];
+            /** @description Sentences on what the captures have to do with each other. */
+            remarks: string[];
+        };
+        /** @description A command as bytes. */
+        CommandView: {
+            /** @description How many bytes. */
+            bytes: number;
+            /** @description The bytes that should come back, as text with escapes; none where nothing does. */
+            expects?: string | null;
+            /** @description The bytes that are sent, in hex with blanks. */
+            hex: string;
+            /** @description The same as text, with escapes. */
+            text: string;
+        };
+        /** @description What follows from the checks. */
+        Conclusion: {
+            /** @description Do the checks leave no doubt? */
+            certain: boolean;
+            /** @description What it is. */
+            kind: components["schemas"]["RemoteKind"];
+            /** @description What to do with it, or which check to make next. */
+            next: string;
+            /** @description Why, in a sentence. */
+            why: string;
+        };
+        /** @description A cable. */
+        Connection: {
+            /** @description The device that gives. */
+            from_device: components["schemas"]["DeviceId"];
+            /** @description Its output. */
+            from_output: components["schemas"]["OutputId"];
+            /** @description Its id. */
+            id: components["schemas"]["ConnectionId"];
+            /** @description Does sound come back through it (HDMI return audio)? */
+            return_audio?: boolean;
+            /** @description The device that takes. */
+            to_device: components["schemas"]["DeviceId"];
+            /** @description Its input. */
+            to_input: components["schemas"]["InputId"];
+        };
+        /**
+         * Format: uuid
+         * @description A cable from an output to an input.
+         */
+        ConnectionId: string;
+        /** @description A way that was set up for a device. The first of a device's paths is the preferred one. */
+        ControlPath: {
+            /** @description On what the command travels. */
+            medium: components["schemas"]["Medium"];
+            /** @description The emitter, the socket, the pairing: what one has to find again. */
+            note?: string;
+            /** @description Does the device answer on it? */
+            replies?: boolean;
+            through?: components["schemas"]["DeviceId"] | null;
+            /** @description Presses that were lost, of those that were counted. */
+            tries?: components["schemas"]["Tries"];
+        };
+        /** @description What to make another one of. */
+        CopyRequest: {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "device";
+        } | {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "room";
+        } | {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "profile";
+        } | {
+            /**
+             * Format: uuid
+             * @description Which.
+             */
+            id: string;
+            /** @enum {string} */
+            what: "model";
+        };
+        /** @description What control over HDMI makes a device do by itself. */
+        Couples: {
+            /** @description How long after the event the other device follows. */
+            delay: components["schemas"]["Span"];
+            /** @description It lets itself be put to standby. */
+            put_to_sleep: boolean;
+            /** @description When it goes off, it puts to standby what is wired to it. */
+            sleeps: boolean;
+            /** @description When it wakes, it wakes what it is wired to, as far as the picture goes, and takes their inputs. */
+            wakes: boolean;
+            /** @description It lets itself be woken, and its input be taken. */
+            woken: boolean;
+        };
+        /** @description A device in a room. */
+        Device: {
+            behind?: components["schemas"]["DeviceId"] | null;
+            /** @description Its id. */
+            id: components["schemas"]["DeviceId"];
+            /** @description What it is called. */
+            name: string;
+            /** @description Where it is on the network. */
+            network?: components["schemas"]["Network"];
+            /** @description Fields in which it differs from its model. */
+            overrides?: components["schemas"]["Override"][];
+            /**
+             * @description The ways in which a command reaches it, the preferred one first; what its model offers, in the
+             *     house's order, where this is empty.
+             */
+            paths?: components["schemas"]["ControlPath"][];
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position: number;
+            /** @description How it behaves. */
+            profile: components["schemas"]["ProfileId"];
+            /** @description What a service call needs. */
+            records?: components["schemas"]["Records"];
+            /** @description The name that the device reports for an input, read back from it. */
+            reported?: {
+                [key: string]: string;
+            };
+            /** @description Where it stands. */
+            room: components["schemas"]["RoomId"];
+            /** @description The rooms that it serves; the one where it stands, where this is empty. */
+            serves?: components["schemas"]["RoomId"][];
+        };
+        /** @description What a device has to be. */
+        DeviceGoal: {
+            /** @description What it has to run or receive, by its name in the profile. */
+            app?: string | null;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            input?: components["schemas"]["InputId"] | null;
+            /** @description Do picture or sound hang on it? */
+            needed: boolean;
+            /** @description On or off; none where it does not matter. */
+            on?: boolean | null;
+            position?: components["schemas"]["Position"] | null;
+            /** @description Its settings. */
+            settings: components["schemas"]["Setting"][];
+            /** @description Has it to sound, rather than be silenced? */
+            sounds: boolean;
+            /**
+             * Format: int32
+             * @description How loud it has to be, on its scale.
+             */
+            volume?: number | null;
+            /** @description Why, in a sentence. */
+            why: string;
+            /** @description The goal in words, such as “on, input Disc”. */
+            wish: string;
+        };
+        /**
+         * Format: uuid
+         * @description A device.
+         */
+        DeviceId: string;
+        /**
+         * @description What a device is for. The order is that of the signal.
+         * @enum {string}
+         */
+        DeviceKind: "disc-player" | "streamer" | "console" | "tuner" | "receiver" | "sound-bar" | "amplifier" | "speakers" | "projector" | "display" | "screen" | "blind" | "light" | "heater" | "sensor" | "gateway" | "network";
+        /** @description A device as it stands. */
+        DeviceView: {
+            /**
+             * Format: int64
+             * @description Until when it is busy, in ms.
+             */
+            busy_until_ms?: number | null;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What it is doing, in words. */
+            doing?: string | null;
+            /**
+             * Format: int32
+             * @description How far it is down, in %, if it moves.
+             */
+            down_percent?: number | null;
+            input?: components["schemas"]["InputId"] | null;
+            marked?: components["schemas"]["InputId"] | null;
+            moving?: components["schemas"]["Position"] | null;
+            /** @description Its power. */
+            power: components["schemas"]["PowerView"];
+        };
+        /** @description The answer. */
+        Diagnosis: {
+            /** @description Does the plan itself lead to what was seen? */
+            as_planned: boolean;
+            /** @description The explanations, likeliest first. */
+            explanations: components["schemas"]["Explanation"][];
+            next?: components["schemas"]["Check"] | null;
+        };
+        /** @description One edit, with the version of the entity that it was made from. */
+        Edit: {
+            /**
+             * Format: int64
+             * @description The version that was changed; absent for a new entity.
+             */
+            base?: number | null;
+            /** @enum {string} */
+            do: "put";
+            /** @description The entity as it should be. */
+            entity: components["schemas"]["Entity"];
+        } | {
+            /**
+             * Format: int64
+             * @description The version that was seen.
+             */
+            base: number;
+            /** @enum {string} */
+            do: "remove";
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description Its kind. */
+            kind: components["schemas"]["EntityKind"];
+        };
+        /** @description Tells open pages that a house has changed. */
+        Edited: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description The house. */
+            house: components["schemas"]["HouseId"];
+            /** @description What kind of change. */
+            kind: components["schemas"]["LogKind"];
+            /** @description The page that asked for it, as it named itself; empty where it did not. */
+            page: string;
+            /**
+             * Format: int64
+             * @description Its revision after the change.
+             */
+            revision: number;
+            /** @description What happened, in words. */
+            title: string;
+            /** @description Who. */
+            who: string;
+        };
+        /** @description Edits that are one step. */
+        Edits: {
+            /** @description In order; all of them are carried out, or none. */
+            edits: components["schemas"]["Edit"][];
+        };
+        /**
+         * @description What a key sets in motion.
+         * @enum {string}
+         */
+        Effect: "none" | "warm-up" | "cool-down" | "input" | "travel" | "halt";
+        /** @description Anything that has an id and a history. */
+        Entity: {
+            /** @enum {string} */
+            entity: "house";
+            /** @description The house itself. */
+            value: components["schemas"]["House"];
+        } | {
+            /** @enum {string} */
+            entity: "room";
+            /** @description A room. */
+            value: components["schemas"]["Room"];
+        } | {
+            /** @enum {string} */
+            entity: "profile";
+            /** @description A device profile. */
+            value: components["schemas"]["Profile"];
+        } | {
+            /** @enum {string} */
+            entity: "device";
+            /** @description A device. */
+            value: components["schemas"]["Device"];
+        } | {
+            /** @enum {string} */
+            entity: "connection";
+            /** @description A cable. */
+            value: components["schemas"]["Connection"];
+        } | {
+            /** @enum {string} */
+            entity: "code";
+            /** @description A code. */
+            value: components["schemas"]["Code"];
+        } | {
+            /** @enum {string} */
+            entity: "activity";
+            /** @description An activity. */
+            value: components["schemas"]["Activity"];
+        } | {
+            /** @enum {string} */
+            entity: "code-set";
+            /** @description A set of codes to try. */
+            value: components["schemas"]["CodeSet"];
+        };
+        /**
+         * @description What kind of entity an id belongs to.
+         * @enum {string}
+         */
+        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set";
+        /** @description A set of causes that produces what was seen. */
+        Explanation: {
+            /** @description The causes, one or two. */
+            causes: string[];
+            /** @description How everything stands then. */
+            leaves: string[];
+            /**
+             * Format: double
+             * @description How likely against the others, in %.
+             */
+            share_percent: number;
+        };
+        /** @description The machine of a device, and what became of it. */
+        Exploration: {
+            /** @description What it may be in once nothing is under way. */
+            ends: string[];
+            /** @description Its keys. */
+            keys: components["schemas"]["MachineKey"][];
+            /**
+             * Format: int32
+             * @description How long until nothing is under way, at the latest, in ms.
+             */
+            settles_ms: number;
+            /** @description Every settled state. */
+            states: string[];
+            /** @description What each key led to. */
+            steps: components["schemas"]["Explored"][];
+        };
+        /** @description What is to be looked at. */
+        Explore: {
+            /** @description The keys in order, at most 40. */
+            keys?: components["schemas"]["Pressed"][];
+            /** @description The state to start from, by its place in the list; none starts from all of them. */
+            start?: number | null;
+        };
+        /** @description What a key led to. */
+        Explored: {
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /** @description What the device may have made of it. */
+            reactions: string[];
+            /** @description What it may be in now. */
+            states: string[];
+        };
+        /** @description What comes with an activity beside source, picture and sound. */
+        Extras: {
+            /**
+             * @description What the source runs or receives, by its name in the profile.
+             * @default null
+             */
+            app: string | null;
+            /**
+             * @description The arrival look: commands that are sent at the start, so that nobody comes into a dark room.
+             * @default []
+             */
+            arrival: components["schemas"]["Arrival"][];
+            /**
+             * @description What is one press away while it runs.
+             * @default []
+             */
+            favourites: components["schemas"]["Favourite"][];
+            /**
+             * @description Settings of devices: picture mode, lens memory, sound mode.
+             * @default []
+             */
+            settings: components["schemas"]["Setting"][];
+            /**
+             * Format: int32
+             * @description How loud it starts, on the scale of the device that sounds.
+             * @default null
+             */
+            volume: number | null;
+        };
+        /**
+         * @description What an import would do with a code.
+         * @enum {string}
+         */
+        Fate: "new-function" | "new-code" | "replaces" | "same" | "no-device";
+        /** @description Something that is one press away. */
+        Favourite: {
+            /** @description What it does. */
+            does: components["schemas"]["Shortcut"];
+            /** @description What it is called. */
+            name: string;
+        };
+        /** @description A favourite as the presses that it stands for, or why it cannot be. */
+        FavouritePlan: {
+            /**
+             * Format: int32
+             * @description How long they take, in ms.
+             */
+            ends_ms: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description How they come about, or what is missing. */
+            note: string;
+            /** @description The presses. */
+            steps: components["schemas"]["FavouriteStep"][];
+            /** @description Can it be sent? */
+            works: boolean;
+        };
+        /** @description One press of a favourite. */
+        FavouriteStep: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description When its last silence ends, in ms.
+             */
+            end_ms: number;
+            /** @description Which function. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description It must start by then: the number would have been taken as it is, in ms.
+             */
+            latest_ms?: number | null;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description When it starts, in ms.
+             */
+            start_ms: number;
+        };
+        /** @description What it tells of itself. */
+        Feedback: {
+            /** @enum {string} */
+            how: "none";
+        } | {
+            /**
+             * Format: int32
+             * @description How often it is asked, in ms.
+             */
+            every_ms: number;
+            /** @enum {string} */
+            how: "poll";
+            /** @description What it tells: power, input, volume …. */
+            tells: string[];
+            /**
+             * Format: int32
+             * @description How long an answer may take, in ms.
+             */
+            time_out_ms: number;
+        } | {
+            /**
+             * Format: int32
+             * @description How much later, in ms.
+             */
+            delay_ms: number;
+            /** @enum {string} */
+            how: "push";
+            /** @description What it tells. */
+            tells: string[];
+        } | {
+            /**
+             * Format: int32
+             * @description How much later, in ms.
+             */
+            delay_ms: number;
+            /** @enum {string} */
+            how: "sensor";
+            /** @description What it senses: power draw, contact, light …. */
+            senses: string;
+        };
+        /** @description One finding: a sentence with its reason, and where to mend it. */
+        Finding: {
+            /** @description Where. */
+            place: components["schemas"]["Place"];
+            /** @description What was found, why, and what to do. */
+            text: string;
+            /** @description One or two words that name the kind. */
+            title: string;
+            /** @description How much it matters. */
+            weight: components["schemas"]["Weight"];
+        };
+        /**
+         * @description How a payload is written.
+         * @enum {string}
+         */
+        Form: "text" | "hex";
+        /**
+         * @description A format.
+         * @enum {string}
+         */
+        Format: "csv" | "keymap" | "pulse" | "signed" | "vcd";
+        /** @description Where a frame lies in the cleaned capture. */
+        FrameSeen: {
+            /** @description How many durations it has. */
+            durations: number;
+            /**
+             * Format: int32
+             * @description The silence after it in µs; none where the capture ends.
+             */
+            gap_us?: number | null;
+            /**
+             * Format: int64
+             * @description From its first mark to the end of its last, in µs.
+             */
+            length_us: number;
+            /**
+             * Format: int64
+             * @description Start, in µs.
+             */
+            start_us: number;
+        };
+        /** @description Something that a key or a command does. */
+        Function: {
+            answers_to?: components["schemas"]["CodeBody"] | null;
+            /**
+             * Format: int32
+             * @description How many frames in a row the receiver needs; none where the protocol's own number holds.
+             */
+            frames?: number | null;
+            /** @description Its id. */
+            id: components["schemas"]["FunctionId"];
+            /** @description What it is called. */
+            name: string;
+            /** @description How its key is pressed. */
+            press?: components["schemas"]["Press"];
+        };
+        /**
+         * Format: uuid
+         * @description A function of a profile: something that a key or a command does.
+         */
+        FunctionId: string;
+        /** @description Where a device comes in the order. */
+        Goes: {
+            /** @enum {string} */
+            goes: "first";
+        } | {
+            /** @enum {string} */
+            goes: "last";
+        } | {
+            /** @enum {string} */
+            goes: "after";
+            /** @description Which. */
+            other: components["schemas"]["DeviceId"];
+        };
+        /**
+         * @description A group of functions.
+         * @enum {string}
+         */
+        Group: "power" | "inputs" | "navigation" | "transport" | "digits" | "volume" | "picture" | "motion" | "presets";
+        /**
+         * @description How far a plan can be relied on.
+         * @enum {string}
+         */
+        Guarantee: "certain" | "if-nobody-else" | "at-risk";
+        /** @description What a hand, a timer or the mains did. */
+        Hand: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Does the next plan end right all the same? */
+            ends_right: boolean;
+            /** @description What the device was then. */
+            left: string;
+            /** @description What goes wrong. */
+            story?: string | null;
+            /** @description What was done, in words. */
+            what: string;
+        };
+        /**
+         * @description A change of one plan by hand. Commands are named by device, function and how many of the same come
+         *     before, so that a change outlives a new derivation as long as its command is still there.
+         */
+        HandChange: {
+            /** @description What is changed. */
+            change: components["schemas"]["Change"];
+            /** @description The plan that starts here … */
+            from: components["schemas"]["Situation"];
+            /** @description … and leads there. */
+            to: components["schemas"]["Situation"];
+        };
+        /** @description A key of a handset. */
+        HandsetKey: {
+            /** @description The function that its maker meant. */
+            function: components["schemas"]["FunctionId"];
+            /** @description On what it sends. */
+            medium: components["schemas"]["Medium"];
+            /** @description What is printed on it. */
+            name: string;
+        };
+        /** @description Which key to press, and how. */
+        HandsetPress: {
+            /** @description The device that the handset came with. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description How long the last press is held, in ms (0–10000).
+             */
+            hold_ms?: number;
+            /** @description The key. */
+            key: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How often (1–9).
+             */
+            presses?: number;
+            /** @description Does the thumb slip? */
+            slip?: boolean;
+        };
+        /** @description What one device made of one transmission. */
+        Heard: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function that it understood. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /** @description What it did. */
+            outcome: components["schemas"]["Outcome"];
+        };
+        /** @description A press that was heard. */
+        HeardPress: {
+            /** @description Marks and spaces. */
+            capture: components["schemas"]["Capture"];
+            /** @description On what. */
+            medium: components["schemas"]["Medium"];
+        };
+        /** @description One cable of a path. */
+        Hop: {
+            /** @description Does the signal run against the cable (return audio)? */
+            back: boolean;
+            /** @description The cable. */
+            connection: components["schemas"]["ConnectionId"];
+            /** @description The device that gives. */
+            from: components["schemas"]["DeviceId"];
+            /** @description The input at which it takes. */
+            input: components["schemas"]["InputId"];
+            /** @description The device that takes. */
+            to: components["schemas"]["DeviceId"];
+        };
+        /** @description A house. */
+        House: {
+            /**
+             * Format: int32
+             * @description How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
+             */
+            coverage_percent?: number;
+            /** @description Its id. */
+            id: components["schemas"]["HouseId"];
+            /** @description What it is called. */
+            name: string;
+            /** @description The order in which control paths are preferred here; the usual one where it is empty. */
+            path_order?: components["schemas"]["PathClass"][];
+        };
+        /**
+         * Format: uuid
+         * @description A house.
+         */
+        HouseId: string;
+        /** @description A line of the list of houses. */
+        HouseSummary: {
+            /** @description Its id. */
+            id: components["schemas"]["HouseId"];
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description How many changes there have been.
+             */
+            revision: number;
+        };
+        /** @description A house as the page shows it. */
+        HouseView: {
+            /** @description Its activities, in order. */
+            activities: components["schemas"]["Activity"][];
+            /** @description Its code sets. */
+            code_sets: components["schemas"]["SetLine"][];
+            /** @description Its codes. */
+            codes: components["schemas"]["CodeLine"][];
+            /** @description Its cables. */
+            connections: components["schemas"]["Connection"][];
+            /** @description Its devices, in order. */
+            devices: components["schemas"]["Device"][];
+            /** @description The house. */
+            house: components["schemas"]["House"];
+            /** @description Its profiles. */
+            profiles: components["schemas"]["Profile"][];
+            /** @description What redo would make again. */
+            redo?: string | null;
+            /**
+             * Format: int64
+             * @description How many changes there have been.
+             */
+            revision: number;
+            /** @description Its rooms, in order. */
+            rooms: components["schemas"]["Room"][];
+            /** @description What undo would take back. */
+            undo?: string | null;
+            /** @description For every entity, the version that an edit has to name as its base. */
+            versions: {
+                [key: string]: number;
+            };
+        };
+        /** @description One code of an import. */
+        ImportLine: {
+            /** @description Was it understood? Timing, opaque payloads and typed bytes are not. */
+            decoded: boolean;
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description What would happen. */
+            fate: components["schemas"]["Fate"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Where it stands in the file, counted from 1. */
+            line: number;
+            /** @description The function. */
+            name: string;
+            /** @description The device that the file names. */
+            named?: string | null;
+            /** @description What is sent, in words. */
+            summary: string;
+        };
+        /** @description What to import, and where to. */
+        ImportRequest: {
+            /** @description Keep them as a code set of this name instead. */
+            as_set?: string | null;
+            /** @description Places in the list of the preview, counted from 0; ignored by the preview. */
+            chosen?: number[];
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description Where codes come from. */
+            source: components["schemas"]["ImportSource"];
+        };
+        /** @description Where codes come from. */
+        ImportSource: {
+            /** @enum {string} */
+            from: "file";
+            /** @description Its text (at most 4 MB). */
+            text: string;
+        } | {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            from: "device";
+            /** @description The house. */
+            house: components["schemas"]["HouseId"];
+        };
+        /** @description What an import would do. */
+        ImportView: {
+            /** @description `keymap`, `csv`, `named captures` or `device`. */
+            format: string;
+            /** @description Code by code. */
+            lines: components["schemas"]["ImportLine"][];
+            /** @description The lines that cannot be read. */
+            unread: components["schemas"]["Unread"][];
+        };
+        /** @description A socket that takes a signal in. */
+        Input: {
+            /** @description What plugs in. */
+            cable: components["schemas"]["Cable"];
+            /** @description Its id. */
+            id: components["schemas"]["InputId"];
+            /** @description The label on its front. */
+            name: string;
+            /** @description The name that the device reports when it is chosen, where that is known of the model. */
+            reports?: string | null;
+            select?: components["schemas"]["FunctionId"] | null;
+        };
+        /**
+         * Format: uuid
+         * @description An input of a profile.
+         */
+        InputId: string;
+        /** @description A command on the network or a serial line. */
+        IpCommand: {
+            /** @description What checks it. */
+            checksum: components["schemas"]["Checksum"];
+            /** @description What the device should answer with, written in the same form; none where it says nothing. */
+            expect?: string | null;
+            /** @description How they are written. */
+            form: components["schemas"]["Form"];
+            /** @enum {string} */
+            kind: "payload";
+            /** @description What closes it. */
+            terminator: components["schemas"]["Terminator"];
+            /** @description The payload as it is written. */
+            text: string;
+            /** @description How they travel. */
+            transport: components["schemas"]["Transport"];
+        } | {
+            /** @description The body, if any. */
+            body?: string;
+            /** @enum {string} */
+            kind: "http";
+            /** @description The path, from `/` on. */
+            path: string;
+            /** @description Its verb. */
+            verb: components["schemas"]["Verb"];
+        } | {
+            /** @enum {string} */
+            kind: "wake-on-lan";
+            /** @description The MAC address. */
+            mac: string;
+        } | {
+            /** @description Four letters, a blank, the parameter. */
+            command: string;
+            /** @enum {string} */
+            kind: "pjlink";
+        };
+        /** @description What was heard, and what follows. */
+        Judgement: {
+            body?: components["schemas"]["CodeBody"] | null;
+            capture?: components["schemas"]["Capture"] | null;
+            radio?: components["schemas"]["RadioReading"] | null;
+            reading?: components["schemas"]["Reading"] | null;
+            /** @description What is wrong, worst first; empty where it can be kept without a second thought. */
+            remarks: components["schemas"]["Remark"][];
+        };
+        /** @description A rule of the order that this plan keeps. */
+        KeptRule: {
+            /** @description Is it one of the built-in ones? */
+            built_in: boolean;
+            /** @description What it says, and why. */
+            text: string;
+        };
+        /** @description What to listen for. */
+        LearnRequest: {
+            /** @description Presses of the same key that were heard before. */
+            before?: components["schemas"]["HeardPress"][];
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description On what it is expected. */
+            medium: components["schemas"]["Medium"];
+        };
+        /** @description What was heard, and what follows. */
+        LearnView: {
+            /** @description What they say together. */
+            judgement: components["schemas"]["Judgement"];
+            /** @description Every press so far, those before included. */
+            presses: components["schemas"]["HeardPress"][];
+        };
+        /**
+         * @description How a device is on the network.
+         * @enum {string}
+         */
+        Link: "none" | "wired" | "wifi-2.4" | "wifi-5";
+        /**
+         * @description What an input list does at its ends.
+         * @enum {string}
+         */
+        ListEnds: "wrap" | "clamp";
+        /**
+         * @description Where an input list opens.
+         * @enum {string}
+         */
+        ListOpens: "current" | "first" | "last-used";
+        /** @description A line of the log. */
+        LogEntry: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What happened to each entity. */
+            changes: components["schemas"]["Change"][];
+            /** @description Its kind. */
+            kind: components["schemas"]["LogKind"];
+            /**
+             * Format: int64
+             * @description The revision of the house that it made.
+             */
+            revision: number;
+            /** @description What happened, in words. */
+            title: string;
+            /** @description Has it been taken back? */
+            undone: boolean;
+            /** @description Who: the name that the page gave. */
+            who: string;
+        };
+        /**
+         * @description What kind of line a line of the log is.
+         * @enum {string}
+         */
+        LogKind: "edit" | "undo" | "redo";
+        /** @description A device is looked at before anything is sent to it, and what is seen decides. */
+        Look: {
+            /** @description What can be seen, and what is done then. */
+            branches: components["schemas"]["Branch"][];
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description From, in ms.
+             */
+            from_ms: number;
+            /**
+             * Format: int32
+             * @description Until its answer is there at the latest, in ms.
+             */
+            to_ms: number;
+        };
+        /** @description How likely a plan is to fail by a lost press. */
+        Loss: {
+            fails?: components["schemas"]["Range"] | null;
+            /** @description What would make it less, and what that costs. */
+            raises: components["schemas"]["Raise"][];
+            /** @description Devices whose path has no tests yet. */
+            untested: components["schemas"]["DeviceId"][];
+        };
+        /** @description A key of the machine. */
+        MachineKey: {
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
+            /** @description Its part. */
+            part: string;
+        };
+        /** @description The switch matrix of a room. */
+        Matrix: {
+            /** @description Every pair of two different ones. */
+            cells: components["schemas"]["Cell"][];
+            /** @description Groups of devices that switch each other, by name. */
+            coupled: string[][];
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+            /** @description Off, and its activities in their order. */
+            situations: components["schemas"]["Situation"][];
+            /** @description States that were looked at in all. */
+            states: number;
+        };
+        /**
+         * @description On what a command travels.
+         * @enum {string}
+         */
+        Medium: "ir" | "rf433" | "ip" | "serial" | "mesh" | "trigger" | "usb-power" | "bluetooth";
+        /** @description A message as it stands in JSON. */
+        Message: {
+            /** @description Field names and values, such as `{"address": 4, "command": 8}`. */
+            fields: {
+                [key: string]: number;
+            };
+            /** @description The protocol's name. */
+            protocol: components["schemas"]["ProtocolId"];
+        };
+        /** @description A setting with named values: picture mode, lens memory, sound mode. */
+        Mode: {
+            /** @description What it is called. */
+            name: string;
+            next?: components["schemas"]["FunctionId"] | null;
+            /** @description Its values. */
+            values: components["schemas"]["ModeValue"][];
+        };
+        /** @description One value of a setting. */
+        ModeValue: {
+            /** @description The kinds of source that want it, such as low latency for consoles. */
+            for_kinds?: components["schemas"]["DeviceKind"][];
+            /** @description What it is called. */
+            name: string;
+            select?: components["schemas"]["FunctionId"] | null;
+        };
+        /** @description How something moves. */
+        Motion: {
+            /** @description Starts it downwards. */
+            down: components["schemas"]["FunctionId"];
+            /** @description When down it hides what stands behind it, or cuts it off from its emitter. */
+            hides?: boolean;
+            /**
+             * Format: int32
+             * @description How long it must stand still before it is reversed, in ms.
+             */
+            reversal_ms?: number;
+            stop?: components["schemas"]["FunctionId"] | null;
+            /** @description Can it be stopped between its ends? */
+            stops_between?: boolean;
+            /** @description The whole way down. */
+            travel_down: components["schemas"]["Span"];
+            /** @description The whole way up. */
+            travel_up: components["schemas"]["Span"];
+            /** @description Starts it upwards. */
+            up: components["schemas"]["FunctionId"];
+        };
+        /** @description Something that moves for an activity. */
+        Move: {
+            /** @description What. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Where to. */
+            to: components["schemas"]["Position"];
+        };
+        /** @description How sound is silenced. */
+        Mute: {
+            /** @enum {string} */
+            how: "discrete";
+            /** @description Sounds again. */
+            off: components["schemas"]["FunctionId"];
+            /** @description Silences. */
+            on: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            how: "toggle";
+            /** @description Silences, and sounds again. */
+            key: components["schemas"]["FunctionId"];
+        };
+        /** @description Where a device is on the network. */
+        Network: {
+            /**
+             * @description Its address, as it was typed.
+             * @default
+             */
+            ip: string;
+            /**
+             * @description How it is connected.
+             * @default none
+             */
+            link: components["schemas"]["Link"];
+            /**
+             * @description Its MAC address, as it was typed.
+             * @default
+             */
+            mac: string;
+            /**
+             * Format: int32
+             * @description The port it listens on.
+             * @default null
+             */
+            port: number | null;
+            /**
+             * @description Is the address reserved for it?
+             * @default false
+             */
+            reserved: boolean;
+        };
+        /** @description A press to make next. */
+        NextPress: {
+            /** @description The function. */
+            function: string;
+            /** @description How many sets stay if it does not. */
+            if_not: number;
+            /** @description How many sets stay if it works. */
+            if_works: number;
+            /** @description What is sent, in words. */
+            sent: string;
+            /** @description The set whose code is sent. */
+            set: components["schemas"]["CodeSetId"];
+        };
+        /** @description The state of the work in a room. */
+        Notes: {
+            /** @description Functions with a code. */
+            codes: components["schemas"]["Share"];
+            /** @description Worst first. */
+            findings: components["schemas"]["Finding"][];
+            /** @description Devices without a finding that stops them. */
+            kit: components["schemas"]["Share"];
+            /** @description Plans from off, and room-off, that can be sent. */
+            sequences: components["schemas"]["Share"];
+        };
+        /** @description A way in which a model can be told something. */
+        Offer: {
+            /** @description On what the command travels. */
+            medium: components["schemas"]["Medium"];
+            /** @description Does the device answer on it? */
+            replies: boolean;
+        };
+        /** @description A rule about the order. */
+        OrderRule: components["schemas"]["Goes"] & {
+            /** @description Whose commands. */
+            device: components["schemas"]["DeviceId"];
+            /** @description In which plans. */
+            when: components["schemas"]["When"];
+        };
+        /** @description What a device did with a key that it understood. */
+        Outcome: {
+            /** @enum {string} */
+            did: "obeyed";
+            /** @description What happened, in words. */
+            what: string;
+        } | {
+            /** @enum {string} */
+            did: "ignored";
+            /** @description Why. */
+            why: string;
+        };
+        /** @description A socket that gives a signal out. */
+        Output: {
+            /** @description What plugs in. */
+            cable: components["schemas"]["Cable"];
+            /** @description Its id. */
+            id: components["schemas"]["OutputId"];
+            /** @description The label. */
+            name: string;
+            returns?: components["schemas"]["InputId"] | null;
+        };
+        /**
+         * Format: uuid
+         * @description An output of a profile.
+         */
+        OutputId: string;
+        /** @description One field of a profile with the value that a device has instead. */
+        Override: {
+            /** @enum {string} */
+            field: "power";
+            /** @description How power is switched. */
+            value: components["schemas"]["Power"];
+        } | {
+            /** @enum {string} */
+            field: "wake-keys";
+            /** @description Keys that switch it on and never off. */
+            value: components["schemas"]["FunctionId"][];
+        } | {
+            /** @enum {string} */
+            field: "auto-standby";
+            value: components["schemas"]["Span"] | null;
+        } | {
+            /** @enum {string} */
+            field: "after-mains";
+            /** @description What it does when mains come back. */
+            value: components["schemas"]["AfterMains"];
+        } | {
+            /** @enum {string} */
+            field: "after-power-on";
+            /** @description Which input is chosen once it is on. */
+            value: components["schemas"]["AfterPowerOn"];
+        } | {
+            /** @enum {string} */
+            field: "selection";
+            /** @description How an input is chosen. */
+            value: components["schemas"]["Selection"];
+        } | {
+            /** @enum {string} */
+            field: "motion";
+            value: components["schemas"]["Motion"] | null;
+        } | {
+            /** @enum {string} */
+            field: "volume";
+            value: components["schemas"]["Volume"] | null;
+        } | {
+            /** @enum {string} */
+            field: "modes";
+            /** @description Its settings. */
+            value: components["schemas"]["Mode"][];
+        } | {
+            /** @enum {string} */
+            field: "apps";
+            /** @description What it runs or receives. */
+            value: components["schemas"]["App"][];
+        } | {
+            /** @enum {string} */
+            field: "couples";
+            value: components["schemas"]["Couples"] | null;
+        } | {
+            /** @enum {string} */
+            field: "warm-up";
+            /** @description From power-on until commands are accepted. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "picture";
+            /** @description From power-on until there is a picture or sound. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "cool-down";
+            /** @description From power-off until power keys are accepted again. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "input-change";
+            /** @description From the choice of an input until it shows. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "gap";
+            /**
+             * Format: int32
+             * @description The pause after every command, in ms.
+             */
+            value: number;
+        } | {
+            /** @enum {string} */
+            field: "gap-basis";
+            /** @description Where the pause comes from. */
+            value: components["schemas"]["Basis"];
+        } | {
+            /** @enum {string} */
+            field: "digits";
+            /** @description The pause between digits. */
+            value: components["schemas"]["Span"];
+        } | {
+            /** @enum {string} */
+            field: "feedback";
+            /** @description What it tells of itself. */
+            value: components["schemas"]["Feedback"];
+        } | {
+            /** @enum {string} */
+            field: "wifi";
+            value: components["schemas"]["Wifi"] | null;
+        };
+        /** @description A stretch of time that stands for one part, in µs from the start of the frame. */
+        PartSpan: {
+            /**
+             * Format: int32
+             * @description The bit's place in the frame, counted from 0 in the order of sending.
+             */
+            bit?: number | null;
+            /**
+             * Format: double
+             * @description Start, in µs.
+             */
+            from_us: number;
+            /** @description `leader`, `stop`, or the field's name (with a leading `~` for its complement). */
+            label: string;
+            /**
+             * Format: double
+             * @description End, in µs.
+             */
+            to_us: number;
+            /** @description The bit's value. */
+            value?: boolean | null;
+        };
+        /**
+         * @description A class of paths, as practitioners rank them.
+         * @enum {string}
+         */
+        PathClass: "ip-feedback" | "serial-replies" | "mesh" | "ip-one-way" | "ir-discrete" | "rf" | "serial-one-way" | "ir-toggle" | "trigger" | "usb-power" | "bluetooth";
+        /**
+         * @description Bytes, written as hex in JSON.
+         * @example 26000a00
+         */
+        Payload: string;
+        /** @description A text that is hex or base64. */
+        PayloadRequest: {
+            /** @description As it was pasted. */
+            text: string;
+        };
+        /** @description A payload in both forms. */
+        PayloadView: {
+            /** @description As base64. */
+            base64: string;
+            /** @description How many bytes. */
+            bytes: number;
+            /** @description As hex. */
+            hex: string;
+        };
+        /** @description A photo. Its bytes are kept apart and never change. */
+        Photo: {
+            /** @description What it shows. */
+            caption: string;
+            /** @description Its id. */
+            id: components["schemas"]["PhotoId"];
+        };
+        /**
+         * Format: uuid
+         * @description A photo.
+         */
+        PhotoId: string;
+        /** @description A photo that was kept. */
+        PhotoKept: {
+            /** @description Its id: name it in the records of a device. */
+            id: components["schemas"]["PhotoId"];
+        };
+        /** @description Where a finding is. */
+        Place: {
+            activity?: components["schemas"]["ActivityId"] | null;
+            connection?: components["schemas"]["ConnectionId"] | null;
+            device?: components["schemas"]["DeviceId"] | null;
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description The stage that mends it. */
+            stage: components["schemas"]["Stage"];
+        };
+        /** @description A plan. */
+        Plan: {
+            /** @description The cables of the sound. */
+            audio: components["schemas"]["Hop"][];
+            /** @description What the bound rests on. */
+            bound_by: string;
+            /**
+             * Format: int32
+             * @description No plan can be ready sooner, in ms.
+             */
+            bound_ms: number;
+            /**
+             * Format: int32
+             * @description When everything has settled, in ms.
+             */
+            end_ms: number;
+            /** @description What was found on the way. */
+            findings: components["schemas"]["Finding"][];
+            from?: components["schemas"]["Situation"] | null;
+            /** @description What every device of the room has to be, in the order of the room. */
+            goals: components["schemas"]["DeviceGoal"][];
+            /** @description How many sets of states were looked at for the sequences of keys. */
+            homing_nodes: number;
+            /** @description Devices that are looked at first. */
+            looks: components["schemas"]["Look"][];
+            /** @description Changes by hand that fit no command any more: kept, and without effect. */
+            misfits: string[];
+            /** @description How many partial schedules were looked at. */
+            nodes: number;
+            /** @description Devices whose sequence is right but not proved to be the shortest. */
+            not_shortest: components["schemas"]["DeviceId"][];
+            /** @description Is *ready* proved to be the least, over the non-dominated sequences of each device? */
+            optimal: boolean;
+            /**
+             * Format: int32
+             * @description When picture and sound are there (all off, for room-off), in ms.
+             */
+            ready_ms: number;
+            /** @description The room; the first one of a plan for the house. */
+            room: components["schemas"]["RoomId"];
+            /** @description The rules of the order that it keeps. */
+            rules: components["schemas"]["KeptRule"][];
+            /** @description Can it be sent as it is? */
+            runnable: boolean;
+            /**
+             * Format: int32
+             * @description The same commands one device after another, in ms.
+             */
+            sequential_ms: number;
+            /** @description Its commands in order of time. */
+            steps: components["schemas"]["Step"][];
+            /** @description Where it leads. */
+            to: components["schemas"]["Situation"];
+            /** @description The cables of the picture. */
+            video: components["schemas"]["Hop"][];
+            /** @description The waits between and after them. */
+            waits: components["schemas"]["Wait"][];
+        };
+        /**
+         * @description From which states a plan is derived.
+         * @enum {string}
+         */
+        Policy: "trusting" | "safe";
+        /**
+         * @description Where something that moves stands.
+         * @enum {string}
+         */
+        Position: "up" | "down";
+        /** @description How power is switched. */
+        Power: {
+            /** @enum {string} */
+            how: "always-on";
+        } | {
+            /** @enum {string} */
+            how: "discrete";
+            /** @description Switches off, and does nothing when it is off. */
+            off: components["schemas"]["FunctionId"];
+            /** @description Switches on, and does nothing when it is on. */
+            on: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            how: "toggle";
+            /** @description Switches on when off and off when on. */
+            key: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            how: "network-wake";
+            /** @description Switches off, and does nothing when it is off. */
+            off: components["schemas"]["FunctionId"];
+            /** @description Wakes it, and does nothing when it is on. */
+            wake: components["schemas"]["FunctionId"];
+        } | {
+            /** @description How much later. */
+            delay: components["schemas"]["Span"];
+            /** @enum {string} */
+            how: "follows";
+        };
+        /**
+         * @description Power, as anyone can see it.
+         * @enum {string}
+         */
+        PowerView: "off" | "starting" | "on" | "cooling" | "always";
+        /** @description A key of a set. */
+        PresetKey: {
+            /** @description The key. */
+            key: components["schemas"]["SetKey"];
+            /** @description What is sent, in the words by which sets are compared; none for raw timing, which cannot be. */
+            words?: string | null;
+        };
+        /** @description The keys of one set. */
+        PresetKeys: {
+            /** @description Its keys. */
+            keys: components["schemas"]["PresetKey"][];
+            /** @description The set. */
+            set: components["schemas"]["CodeSetId"];
+        };
+        /** @description A set that is tried on a device. */
+        PresetRequest: {
+            /** @description The sets that are compared. */
+            sets: components["schemas"]["CodeSetId"][];
+            /** @description What was tried so far. */
+            trials: components["schemas"]["Trial"][];
+        };
+        /** @description How far the sets are told apart. */
+        PresetView: {
+            /** @description The keys of every set that was asked about. */
+            keys: components["schemas"]["PresetKeys"][];
+            /** @description The ranking, and the press to make next. */
+            ranking: components["schemas"]["Ranking"];
+        };
+        /** @description How a key is pressed: once, twice within a gap, or held. */
+        Press: {
+            /**
+             * Format: int32
+             * @description The longest pause between two presses, in ms.
+             */
+            gap_ms: number;
+            /**
+             * Format: int32
+             * @description How long the last one is held, in ms; 0 is a tap.
+             */
+            hold_ms: number;
+            /**
+             * Format: int32
+             * @description How many presses, 1–9.
+             */
+            presses: number;
+        };
+        /** @description One key, and how long is waited before it. */
+        Pressed: {
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description The pause before it, in ms; 0–600 000.
+             */
+            wait_ms?: number;
+        };
+        /** @description What went wrong, for a program (`kind`, `status`) and for a person (`detail`). */
+        Problem: {
+            /** @description What to choose from, for `choose-signal`. */
+            choices?: string[] | null;
+            /** @description A sentence that says what happened and what to do. */
+            detail: string;
+            /** @description A word for programs: `stale`, `refused`, `not-found`, `bad-request`, `unreachable`, …. */
+            kind: string;
+            /**
+             * Format: int32
+             * @description The HTTP status.
+             */
+            status: number;
+            /** @description The status in words. */
+            title: string;
+            /** @description Always `about:blank`: the kind tells more. */
+            type: string;
+            /**
+             * Format: int64
+             * @description The version that is there now, for `stale`.
+             */
+            version?: number | null;
+        };
+        /** @description How a kind of device behaves. */
+        Profile: {
+            /** @description What it does when mains come back. */
+            after_mains?: components["schemas"]["AfterMains"];
+            /** @description Which input is chosen once it is on. */
+            after_power_on: components["schemas"]["AfterPowerOn"];
+            /** @description What it runs or receives. */
+            apps?: components["schemas"]["App"][];
+            auto_standby?: components["schemas"]["Span"] | null;
+            couples?: components["schemas"]["Couples"] | null;
+            /** @description What it tells of itself. */
+            feedback?: components["schemas"]["Feedback"];
+            /** @description What it can be told. */
+            functions: components["schemas"]["Function"][];
+            /** @description Its id. */
+            id: components["schemas"]["ProfileId"];
+            /** @description Its inputs, in the order of its own list. */
+            inputs: components["schemas"]["Input"][];
+            /** @description What it is for. */
+            kind: components["schemas"]["DeviceKind"];
+            /** @description Who makes it. */
+            maker: string;
+            /** @description What it is called. */
+            model: string;
+            /** @description Its settings. */
+            modes?: components["schemas"]["Mode"][];
+            motion?: components["schemas"]["Motion"] | null;
+            /** @description The ways in which the model can be told something. */
+            offers: components["schemas"]["Offer"][];
+            /** @description Its outputs. */
+            outputs: components["schemas"]["Output"][];
+            /** @description How power is switched. */
+            power: components["schemas"]["Power"];
+            /** @description How an input is chosen. */
+            selection: components["schemas"]["Selection"];
+            /** @description How long things take. */
+            times: components["schemas"]["Times"];
+            volume?: components["schemas"]["Volume"] | null;
+            /** @description Keys that switch it on and never off. */
+            wake_keys?: components["schemas"]["FunctionId"][];
+            wifi?: components["schemas"]["Wifi"] | null;
+        };
+        /**
+         * Format: uuid
+         * @description A device profile: how a kind of device behaves.
+         */
+        ProfileId: string;
+        /**
+         * @description A protocol's name as it is written everywhere.
+         * @enum {string}
+         */
+        ProtocolId: "nec" | "nec-ext" | "rc5" | "rc6" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16";
+        /** @description Keys that were sent to a device and worked. */
+        ProvenRequest: {
+            /** @description The keys (at most 400). */
+            keys: components["schemas"]["SetKey"][];
+            /** @description How it was found out. */
+            note: string;
+        };
+        /** @description What a radio key says. */
+        RadioCode: {
+            /** @enum {string} */
+            code: "ook-24";
+            /**
+             * Format: int32
+             * @description Which remote, 0–1048575.
+             */
+            identity: number;
+            /**
+             * Format: int32
+             * @description Which key, 0–15.
+             */
+            key: number;
+        } | {
+            /** @enum {string} */
+            code: "ook-tristate-12";
+            /** @description In the order of sending. */
+            trits: components["schemas"]["Trit"][];
+        };
+        /** @description A capture that reads as a fixed code. */
+        RadioReading: {
+            /** @description The code; where a tristate reading is possible it comes first. */
+            candidates: components["schemas"]["RadioCode"][];
+            /** @description How many frames say so. */
+            frames: number;
+            /** @description How many frames say something else or were damaged. */
+            strays: number;
+            /**
+             * Format: double
+             * @description The short unit, in µs.
+             */
+            unit_us: number;
+        };
+        /** @description A way to lose less. */
+        Raise: {
+            /**
+             * Format: int32
+             * @description How much longer the sends take, in ms.
+             */
+            costs_ms: number;
+            /** @description The probability of failure then. */
+            fails: components["schemas"]["Range"];
+            /** @description What is done. */
+            what: string;
+        };
+        /** @description A probability between two bounds. */
+        Range: {
+            /**
+             * Format: double
+             * @description The greatest.
+             */
+            hi: number;
+            /**
+             * Format: double
+             * @description The least.
+             */
+            lo: number;
+        };
+        /** @description One set in the ranking. */
+        Ranked: {
+            /** @description Presses that speak against it. */
+            against: number;
+            /** @description Presses that speak for it. */
+            fits: number;
+            /** @description How many functions that work for the device it could bring. */
+            keys: number;
+            /** @description Its name. */
+            name: string;
+            /** @description The set. */
+            set: components["schemas"]["CodeSetId"];
+        };
+        /** @description How far the sets are told apart. */
+        Ranking: {
+            /** @description Is that the least possible? */
+            exact: boolean;
+            next?: components["schemas"]["NextPress"] | null;
+            /** @description How many more presses there are in the worst case. */
+            presses_left: number;
+            /** @description Every set, the likeliest first: how many presses speak for and against it. */
+            sets: components["schemas"]["Ranked"][];
+            /** @description In a sentence. */
+            why: string;
+        };
+        /** @description How fast the clock should run. */
+        RateRequest: {
+            /**
+             * Format: double
+             * @description Times real time, 0.1–20.
+             */
+            rate: number;
+        };
+        /** @description How one gets to an app or a channel. */
+        Reach: {
+            /** @enum {string} */
+            by: "launch";
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            by: "digits";
+            /** @description The digits, 1 to 6 of them. */
+            number: string;
+        };
+        /** @description What a device calls an input. */
+        ReadBack: {
+            /** @description The name that it reports. */
+            reported: string;
+        };
+        /** @description Which input of which device. */
+        ReadBackRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The input. */
+            input: components["schemas"]["InputId"];
+        };
+        /** @description A stored code with its reading. */
+        ReadCode: {
+            /** @description Is the reading that of a capture, or of the timing that would be sent? */
+            captured: boolean;
+            /** @description The code. */
+            code: components["schemas"]["Code"];
+            radio?: components["schemas"]["RadioReading"] | null;
+            reading?: components["schemas"]["Reading"] | null;
+            /** @description The timing as signed text; none where the code has none. */
+            text?: string | null;
+        };
+        /** @description What was pasted, as a capture, and what it says. */
+        ReadText: {
+            /** @description The capture. */
+            capture: components["schemas"]["Capture"];
+            /** @description `pulse-space`, `signed`, `csv` or `vcd`. */
+            format: string;
+            radio?: components["schemas"]["RadioReading"] | null;
+            /** @description What it says as infrared. */
+            reading: components["schemas"]["Reading"];
+            /** @description What had to be assumed or joined. */
+            remarks: string[];
+        };
+        /** @description What a capture says. */
+        Reading: {
+            best?: components["schemas"]["Candidate"] | null;
+            /** @description Every reading that fits, the most likely first. */
+            candidates: components["schemas"]["Candidate"][];
+            /** @description The capture after cleaning: mark, space, …, in µs. */
+            cleaned: components["schemas"]["Cleaned"];
+            /** @description The frames of the cleaned capture. */
+            frames: components["schemas"]["FrameSeen"][];
+            /** @description A sentence: what it is, or why it was not recognised. */
+            why: string;
+        };
+        /** @description A ready-made command. */
+        ReadyCommand: {
+            /** @description The command. */
+            command: components["schemas"]["IpCommand"];
+            /** @description The function that it is for. */
+            name: string;
+        };
+        /** @description What a service call needs. Empty texts are what nobody has written down yet. */
+        Records: {
+            /**
+             * @description The account it is bound to. Left out of exports unless asked for.
+             * @default
+             */
+            account: string;
+            /**
+             * @description The battery of its remote, or its own.
+             * @default
+             */
+            battery: string;
+            /**
+             * @description Its dock or charger.
+             * @default
+             */
+            dock: string;
+            /**
+             * @description The version of the driver that talks to it.
+             * @default
+             */
+            driver: string;
+            /**
+             * @description Its firmware version.
+             * @default
+             */
+            firmware: string;
+            /**
+             * @description The key it is reached with on the local network. Left out of exports unless asked for.
+             * @default
+             */
+            local_key: string;
+            /**
+             * @description Does it need the maker's cloud? None where nobody knows.
+             * @default null
+             */
+            needs_cloud: boolean | null;
+            /**
+             * @description Anything else.
+             * @default
+             */
+            notes: string;
+            /**
+             * @description How it was paired.
+             * @default
+             */
+            paired: string;
+            /**
+             * @description Photos of its label and its back.
+             * @default []
+             */
+            photos: components["schemas"]["Photo"][];
+            /**
+             * @description Its serial number.
+             * @default
+             */
+            serial_number: string;
+            /**
+             * @description Where it stands: the shelf, the corner, the height.
+             * @default
+             */
+            stands: string;
+        };
+        /** @description A rehearsal as it stands. */
+        RehearsalView: {
+            /** @description The devices as the runtime believes they are. */
+            beliefs: components["schemas"]["BeliefView"][];
+            /** @description The devices as they are. */
+            devices: components["schemas"]["DeviceView"][];
+            /** @description Where the gateway listens. */
+            gateway: string;
+            /**
+             * Format: int64
+             * @description Simulated time, in ms.
+             */
+            now_ms: number;
+            /**
+             * Format: double
+             * @description How many times faster than real time.
+             */
+            rate: number;
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+            run?: components["schemas"]["RunView"] | null;
+            /** @description The newest lines of the wire log, the newest last. */
+            wire: components["schemas"]["WireLine"][];
+        };
+        /** @description One thing that is wrong or worth knowing. */
+        Remark: {
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @description Must it be mended before the code can be kept? */
+            stops: boolean;
+            /** @description In a sentence, with what to do. */
+            text: string;
+            /** @description What it is. */
+            trouble: components["schemas"]["Trouble"];
+        };
+        /** @description A remedy, solved. */
+        Remedy: {
+            /** @description How many cells of the room are at risk then. */
+            at_risk: number;
+            /**
+             * Format: int64
+             * @description How much that is more or less than now, in ms.
+             */
+            change_ms?: number | null;
+            /** @description The entities as they would be. */
+            changes: components["schemas"]["Entity"][];
+            guarantee?: components["schemas"]["Guarantee"] | null;
+            /**
+             * Format: int32
+             * @description When it is ready then, in ms.
+             */
+            ready_ms?: number | null;
+            /** @description What it takes. */
+            takes: string;
+            /** @description What is done. */
+            title: string;
+            /** @description The verdict in words. */
+            verdict: string;
+            /** @description Do all waits hold then? */
+            waits_hold: boolean;
+        };
+        /**
+         * @description What a remote is.
+         * @enum {string}
+         */
+        RemoteKind: "infrared" | "radio433" | "radio-other" | "bluetooth" | "both" | "unknown";
+        /** @description A wait that the verdict needs. */
+        RestsOn: {
+            /**
+             * Format: int32
+             * @description How sure it is, in %, where it was measured.
+             */
+            coverage_percent?: number | null;
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Is it confirmed, or measured often enough? */
+            holds: boolean;
+            /**
+             * Format: int32
+             * @description How many measurements are missing for that.
+             */
+            lacks: number;
+            /** @description The interval and its basis. */
+            span: components["schemas"]["Span"];
+            /** @description What is waited for, in words. */
+            what: string;
+        };
+        /** @description A room. */
+        Room: {
+            /** @description Its id. */
+            id: components["schemas"]["RoomId"];
+            /** @description What it is called. */
+            name: string;
+            /** @description How its plans are made, and what was changed in them by hand. */
+            plans?: components["schemas"]["RoomPlans"];
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position: number;
+            /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
+            rack?: boolean;
+        };
+        /**
+         * Format: uuid
+         * @description A room.
+         */
+        RoomId: string;
+        /** @description How the plans of a room are made. */
+        RoomPlans: {
+            /**
+             * @description What was changed by hand.
+             * @default []
+             */
+            hand: components["schemas"]["HandChange"][];
+            /**
+             * @description Nobody else touches the devices of this room: its remotes are locked away.
+             * @default false
+             */
+            nobody_else: boolean;
+            /**
+             * @description Trusting or safe.
+             * @default trusting
+             */
+            policy: components["schemas"]["Policy"];
+            /**
+             * @description What goes before what.
+             * @default []
+             */
+            rules: components["schemas"]["OrderRule"][];
+        };
+        /**
+         * @description How a run ended.
+         * @enum {string}
+         */
+        RunEnd: "ready" | "wrong" | "failed" | "stopped";
+        /** @description Where a run should lead. */
+        RunRequest: {
+            /** @description Off, or an activity. */
+            to: components["schemas"]["Situation"];
+        };
+        /** @description A step of a run. */
+        RunStep: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description When it is due, in ms from the start of the run.
+             */
+            due_ms: number;
+            /** @description The function's name. */
+            name: string;
+            /** @description How far it is. */
+            state: components["schemas"]["StepState"];
+        };
+        /** @description A run of a plan. */
+        RunView: {
+            end?: components["schemas"]["RunEnd"] | null;
+            /**
+             * Format: int64
+             * @description When it ended, in ms.
+             */
+            ended_ms?: number | null;
+            /**
+             * Format: int64
+             * @description Counts up.
+             */
+            number: number;
+            /**
+             * Format: int32
+             * @description When it should be ready, in ms from its start.
+             */
+            ready_ms: number;
+            /**
+             * Format: int64
+             * @description When it started, in ms.
+             */
+            started_ms: number;
+            /** @description Its steps. */
+            steps: components["schemas"]["RunStep"][];
+            /** @description Where it leads. */
+            to: components["schemas"]["Situation"];
+            /** @description What went wrong, sentence by sentence. */
+            troubles: string[];
+        };
+        /** @description What a change did. */
+        SavedView: {
+            /** @description The house after it. */
+            house: components["schemas"]["HouseView"];
+            /**
+             * Format: uuid
+             * @description The thing that was made, where the request made one.
+             */
+            made?: string | null;
+            /** @description What happened, in words. */
+            title: string;
+        };
+        /** @description What one school gives. */
+        School: {
+            /** @description Cells at risk. */
+            at_risk: number;
+            /** @description Cells that are certain. */
+            certain: number;
+            /** @description Cells that are certain if nobody else touches the room. */
+            if_nobody_else: number;
+            /** @description Transmissions of all cells. */
+            sends: number;
+            /**
+             * Format: int32
+             * @description The longest time from off to an activity, in ms.
+             */
+            slowest_ms: number;
+        };
+        /** @description The two schools of control over HDMI, compared for a room. */
+        Schools: {
+            /** @description The devices with the couplings taken off. */
+            changes: components["schemas"]["Entity"][];
+            /** @description Does anything in the room speak over HDMI? */
+            couples: boolean;
+            /** @description Switched off everywhere. */
+            off: components["schemas"]["School"];
+            /** @description Left on and followed. */
+            on: components["schemas"]["School"];
+        };
+        /** @description What a client saw after a macro. */
+        Seen: {
+            /**
+             * @description What single devices showed.
+             * @default []
+             */
+            devices: components["schemas"]["SeenDevice"][];
+            /**
+             * @description Was there a picture?
+             * @default null
+             */
+            picture: boolean | null;
+            /**
+             * @description Was there sound?
+             * @default null
+             */
+            sound: boolean | null;
+        };
+        /** @description What one device showed. */
+        SeenDevice: {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Was it all the way down? */
+            down?: boolean | null;
+            input?: components["schemas"]["InputId"] | null;
+            /** @description On or off. */
+            on?: boolean | null;
+        };
+        /** @description How an input is chosen. */
+        Selection: {
+            /** @enum {string} */
+            how: "none";
+        } | {
+            /** @enum {string} */
+            how: "discrete";
+        } | {
+            /** @enum {string} */
+            how: "cycle";
+            /** @description To the next. */
+            next: components["schemas"]["FunctionId"];
+            previous?: components["schemas"]["FunctionId"] | null;
+        } | {
+            /** @description It closes by itself after this long without a key. */
+            closes_after: components["schemas"]["Span"];
+            /** @description Takes the marked entry and closes the list. */
+            confirm: components["schemas"]["FunctionId"];
+            /** @description What it does at its ends. */
+            ends: components["schemas"]["ListEnds"];
+            /** @enum {string} */
+            how: "menu";
+            /** @description Moves on. */
+            next: components["schemas"]["FunctionId"];
+            /** @description Opens the list. */
+            open: components["schemas"]["FunctionId"];
+            /** @description Where it opens. */
+            opens: components["schemas"]["ListOpens"];
+            /** @description Moves back. */
+            previous: components["schemas"]["FunctionId"];
+        };
+        /** @description Which function to send. */
+        SendRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+        };
+        /** @description What came of one press. */
+        SendView: {
+            /** @description Who understood it and what they did; empty where nobody did. */
+            heard: components["schemas"]["Heard"][];
+        };
+        /** @description One key of a set. */
+        SetKey: {
+            /** @description What is sent. */
+            body: components["schemas"]["CodeBody"];
+            /** @description The function that it is for, by name. */
+            name: string;
+            /** @description How its key is pressed. */
+            press?: components["schemas"]["Press"];
+        };
+        /** @description A code set without its codes. */
+        SetLine: {
+            /** @description The names of its functions. */
+            functions: string[];
+            /** @description Its id. */
+            id: components["schemas"]["CodeSetId"];
+            kind?: components["schemas"]["DeviceKind"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Does it ship with the product? */
+            shipped: boolean;
+            /** @description Where it comes from. */
+            source: string;
+        };
+        /** @description A setting that an activity wants. */
+        Setting: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which setting, by its name in the profile. */
+            mode: string;
+            /** @description Which value. */
+            value: string;
+        };
+        /** @description What is done of what there is to do. */
+        Share: {
+            /**
+             * Format: int32
+             * @description Done.
+             */
+            done: number;
+            /**
+             * Format: int32
+             * @description In all.
+             */
+            total: number;
+        };
+        /** @description What a favourite does. */
+        Shortcut: {
+            /** @enum {string} */
+            does: "channel";
+            /** @description 1 to 6 digits. */
+            number: string;
+        } | {
+            /** @enum {string} */
+            does: "app";
+            /** @description Its name there. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            does: "presses";
+            /** @description Which key of the source. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How often, 1–30.
+             */
+            times: number;
+        } | {
+            /** @enum {string} */
+            does: "volume";
+            /**
+             * Format: int32
+             * @description Steps, −30 to 30.
+             */
+            steps: number;
+        };
+        /** @description Where a room is, or should be. */
+        Situation: {
+            /** @enum {string} */
+            is: "off";
+        } | {
+            /** @enum {string} */
+            is: "unknown";
+        } | {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            is: "in";
+        };
+        /** @description How long something takes: after `hi_ms` it is safe to rely on, from `lo_ms` on it may happen. */
+        Span: {
+            /** @description Where the figures come from. */
+            basis: components["schemas"]["Basis"];
+            /**
+             * Format: int32
+             * @description The longest, in ms (at most 10 minutes).
+             */
+            hi_ms: number;
+            /**
+             * Format: int32
+             * @description The shortest, in ms.
+             */
+            lo_ms: number;
+        };
+        /**
+         * @description Which stage of the work mends it.
+         * @enum {string}
+         */
+        Stage: "kit" | "codes" | "sequences" | "rehearse";
+        /** @description One command. */
+        Step: {
+            /** @description Was it added, moved or given another pause by hand? */
+            by_hand: boolean;
+            code?: components["schemas"]["CodeBody"] | null;
+            /** @description Does *ready* hang on it? */
+            critical: boolean;
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description When its last silence ends, in ms.
+             */
+            end_ms: number;
+            /**
+             * Format: int32
+             * @description How many frames in a row its receiver needs, where more than the protocol says.
+             */
+            frames?: number | null;
+            /** @description Which function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its place in the plan. */
+            index: number;
+            /**
+             * Format: int32
+             * @description It must start by then (a list would have closed), in ms.
+             */
+            latest_ms?: number | null;
+            /** @description By which medium. */
+            medium: components["schemas"]["Medium"];
+            /** @description The function's name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How many of the same to the same device come before it.
+             */
+            nth: number;
+            /** @description How its key is pressed. */
+            press: components["schemas"]["Press"];
+            /**
+             * Format: int32
+             * @description When its first mark starts, in ms.
+             */
+            start_ms: number;
+            /** @description Why it is sent. */
+            why: string;
+        };
+        /**
+         * @description How far a step of a run is.
+         * @enum {string}
+         */
+        StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
+        /** @description The shortest wrong course of events. */
+        Story: {
+            /** @description In the order of time; the first beats say how it stood at the start. */
+            beats: components["schemas"]["Beat"][];
+            /** @description The device that ends wrong. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How it ends. */
+            end: string;
+            /** @description In one sentence. */
+            headline: string;
+        };
+        /** @description What a sweep found. */
+        SweepView: {
+            /**
+             * Format: int32
+             * @description In Hz; none where no radio key was held.
+             */
+            frequency_hz?: number | null;
+            /** @description What to do next. */
+            next: string;
+        };
+        /** @description One name of the vocabulary. */
+        Term: {
+            /** @description Words that people type for it. */
+            also: string[];
+            /** @description Its group. */
+            group: components["schemas"]["Group"];
+            /** @description The kernel's key name, without `KEY_`; empty where there is none. */
+            key: string;
+            /** @description The name. */
+            name: string;
+        };
+        /**
+         * @description What closes a payload.
+         * @enum {string}
+         */
+        Terminator: "none" | "cr" | "lf" | "cr-lf";
+        /**
+         * @description What a test of a function showed.
+         * @enum {string}
+         */
+        TestEffect: "worked" | "nothing" | "wrong-thing" | "sometimes";
+        /** @description Which function to test. */
+        TestRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The function. */
+            function: components["schemas"]["FunctionId"];
+        };
+        /** @description What came of a test. */
+        TestView: {
+            effect?: components["schemas"]["TestEffect"] | null;
+            /** @description Who understood it and what they did; empty where nobody did. */
+            heard: components["schemas"]["Heard"][];
+            /** @description In a sentence. */
+            note: string;
+        };
+        /** @description A test of a code. */
+        Tested: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What happened. */
+            effect: components["schemas"]["TestEffect"];
+            /** @description In words. */
+            note?: string;
+        };
+        /** @description How long things take. */
+        Times: {
+            /** @description From power-off until power keys are accepted again. */
+            cool_down: components["schemas"]["Span"];
+            /** @description The pause between digits; when the longest time has passed the number is taken as it is. */
+            digits?: components["schemas"]["Span"];
+            /** @description Where the pause comes from. */
+            gap_basis?: components["schemas"]["Basis"];
+            /**
+             * Format: int32
+             * @description The pause after every command, in ms.
+             */
+            gap_ms: number;
+            /** @description From the choice of an input until it shows. */
+            input: components["schemas"]["Span"];
+            /** @description From power-on until there is a picture or sound (at least as long as the warm-up). */
+            picture: components["schemas"]["Span"];
+            /** @description From power-on until commands are accepted. */
+            warm_up: components["schemas"]["Span"];
+        };
+        /**
+         * @description How a payload travels.
+         * @enum {string}
+         */
+        Transport: "tcp" | "udp" | "serial";
+        /** @description What one press showed. */
+        Trial: {
+            /** @description The function that was sent. */
+            function: string;
+            /** @description What was sent, in words. */
+            sent: string;
+            /** @description Did the device do as the function says? */
+            worked: boolean;
+        };
+        /** @description Test counts of a path: `lost` presses of `of` did not arrive. */
+        Tries: {
+            /**
+             * Format: int32
+             * @description How many were lost.
+             */
+            lost: number;
+            /**
+             * Format: int32
+             * @description Of how many.
+             */
+            of: number;
+        };
+        /**
+         * @description One of three states.
+         * @enum {string}
+         */
+        Trit: "0" | "1" | "F";
+        /**
+         * @description What is wrong with what was heard.
+         * @enum {string}
+         */
+        Trouble: "nothing-heard" | "two-keys" | "same-as-another" | "toggle-only" | "swapped" | "too-short" | "is-radio" | "is-infrared" | "rolling" | "press-again" | "unknown";
+        /** @description Something to send that no function holds. */
+        TryRequest: {
+            /** @description What to send. */
+            body: components["schemas"]["CodeBody"];
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How its key is pressed. */
+            press?: components["schemas"]["Press"];
+        };
+        /** @description A code that resembles another. */
+        Twin: {
+            /**
+             * Format: int32
+             * @description In how many bits of a frame they differ, check bits apart; 0 is the same code.
+             */
+            bits: number;
+            /** @description Do the receivers of both hear it (the same room, or radio)? */
+            both_hear: boolean;
+            /** @description The code. */
+            code: components["schemas"]["CodeId"];
+            /** @description Its device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Its function. */
+            function: components["schemas"]["FunctionId"];
+            /** @description What is sent, in words. */
+            summary: string;
+        };
+        /** @description A line of a file that could not be read. */
+        Unread: {
+            /** @description Counted from 1. */
+            line: number;
+            /** @description What is wrong with it. */
+            why: string;
+        };
+        /** @description A command to try. */
+        Untried: {
+            /** @description What would be sent. */
+            message: components["schemas"]["Message"];
+            /** @description Why it comes at this place. */
+            why: string;
+            /** @description In words; attempts are remembered under them. */
+            words: string;
+        };
+        /** @description Untried commands of a device's address. */
+        UntriedView: {
+            /** @description What to bear in mind. */
+            caution: string;
+            /** @description How many are left. */
+            left: number;
+            /** @description The next ones, the most promising first. */
+            next: components["schemas"]["Untried"][];
+            /** @description How many were tried. */
+            tried: number;
+        };
+        /**
+         * @description The verb of an HTTP request.
+         * @enum {string}
+         */
+        Verb: "GET" | "POST" | "PUT";
+        /** @description How loud it is. */
+        Volume: {
+            /** @description Can a value be set, and does the device confirm it? */
+            absolute: boolean;
+            /**
+             * Format: int32
+             * @description The value after power-on; none where it comes back as it was.
+             */
+            after_power_on?: number | null;
+            /**
+             * Format: int32
+             * @description It is never set above this value.
+             */
+            ceiling: number;
+            /** @description One step softer. */
+            down: components["schemas"]["FunctionId"];
+            mute?: components["schemas"]["Mute"] | null;
+            /**
+             * Format: int32
+             * @description The greatest value of the scale; the least is 0.
+             */
+            range: number;
+            /**
+             * Format: int32
+             * @description How much one press changes it, in tenths of the scale's unit.
+             */
+            step_tenths: number;
+            /** @description One step louder. */
+            up: components["schemas"]["FunctionId"];
+        };
+        /** @description A time in which a device settles. */
+        Wait: {
+            /** @description Does *ready* hang on it? */
+            critical: boolean;
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What it is doing. */
+            effect: components["schemas"]["Effect"];
+            /**
+             * Format: int32
+             * @description From, in ms.
+             */
+            from_ms: number;
+            /** @description What it is, in words. */
+            label: string;
+            /** @description The interval and its basis. */
+            span: components["schemas"]["Span"];
+            /**
+             * Format: int32
+             * @description Until it is safe to rely on, in ms.
+             */
+            to_ms: number;
+        };
+        /**
+         * @description How much a finding matters. The order is that of the margin, worst first.
+         * @enum {string}
+         */
+        Weight: "hazard" | "stops" | "caution" | "remark";
+        /**
+         * @description What a device is told, as far as an order cares.
+         * @enum {string}
+         */
+        When: "starting" | "stopping" | "always";
+        /**
+         * @description Which bands a radio network has.
+         * @enum {string}
+         */
+        Wifi: "2.4-only" | "both";
+        /** @description A line of the wire log. */
+        WireLine: {
+            /**
+             * Format: int64
+             * @description Simulated time, in ms.
+             */
+            at_ms: number;
+            /** @description How many durations, and how long in ms. */
+            durations: number;
+            /** @description Who understood it and what they did; empty where nobody did. */
+            heard: components["schemas"]["Heard"][];
+            /**
+             * Format: int32
+             * @description How long it was, in ms.
+             */
+            length_ms: number;
+            /** @description What was on the air, in words. */
+            meaning: string;
+            /** @description By which medium. */
+            medium: components["schemas"]["Medium"];
+            /**
+             * Format: int64
+             * @description Counts up.
+             */
+            number: number;
+        };
     };
-    /**
-     * @description Which stage of the work mends it.
-     * @enum {string}
-     */
-    Stage: "kit" | "codes" | "sequences" | "rehearse";
-    /** @description One command. */
-    Step: {
-      /** @description Was it added, moved or given another pause by hand? */
-      by_hand: boolean;
-      code?: components["schemas"]["CodeBody"] | null;
-      /** @description Does *ready* hang on it? */
-      critical: boolean;
-      /** @description To which device. */
-      device: components["schemas"]["DeviceId"];
-      /**
-       * Format: int32
-       * @description When its last silence ends, in ms.
-       */
-      end_ms: number;
-      /**
-       * Format: int32
-       * @description How many frames in a row its receiver needs, where more than the protocol says.
-       */
-      frames?: number | null;
-      /** @description Which function. */
-      function: components["schemas"]["FunctionId"];
-      /** @description Its place in the plan. */
-      index: number;
-      /**
-       * Format: int32
-       * @description It must start by then (a list would have closed), in ms.
-       */
-      latest_ms?: number | null;
-      /** @description By which medium. */
-      medium: components["schemas"]["Medium"];
-      /** @description The function's name. */
-      name: string;
-      /**
-       * Format: int32
-       * @description How many of the same to the same device come before it.
-       */
-      nth: number;
-      /** @description How its key is pressed. */
-      press: components["schemas"]["Press"];
-      /**
-       * Format: int32
-       * @description When its first mark starts, in ms.
-       */
-      start_ms: number;
-      /** @description Why it is sent. */
-      why: string;
-    };
-    /**
-     * @description How far a step of a run is.
-     * @enum {string}
-     */
-    StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
-    /** @description The shortest wrong course of events. */
-    Story: {
-      /** @description In the order of time; the first beats say how it stood at the start. */
-      beats: components["schemas"]["Beat"][];
-      /** @description The device that ends wrong. */
-      device: components["schemas"]["DeviceId"];
-      /** @description How it ends. */
-      end: string;
-      /** @description In one sentence. */
-      headline: string;
-    };
-    /** @description What a sweep found. */
-    SweepView: {
-      /**
-       * Format: int32
-       * @description In Hz; none where no radio key was held.
-       */
-      frequency_hz?: number | null;
-      /** @description What to do next. */
-      next: string;
-    };
-    /** @description One name of the vocabulary. */
-    Term: {
-      /** @description Words that people type for it. */
-      also: string[];
-      /** @description Its group. */
-      group: components["schemas"]["Group"];
-      /** @description The kernel's key name, without `KEY_`; empty where there is none. */
-      key: string;
-      /** @description The name. */
-      name: string;
-    };
-    /**
-     * @description What closes a payload.
-     * @enum {string}
-     */
-    Terminator: "none" | "cr" | "lf" | "cr-lf";
-    /**
-     * @description What a test of a function showed.
-     * @enum {string}
-     */
-    TestEffect: "worked" | "nothing" | "wrong-thing" | "sometimes";
-    /** @description Which function to test. */
-    TestRequest: {
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description The function. */
-      function: components["schemas"]["FunctionId"];
-    };
-    /** @description What came of a test. */
-    TestView: {
-      effect?: components["schemas"]["TestEffect"] | null;
-      /** @description Who understood it and what they did; empty where nobody did. */
-      heard: components["schemas"]["Heard"][];
-      /** @description In a sentence. */
-      note: string;
-    };
-    /** @description A test of a code. */
-    Tested: {
-      /**
-       * Format: date-time
-       * @description When, in UTC.
-       */
-      at: string;
-      /** @description What happened. */
-      effect: components["schemas"]["TestEffect"];
-      /** @description In words. */
-      note?: string;
-    };
-    /** @description How long things take. */
-    Times: {
-      /** @description From power-off until power keys are accepted again. */
-      cool_down: components["schemas"]["Span"];
-      /** @description The pause between digits; when the longest time has passed the number is taken as it is. */
-      digits?: components["schemas"]["Span"];
-      /** @description Where the pause comes from. */
-      gap_basis?: components["schemas"]["Basis"];
-      /**
-       * Format: int32
-       * @description The pause after every command, in ms.
-       */
-      gap_ms: number;
-      /** @description From the choice of an input until it shows. */
-      input: components["schemas"]["Span"];
-      /** @description From power-on until there is a picture or sound (at least as long as the warm-up). */
-      picture: components["schemas"]["Span"];
-      /** @description From power-on until commands are accepted. */
-      warm_up: components["schemas"]["Span"];
-    };
-    /**
-     * @description How a payload travels.
-     * @enum {string}
-     */
-    Transport: "tcp" | "udp" | "serial";
-    /** @description What one press showed. */
-    Trial: {
-      /** @description The function that was sent. */
-      function: string;
-      /** @description What was sent, in words. */
-      sent: string;
-      /** @description Did the device do as the function says? */
-      worked: boolean;
-    };
-    /** @description Test counts of a path: `lost` presses of `of` did not arrive. */
-    Tries: {
-      /**
-       * Format: int32
-       * @description How many were lost.
-       */
-      lost: number;
-      /**
-       * Format: int32
-       * @description Of how many.
-       */
-      of: number;
-    };
-    /**
-     * @description One of three states.
-     * @enum {string}
-     */
-    Trit: "0" | "1" | "F";
-    /**
-     * @description What is wrong with what was heard.
-     * @enum {string}
-     */
-    Trouble:
-      | "nothing-heard"
-      | "two-keys"
-      | "same-as-another"
-      | "toggle-only"
-      | "swapped"
-      | "too-short"
-      | "is-radio"
-      | "is-infrared"
-      | "rolling"
-      | "press-again"
-      | "unknown";
-    /** @description Something to send that no function holds. */
-    TryRequest: {
-      /** @description What to send. */
-      body: components["schemas"]["CodeBody"];
-      /** @description The device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description How its key is pressed. */
-      press?: components["schemas"]["Press"];
-    };
-    /** @description A code that resembles another. */
-    Twin: {
-      /**
-       * Format: int32
-       * @description In how many bits of a frame they differ, check bits apart; 0 is the same code.
-       */
-      bits: number;
-      /** @description Do the receivers of both hear it (the same room, or radio)? */
-      both_hear: boolean;
-      /** @description The code. */
-      code: components["schemas"]["CodeId"];
-      /** @description Its device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description Its function. */
-      function: components["schemas"]["FunctionId"];
-      /** @description What is sent, in words. */
-      summary: string;
-    };
-    /** @description A line of a file that could not be read. */
-    Unread: {
-      /** @description Counted from 1. */
-      line: number;
-      /** @description What is wrong with it. */
-      why: string;
-    };
-    /** @description A command to try. */
-    Untried: {
-      /** @description What would be sent. */
-      message: components["schemas"]["Message"];
-      /** @description Why it comes at this place. */
-      why: string;
-      /** @description In words; attempts are remembered under them. */
-      words: string;
-    };
-    /** @description Untried commands of a device's address. */
-    UntriedView: {
-      /** @description What to bear in mind. */
-      caution: string;
-      /** @description How many are left. */
-      left: number;
-      /** @description The next ones, the most promising first. */
-      next: components["schemas"]["Untried"][];
-      /** @description How many were tried. */
-      tried: number;
-    };
-    /**
-     * @description The verb of an HTTP request.
-     * @enum {string}
-     */
-    Verb: "GET" | "POST" | "PUT";
-    /** @description How loud it is. */
-    Volume: {
-      /** @description Can a value be set, and does the device confirm it? */
-      absolute: boolean;
-      /**
-       * Format: int32
-       * @description The value after power-on; none where it comes back as it was.
-       */
-      after_power_on?: number | null;
-      /**
-       * Format: int32
-       * @description It is never set above this value.
-       */
-      ceiling: number;
-      /** @description One step softer. */
-      down: components["schemas"]["FunctionId"];
-      mute?: components["schemas"]["Mute"] | null;
-      /**
-       * Format: int32
-       * @description The greatest value of the scale; the least is 0.
-       */
-      range: number;
-      /**
-       * Format: int32
-       * @description How much one press changes it, in tenths of the scale's unit.
-       */
-      step_tenths: number;
-      /** @description One step louder. */
-      up: components["schemas"]["FunctionId"];
-    };
-    /** @description A time in which a device settles. */
-    Wait: {
-      /** @description Does *ready* hang on it? */
-      critical: boolean;
-      /** @description Which device. */
-      device: components["schemas"]["DeviceId"];
-      /** @description What it is doing. */
-      effect: components["schemas"]["Effect"];
-      /**
-       * Format: int32
-       * @description From, in ms.
-       */
-      from_ms: number;
-      /** @description What it is, in words. */
-      label: string;
-      /** @description The interval and its basis. */
-      span: components["schemas"]["Span"];
-      /**
-       * Format: int32
-       * @description Until it is safe to rely on, in ms.
-       */
-      to_ms: number;
-    };
-    /**
-     * @description How much a finding matters. The order is that of the margin, worst first.
-     * @enum {string}
-     */
-    Weight: "hazard" | "stops" | "caution" | "remark";
-    /**
-     * @description What a device is told, as far as an order cares.
-     * @enum {string}
-     */
-    When: "starting" | "stopping" | "always";
-    /**
-     * @description Which bands a radio network has.
-     * @enum {string}
-     */
-    Wifi: "2.4-only" | "both";
-    /** @description A line of the wire log. */
-    WireLine: {
-      /**
-       * Format: int64
-       * @description Simulated time, in ms.
-       */
-      at_ms: number;
-      /** @description How many durations, and how long in ms. */
-      durations: number;
-      /** @description Who understood it and what they did; empty where nobody did. */
-      heard: components["schemas"]["Heard"][];
-      /**
-       * Format: int32
-       * @description How long it was, in ms.
-       */
-      length_ms: number;
-      /** @description What was on the air, in words. */
-      meaning: string;
-      /** @description By which medium. */
-      medium: components["schemas"]["Medium"];
-      /**
-       * Format: int64
-       * @description Counts up.
-       */
-      number: number;
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  command: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["IpCommand"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CommandView"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  pjlink: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ReadyCommand"][];
-        };
-      };
-    };
-  };
-  list: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HouseSummary"][];
-        };
-      };
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HouseView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
+    command: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IpCommand"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommandView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pjlink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyCommand"][];
+                };
+            };
+        };
+    };
+    list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseSummary"][];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    activity_favourites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                activity: components["schemas"]["ActivityId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FavouritePlan"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attempts: {
+        parameters: {
+            query: {
+                /** @description The device. */
+                device: components["schemas"]["DeviceId"];
+                /** @description Only of this function. */
+                function?: components["schemas"]["FunctionId"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attempted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttemptRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attempt"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    code_sets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetLine"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    codes: {
+        parameters: {
+            query: {
+                /** @description Only of this device. */
+                device?: components["schemas"]["DeviceId"];
+                /** @description Only of this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description `csv`, `keymap`, `pulse`, `signed` or `vcd`. */
+                format: components["schemas"]["Format"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                code: components["schemas"]["CodeId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadCode"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    twins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                code: components["schemas"]["CodeId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Twin"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    advice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Advice"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explore_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Explore"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exploration"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_proven: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProvenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UntriedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edits"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description No such request. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    carry_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    log: {
+        parameters: {
+            query?: {
+                /** @description Only lines before this revision. */
+                before?: number;
+                /** @description At most this many (1–500). */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogEntry"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    house_off: {
+        parameters: {
+            query?: {
+                /** @description Ids of rooms, joined by commas; may be empty. */
+                except?: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoKept"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                photo: components["schemas"]["PhotoId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cell: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellPlan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    diagnosis: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Diagnosis"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    other_hands: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hand"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handset: {
+        parameters: {
+            query: {
+                /** @description The device that it came with. */
+                device: components["schemas"]["DeviceId"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsetKey"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    press_handset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandsetPress"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsetKey"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    learn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matrix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matrix"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notes"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan: {
+        parameters: {
+            query: {
+                /** @description `off`, `unknown`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadBackRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBack"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It tells nothing, or does not show the input. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RateRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The plan cannot be sent, with the reason. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The gateway failed. */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No code. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cell_remedies: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remedy"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    two_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Schools"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description No code. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    address_table: {
+        parameters: {
+            query?: {
+                /** @description Only this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description With local keys and accounts (records only). */
+                secrets?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_table: {
+        parameters: {
+            query?: {
+                /** @description Only this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description With local keys and accounts (records only). */
+                secrets?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    models: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Profile"][];
+                };
+            };
+        };
+    };
+    payload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PayloadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PayloadView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_text: {
+        parameters: {
+            query?: {
+                /** @description Its name. */
+                signal?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadText"];
+                };
+            };
+            /** @description Too long. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not a capture, with the line. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    combined: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CombineRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Combined"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Checks"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conclusion"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    vocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"][];
+                };
+            };
+        };
+    };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Both do. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description The database does not answer. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  activity_favourites: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        activity: components["schemas"]["ActivityId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FavouritePlan"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  attempts: {
-    parameters: {
-      query: {
-        /** @description The device. */
-        device: components["schemas"]["DeviceId"];
-        /** @description Only of this function. */
-        function?: components["schemas"]["FunctionId"];
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Attempt"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  attempted: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["AttemptRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Attempt"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  code_sets: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SetLine"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  codes: {
-    parameters: {
-      query: {
-        /** @description Only of this device. */
-        device?: components["schemas"]["DeviceId"];
-        /** @description Only of this room. */
-        room?: components["schemas"]["RoomId"];
-        /** @description `csv`, `keymap`, `pulse`, `signed` or `vcd`. */
-        format: components["schemas"]["Format"];
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/plain": string;
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  read_code: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        code: components["schemas"]["CodeId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ReadCode"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  twins: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        code: components["schemas"]["CodeId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Twin"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  duplicate: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["CopyRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SavedView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  advice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        device: components["schemas"]["DeviceId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Advice"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  explore_device: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        device: components["schemas"]["DeviceId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Explore"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Exploration"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  keep_proven: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        device: components["schemas"]["DeviceId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ProvenRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SavedView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  search: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        device: components["schemas"]["DeviceId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["UntriedView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  edit: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Edits"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SavedView"];
-        };
-      };
-      /** @description No such request. */
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Made from an older version, or gone. */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Refused, with the reason. */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  events: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/event-stream": string;
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  carry_out: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ImportRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SavedView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  look: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ImportRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ImportView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  log: {
-    parameters: {
-      query?: {
-        /** @description Only lines before this revision. */
-        before?: number;
-        /** @description At most this many (1–500). */
-        limit?: number;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LogEntry"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  house_off: {
-    parameters: {
-      query?: {
-        /** @description Ids of rooms, joined by commas; may be empty. */
-        except?: string;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Plan"];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  keep_photo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/octet-stream": string;
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PhotoKept"];
-        };
-      };
-      413: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show_photo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        photo: components["schemas"]["PhotoId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/*": string;
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  presets: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PresetRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PresetView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  redo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SavedView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  cell: {
-    parameters: {
-      query: {
-        /** @description `off`, or the id of an activity. */
-        from: string;
-        /** @description `off`, or the id of an activity. */
-        to: string;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CellPlan"];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  diagnosis: {
-    parameters: {
-      query: {
-        /** @description `off`, or the id of an activity. */
-        from: string;
-        /** @description `off`, or the id of an activity. */
-        to: string;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Seen"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Diagnosis"];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  other_hands: {
-    parameters: {
-      query: {
-        /** @description `off`, or the id of an activity. */
-        from: string;
-        /** @description `off`, or the id of an activity. */
-        to: string;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Hand"][];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  handset: {
-    parameters: {
-      query: {
-        /** @description The device that it came with. */
-        device: components["schemas"]["DeviceId"];
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HandsetKey"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  press_handset: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["HandsetPress"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HandsetKey"][];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  learn: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["LearnRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LearnView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  matrix: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Matrix"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  notes: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Notes"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  plan: {
-    parameters: {
-      query: {
-        /** @description `off`, `unknown`, or the id of an activity. */
-        from: string;
-        /** @description `off`, or the id of an activity. */
-        to: string;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Plan"];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  read_back: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ReadBackRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ReadBack"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description It tells nothing, or does not show the input. */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RehearsalView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  events: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/event-stream": string;
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  rate: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["RateRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RehearsalView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  reset: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RehearsalView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  run: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["RunRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RehearsalView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description The plan cannot be sent, with the reason. */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description The gateway failed. */
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  send: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["SendRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SendView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description No code. */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  stop: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["RehearsalView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  cell_remedies: {
-    parameters: {
-      query: {
-        /** @description `off`, or the id of an activity. */
-        from: string;
-        /** @description `off`, or the id of an activity. */
-        to: string;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Remedy"][];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  two_schools: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Schools"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  sweep: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SweepView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  test: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["TestRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TestView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description No code. */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  try_code: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-        room: components["schemas"]["RoomId"];
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["TryRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SendView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      502: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  address_table: {
-    parameters: {
-      query?: {
-        /** @description Only this room. */
-        room?: components["schemas"]["RoomId"];
-        /** @description With local keys and accounts (records only). */
-        secrets?: boolean;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/csv": string;
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  record_table: {
-    parameters: {
-      query?: {
-        /** @description Only this room. */
-        room?: components["schemas"]["RoomId"];
-        /** @description With local keys and accounts (records only). */
-        secrets?: boolean;
-      };
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/csv": string;
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  undo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        house: components["schemas"]["HouseId"];
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SavedView"];
-        };
-      };
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  models: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Profile"][];
-        };
-      };
-    };
-  };
-  payload: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PayloadRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PayloadView"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  read_text: {
-    parameters: {
-      query?: {
-        /** @description Its name. */
-        signal?: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "text/plain": string;
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ReadText"];
-        };
-      };
-      /** @description Too long. */
-      413: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Not a capture, with the line. */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  combined: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["CombineRequest"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Combined"];
-        };
-      };
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  remote: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Checks"];
-      };
-    };
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Conclusion"];
-        };
-      };
-      400: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  vocabulary: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Term"][];
-        };
-      };
-    };
-  };
-  health: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Both do. */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/plain": string;
-        };
-      };
-      /** @description The database does not answer. */
-      503: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
 }
