@@ -2,18 +2,34 @@
 
 use kestrel_core::device::look::{self, Seen};
 use kestrel_core::device::timed::{self, Timed, Window};
-use kestrel_core::device::{Letter, Standing};
+use kestrel_core::device::{Effect, Letter, Standing};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
 use kestrel_core::plan::{Situation, Start, goal};
+use kestrel_core::room::{DeviceView, PowerView};
 use kestrel_core::site::Site;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
 
+/// Where a belief comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum How {
+    /// The device was told so.
+    Commanded,
+    /// The device told so.
+    Seen,
+    /// Nobody said so.
+    Assumed,
+}
+
 /// What each device of a room may be in, as of a moment.
 #[derive(Debug, Clone, Default)]
 pub struct Beliefs {
     states: BTreeMap<DeviceId, (u64, BTreeSet<Timed>)>,
+    how: BTreeMap<DeviceId, (How, u64)>,
+    /// How loud each device may be, in tenths of its scale's unit.
+    volumes: BTreeMap<DeviceId, (u32, u32)>,
 }
 
 /// A belief in words.
@@ -23,6 +39,14 @@ pub struct BeliefView {
     pub device: DeviceId,
     /// What it is believed to be.
     pub text: String,
+    /// Where that comes from.
+    pub how: How,
+    /// How old it is, in ms.
+    pub age_ms: u64,
+    /// Is it otherwise in truth?
+    pub differs: bool,
+    /// How loud it may be, from and to, in tenths of its scale's unit; none where it has no volume.
+    pub volume_tenths: Option<(u32, u32)>,
 }
 
 impl Beliefs {
@@ -31,9 +55,15 @@ impl Beliefs {
     pub fn off(site: &Site, room: RoomId) -> Self {
         let start = goal::start(site, room, Situation::Off);
         let states = start.into_iter().map(|(device, belief)| (device, (0, belief))).collect();
-        let mut off = Self { states };
+        let mut off = Self { states, ..Self::default() };
         off.follow(site, room);
         off
+    }
+
+    /// Nobody knows anything.
+    #[must_use]
+    pub fn unknown() -> Self {
+        Self::default()
     }
 
     /// What follows another device's power is off where that is.
@@ -54,7 +84,7 @@ impl Beliefs {
     /// Takes over an edited house: devices that are new or have another profile may be in any state.
     pub fn refit(&mut self, old: &Site, new: &Site, room: RoomId) {
         let same = |device: &DeviceId| {
-            new.device(*device).is_some_and(|d| d.room == room)
+            new.device(*device).is_some_and(|d| d.serves(room))
                 && old.profile_of(*device).map(|p| (p.power, p.selection, p.inputs.len()))
                     == new.profile_of(*device).map(|p| (p.power, p.selection, p.inputs.len()))
         };
@@ -73,6 +103,8 @@ impl Beliefs {
         let powers = |states: &BTreeSet<Timed>| states.iter().map(|s| s.state.on).collect::<BTreeSet<bool>>();
         let switched = powers(&before) != powers(&after);
         self.states.insert(device, (now_ms, after.clone()));
+        self.how.insert(device, (How::Commanded, now_ms));
+        self.louder(site, device, function, switched);
         if switched {
             self.coupled(site, room, device, &powers(&after), now_ms);
         }
@@ -88,19 +120,118 @@ impl Beliefs {
             let belief = self.now(site, target, now_ms);
             let landed = group.landed(link, &belief, powers.len() == 1);
             self.states.insert(target, (now_ms, landed));
+            self.how.insert(target, (How::Assumed, now_ms));
         }
     }
 
-    /// A look at a device: what does not fit is no longer believed.
-    pub fn saw(&mut self, site: &Site, device: DeviceId, seen: Seen, now_ms: u64) {
-        let Some(automaton) = site.automaton(device) else { return };
-        let fits = |timed: &Timed| look::seen(automaton.profile(), timed) == seen;
+    /// A command may have gone out or not: the device may have taken it or not.
+    pub fn perhaps_sent(&mut self, site: &Site, room: RoomId, device: DeviceId, function: FunctionId, now_ms: u64) {
+        let before: Vec<(DeviceId, BTreeSet<Timed>)> =
+            self.states.keys().map(|&known| (known, self.now(site, known, now_ms))).collect();
+        self.sent(site, room, device, function, now_ms);
+        for (known, states) in before {
+            if let Some((at_ms, after)) = self.states.get_mut(&known)
+                && *at_ms == now_ms
+            {
+                after.extend(states);
+            }
+        }
+        self.how.insert(device, (How::Assumed, now_ms));
+    }
+
+    /// A look at a device: what does not fit is no longer believed. Tells whether anything that was believed
+    /// does fit.
+    pub fn saw(&mut self, site: &Site, device: DeviceId, seen: Seen, now_ms: u64) -> bool {
+        let Some(automaton) = site.automaton(device) else { return true };
+        let fits = |timed: &Timed| {
+            let shown = look::seen(automaton.profile(), timed);
+            // What is not told this time is left open.
+            seen.on.is_none_or(|on| shown.on == Some(on))
+                && seen.input.is_none_or(|input| shown.input == Some(input))
+                && seen.down.is_none_or(|down| shown.down == Some(down))
+        };
+        let known = self.states.contains_key(&device);
         let mut states: BTreeSet<Timed> = self.now(site, device, now_ms).into_iter().filter(fits).collect();
-        if states.is_empty() {
+        let fitted = !states.is_empty();
+        if !fitted {
             // It is not what was believed: whatever looks like this.
             states = automaton.states().into_iter().map(Timed::from).filter(fits).collect();
         }
         self.states.insert(device, (now_ms, states));
+        self.how.insert(device, (How::Seen, now_ms));
+        fitted || !known
+    }
+
+    /// How loud a device says it is.
+    pub fn heard_volume(&mut self, device: DeviceId, tenths: u32) {
+        self.volumes.insert(device, (tenths, tenths));
+    }
+
+    /// How loud it may be, in tenths of its scale's unit; none where it has no volume.
+    #[must_use]
+    pub fn volume(&self, site: &Site, device: DeviceId) -> Option<(u32, u32)> {
+        let volume = site.profile_of(device)?.volume?;
+        Some(self.volumes.get(&device).copied().unwrap_or((0, volume.range * 10)))
+    }
+
+    /// A press that may make it louder or softer, or wake it at a volume of its own.
+    fn louder(&mut self, site: &Site, device: DeviceId, function: FunctionId, switched: bool) {
+        let Some(volume) = site.profile_of(device).and_then(|profile| profile.volume) else { return };
+        let range = volume.range * 10;
+        let (lo, hi) = self.volumes.get(&device).copied().unwrap_or((0, range));
+        let step = volume.step_tenths;
+        let now = if switched {
+            volume.after_power_on.map_or((lo, hi), |start| (start * 10, start * 10))
+        } else if function == volume.up {
+            // It may have been missed: only the upper end is sure to move.
+            (lo, (hi + step).min(range))
+        } else if function == volume.down {
+            (lo.saturating_sub(step), hi)
+        } else {
+            return;
+        };
+        self.volumes.insert(device, now);
+    }
+
+    /// It was stepped down for certain, `presses` times.
+    pub fn softer(&mut self, site: &Site, device: DeviceId, presses: u32) {
+        if let Some(volume) = site.profile_of(device).and_then(|profile| profile.volume) {
+            let (lo, hi) = self.volume(site, device).unwrap_or((0, volume.range * 10));
+            let down = volume.step_tenths * presses;
+            self.volumes.insert(device, (lo.saturating_sub(down), hi.saturating_sub(down)));
+        }
+    }
+
+    /// May it be what it is in truth?
+    #[must_use]
+    pub fn agrees(&self, site: &Site, truth: &DeviceView, now_ms: u64) -> bool {
+        let Some(profile) = site.profile_of(truth.device) else { return true };
+        let on = matches!(truth.power, PowerView::On | PowerView::Starting | PowerView::Always);
+        let input = truth.input.and_then(|input| profile.input_index(input));
+        let down = truth.down_percent;
+        let moving = truth.moving.is_some();
+        self.now(site, truth.device, now_ms).iter().any(|timed| {
+            let state = timed.state;
+            let stands = match (down, moving) {
+                (None, _) | (_, true) => true,
+                (Some(100), _) => state.position == Standing::Down,
+                (Some(0), _) => state.position == Standing::Up,
+                _ => state.position == Standing::Between,
+            };
+            state.on == on && (!on || input.is_none_or(|index| usize::from(state.input) == index)) && stands
+        })
+    }
+
+    /// May it stand there, or be on its way there?
+    #[must_use]
+    pub fn may_stand(&self, site: &Site, device: DeviceId, at: Standing, now_ms: u64) -> bool {
+        self.now(site, device, now_ms).iter().any(|timed| timed.state.position == at)
+    }
+
+    /// May it be moving still?
+    #[must_use]
+    pub fn may_move(&self, site: &Site, device: DeviceId, now_ms: u64) -> bool {
+        self.now(site, device, now_ms).iter().any(|timed| timed.effect == Effect::Travel && !timed.is_settled())
     }
 
     fn now(&self, site: &Site, device: DeviceId, now_ms: u64) -> BTreeSet<Timed> {
@@ -121,16 +252,25 @@ impl Beliefs {
         self.states.keys().map(|&device| (device, self.now(site, device, now_ms))).collect()
     }
 
-    /// Beliefs in words, in the order of the room.
+    /// Beliefs in words, in the order of the room, beside what is true.
     #[must_use]
-    pub fn view(&self, site: &Site, room: RoomId) -> Vec<BeliefView> {
+    pub fn view(&self, site: &Site, room: RoomId, truth: &[DeviceView], now_ms: u64) -> Vec<BeliefView> {
         site.devices_in(room)
             .map(|device| {
                 let text = self
                     .states
                     .get(&device.id)
                     .map_or("anything".to_owned(), |(_, states)| in_words(site, device.id, states));
-                BeliefView { device: device.id, text }
+                let (how, since) = self.how.get(&device.id).copied().unwrap_or((How::Assumed, 0));
+                let truth = truth.iter().find(|view| view.device == device.id);
+                BeliefView {
+                    device: device.id,
+                    text,
+                    how,
+                    age_ms: now_ms.saturating_sub(since),
+                    differs: truth.is_some_and(|truth| !self.agrees(site, truth, now_ms)),
+                    volume_tenths: self.volume(site, device.id),
+                }
             })
             .collect()
     }

@@ -11,7 +11,7 @@
 
 use crate::air::{Air, Signal};
 use crate::clock::Clock;
-use crate::gateway::{Line, next_line};
+use crate::lines::{Line, next_line};
 use kestrel_core::device::Press;
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::room::handset::{self, Thumb};
@@ -85,7 +85,7 @@ impl Handsets {
     pub async fn serve(self, read: impl AsyncRead + Unpin, mut write: impl AsyncWrite + Unpin) {
         let mut reader = BufReader::new(read);
         loop {
-            let answer = match next_line(&mut reader).await {
+            let answer = match next_line(&mut reader, b'\n').await {
                 Line::End => return,
                 Line::TooLong => refusal(0, "the line is too long"),
                 Line::Text(line) if line.trim().is_empty() => continue,

@@ -1,8 +1,7 @@
 //! Learning at the bench: the gateway listens, a handset is pressed; and what a device calls its inputs.
 
 use crate::handset::{PressAnswer, PressRequest};
-use crate::ip;
-use crate::rehearsal::{Rehearsal, RehearsalError, lock};
+use crate::rehearsal::{Rehearsal, RehearsalError};
 use kestrel_core::codes::judge::LISTEN_MS;
 use kestrel_core::device::Medium;
 use kestrel_core::id::{DeviceId, InputId};
@@ -10,7 +9,6 @@ use kestrel_core::room::handset::{HandsetKey, keys};
 use kestrel_core::signal::Capture;
 use std::time::Duration;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
-use tokio::net::{TcpListener, TcpStream};
 
 /// How long the stand-in's answer may take beyond the press itself, in real time.
 const PATIENCE: Duration = Duration::from_secs(15);
@@ -21,7 +19,7 @@ impl Rehearsal {
     /// # Errors
     /// Where the gateway cannot be reached.
     pub async fn learn(&self) -> Result<Vec<(Medium, Capture)>, RehearsalError> {
-        let heard = self.driver().await?.learn(LISTEN_MS, self.inner.clock.rate()).await?;
+        let heard = self.driver().await?.learn(LISTEN_MS).await?;
         let captures = heard
             .into_iter()
             .filter_map(|signal| Capture::new(signal.durations_us, None).ok().map(|capture| (signal.medium, capture)));
@@ -33,13 +31,13 @@ impl Rehearsal {
     /// # Errors
     /// Where the gateway cannot be reached.
     pub async fn sweep(&self) -> Result<Option<u32>, RehearsalError> {
-        Ok(self.driver().await?.sweep(LISTEN_MS, self.inner.clock.rate()).await?)
+        Ok(self.driver().await?.sweep(LISTEN_MS).await?)
     }
 
     /// The keys of the handset that came with a device.
     #[must_use]
     pub fn handset(&self, device: DeviceId) -> Vec<HandsetKey> {
-        keys(&lock(&self.inner.state).site.clone(), device)
+        keys(&self.inner.world.site(), device)
     }
 
     /// Presses a key of a handset, over the stand-in's socket.
@@ -47,28 +45,11 @@ impl Rehearsal {
     /// # Errors
     /// Where there is no such key.
     pub async fn press_handset(&self, request: &PressRequest) -> Result<(), RehearsalError> {
-        let address = {
-            let mut sockets = self.inner.sockets.lock().await;
-            match sockets.handset {
-                Some(address) => address,
-                None => {
-                    let listener = TcpListener::bind(("127.0.0.1", 0)).await?;
-                    let (address, handsets) = (listener.local_addr()?, self.inner.handsets.clone());
-                    sockets.tasks.spawn(async move {
-                        let mut connections = tokio::task::JoinSet::new();
-                        while let Ok((stream, _)) = listener.accept().await {
-                            let (read, write) = stream.into_split();
-                            connections.spawn(handsets.clone().serve(read, write));
-                            while connections.try_join_next().is_some() {}
-                        }
-                    });
-                    sockets.handset = Some(address);
-                    address
-                }
-            }
-        };
+        // The stand-ins are there before the handset is put on the table among them.
+        self.wires().await?;
+        let address = self.handset_address().await?;
         let talk = async {
-            let mut stream = TcpStream::connect(address).await?;
+            let mut stream = self.inner.net.connect(address).await?;
             let mut line = serde_json::to_vec(request).map_err(std::io::Error::other)?;
             line.push(b'\n');
             stream.write_all(&line).await?;
@@ -92,7 +73,7 @@ impl Rehearsal {
     /// does not show it in time.
     pub async fn read_back(&self, device: DeviceId, input: InputId) -> Result<String, RehearsalError> {
         let (select, name, wait_ms) = {
-            let site = lock(&self.inner.state).site.clone();
+            let site = self.inner.world.site();
             let name = site.device_name(device);
             let profile = site.profile_of(device).ok_or(RehearsalError::NoDevice)?;
             if profile.feedback == kestrel_core::device::Feedback::None {
@@ -110,14 +91,9 @@ impl Rehearsal {
             (select, name, profile.times.input.hi_ms + profile.times.gap_ms)
         };
         self.send_once(device, select).await?;
-        self.inner.clock.sleep(u64::from(wait_ms)).await;
-        let wires = self.wires().await?;
-        let address = wires.devices.get(&device).copied().ok_or(RehearsalError::NoDevice)?;
-        let answer = ip::ask(address.tcp, ip::ASK_INPUT, true).await?;
-        let text = String::from_utf8_lossy(&answer);
-        let reported = text.trim_end().strip_prefix("input=").map(str::to_owned);
-        let shown =
-            lock(&self.inner.state).sim.view().into_iter().find(|view| view.device == device).and_then(|v| v.input);
+        self.clock().sleep(u64::from(wait_ms)).await;
+        let reported = self.wires().await?.drive(device)?.poll().await?.input;
+        let shown = self.inner.world.view(device).and_then(|view| view.input);
         match reported {
             Some(reported) if shown == Some(input) => Ok(reported),
             _ => Err(RehearsalError::NoFeedback(format!(

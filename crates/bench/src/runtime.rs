@@ -3,15 +3,21 @@
 //! Commands that share a medium go out in the order of the plan, media and wires side by side. A command keeps its
 //! distance from the one before it on the same device even where that one was late; one that comes
 //! after its latest time (the list has closed) ends the run, because what follows would be wrong.
+//!
+//! Where a device tells what it is doing, a wait for it ends as soon as it says so (*closed loop*), unless
+//! a rule of the order ties the command to other devices; at the end of the interval it ends in any case. A
+//! device that says it is something else than it was told to be ends the run, which is then derived anew.
 
 use crate::clock::Clock;
-use crate::driver::DriverError;
+use crate::drive::DriverError;
 use crate::wires::{Wires, lane};
+use kestrel_core::device::Effect;
 use kestrel_core::id::DeviceId;
 use kestrel_core::plan::{Plan, Step, seconds};
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::{Mutex, PoisonError};
 use thiserror::Error;
+use tokio::sync::watch;
 
 /// What happened to a step.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -20,7 +26,7 @@ pub enum StepEvent {
     Sending,
     /// It went out; its last silence has passed.
     Sent,
-    /// It did not.
+    /// It did not, or nobody knows.
     Failed(String),
 }
 
@@ -32,6 +38,8 @@ pub enum RunError {
     Driver {
         /// The command.
         name: String,
+        /// To which device.
+        device: DeviceId,
         /// Why.
         error: DriverError,
     },
@@ -39,13 +47,45 @@ pub enum RunError {
     #[error("“{0}” has no code. Learn it in Codes.")]
     NoCode(String),
     /// A list has closed before its next key.
-    #[error("“{name}” came {late} too late: the list had closed. Run it again.")]
+    #[error("“{name}” came {late} too late: the list had closed.")]
     Late {
         /// The command.
         name: String,
         /// By how much.
         late: String,
     },
+    /// A device says that it is something else.
+    #[error("{0} says that it is not what it was told to be.")]
+    Contradicted(String),
+}
+
+impl RunError {
+    /// Can a plan from what is known now succeed where this one did not?
+    #[must_use]
+    pub fn derivable(&self) -> bool {
+        matches!(self, Self::Late { .. } | Self::Contradicted(_))
+    }
+}
+
+/// What the runtime has seen, as a run needs to know it.
+pub trait Eyes: Send + Sync {
+    /// Has this device said, after `since_ms`, that it is settled as it should be?
+    fn settled(&self, device: DeviceId, since_ms: u64) -> bool;
+    /// The name of a device that has said that it is something else, since the run began.
+    fn contradicted(&self) -> Option<String>;
+    /// Changes whenever something is seen.
+    fn changes(&self) -> watch::Receiver<u64>;
+}
+
+/// How the steps of one run move against their plan.
+struct Run<'a> {
+    plan: &'a Plan,
+    wires: &'a Wires,
+    clock: &'a Clock,
+    start_ms: u64,
+    eyes: &'a dyn Eyes,
+    /// How much later (or sooner) than planned each device's last command ended, in ms.
+    shifts: Mutex<BTreeMap<DeviceId, i64>>,
 }
 
 /// Sends the steps of a plan whose time 0 is `start_ms` on the clock; gives the simulated time at
@@ -58,51 +98,95 @@ pub async fn execute(
     wires: &Wires,
     clock: &Clock,
     start_ms: u64,
+    eyes: &dyn Eyes,
     tell: impl Fn(&Step, StepEvent) + Sync,
 ) -> Result<u64, RunError> {
-    // How much later than planned each device's last command ended.
-    let late = Mutex::new(BTreeMap::<DeviceId, u64>::new());
+    let run = Run { plan, wires, clock, start_ms, eyes, shifts: Mutex::default() };
     let lanes: BTreeSet<_> = plan.steps.iter().map(|step| lane(step.medium, step.device)).collect();
-    let run = async |own| {
+    let send = async |own| {
         for step in plan.steps.iter().filter(|step| lane(step.medium, step.device) == own) {
-            send(step, wires, clock, start_ms, &late, &tell).await?;
+            run.send(step, &tell).await?;
         }
         Ok(())
     };
-    futures::future::try_join_all(lanes.into_iter().map(run)).await?;
-    let behind = late.lock().unwrap_or_else(PoisonError::into_inner).values().copied().max().unwrap_or(0);
-    Ok(start_ms + u64::from(plan.ready_ms) + behind)
+    futures::future::try_join_all(lanes.into_iter().map(send)).await?;
+    let shifts = run.shifts.lock().unwrap_or_else(PoisonError::into_inner);
+    // Without a command of its own a device keeps the time of the plan, so nothing counts as sooner.
+    let behind = shifts.values().copied().max().unwrap_or(0).max(0);
+    Ok(later(start_ms + u64::from(plan.ready_ms), behind))
 }
 
-async fn send(
-    step: &Step,
-    wires: &Wires,
-    clock: &Clock,
-    start_ms: u64,
-    late: &Mutex<BTreeMap<DeviceId, u64>>,
-    tell: &(impl Fn(&Step, StepEvent) + Sync),
-) -> Result<(), RunError> {
-    let name = || step.name.clone();
-    let fail = |error: RunError| {
-        tell(step, StepEvent::Failed(error.to_string()));
-        error
-    };
-    let shift = late.lock().unwrap_or_else(PoisonError::into_inner).get(&step.device).copied().unwrap_or(0);
-    clock.sleep_until(start_ms + shift + u64::from(step.start_ms)).await;
-    if let Some(latest_ms) = step.latest_ms {
-        let latest = start_ms + shift + u64::from(latest_ms);
-        let over = clock.now_ms().saturating_sub(latest);
-        if over > 0 {
-            let late = seconds(u32::try_from(over).unwrap_or(u32::MAX));
-            return Err(fail(RunError::Late { name: name(), late }));
+fn later(ms: u64, shift: i64) -> u64 {
+    ms.saturating_add_signed(shift)
+}
+
+impl Run<'_> {
+    /// Waits until a step is due: at its time, or sooner once what it waits for has been seen.
+    async fn due(&self, step: &Step, at_ms: u64) {
+        let Some(since_ms) = self.waits_since(step) else { return self.clock.sleep_until(at_ms).await };
+        let mut changes = self.eyes.changes();
+        loop {
+            if self.eyes.settled(step.device, since_ms) || self.eyes.contradicted().is_some() {
+                return;
+            }
+            tokio::select! {
+                () = self.clock.sleep_until(at_ms) => return,
+                _ = changes.changed() => {}
+            }
         }
     }
-    let Some(code) = &step.code else { return Err(fail(RunError::NoCode(name()))) };
-    tell(step, StepEvent::Sending);
-    let sent = wires.send(step.device, code, step.press, step.frames, clock.rate()).await;
-    sent.map_err(|error| fail(RunError::Driver { name: name(), error }))?;
-    let behind = clock.now_ms().saturating_sub(start_ms + u64::from(step.end_ms));
-    late.lock().unwrap_or_else(PoisonError::into_inner).insert(step.device, behind);
-    tell(step, StepEvent::Sent);
-    Ok(())
+
+    /// Since when a wait that feedback can end is under way for this step; `None` where there is none.
+    fn waits_since(&self, step: &Step) -> Option<u64> {
+        if !self.plan.rules.is_empty() || step.latest_ms.is_some() {
+            return None;
+        }
+        let ends = |wait: &&kestrel_core::plan::Wait| {
+            wait.device == step.device
+                && matches!(wait.effect, Effect::WarmUp | Effect::Input)
+                && wait.to_ms <= step.start_ms
+                && wait.from_ms < step.start_ms
+        };
+        let wait = self.plan.waits.iter().filter(ends).max_by_key(|wait| wait.to_ms)?;
+        // Another command between the wait and this one: what was seen is of before.
+        let between =
+            self.plan.steps.iter().any(|other| {
+                other.device == step.device && other.start_ms >= wait.to_ms && other.start_ms < step.start_ms
+            });
+        (!between).then(|| later(self.start_ms + u64::from(wait.from_ms), self.shift(step.device)))
+    }
+
+    fn shift(&self, device: DeviceId) -> i64 {
+        self.shifts.lock().unwrap_or_else(PoisonError::into_inner).get(&device).copied().unwrap_or(0)
+    }
+
+    async fn send(&self, step: &Step, tell: &(impl Fn(&Step, StepEvent) + Sync)) -> Result<(), RunError> {
+        let name = || step.name.clone();
+        let fail = |error: RunError| {
+            tell(step, StepEvent::Failed(error.to_string()));
+            error
+        };
+        let shift = self.shift(step.device);
+        self.due(step, later(self.start_ms + u64::from(step.start_ms), shift)).await;
+        if let Some(device) = self.eyes.contradicted() {
+            return Err(RunError::Contradicted(device));
+        }
+        if let Some(latest_ms) = step.latest_ms {
+            let latest = later(self.start_ms + u64::from(latest_ms), shift);
+            let over = self.clock.now_ms().saturating_sub(latest);
+            if over > 0 {
+                let late = seconds(u32::try_from(over).unwrap_or(u32::MAX));
+                return Err(fail(RunError::Late { name: name(), late }));
+            }
+        }
+        let Some(code) = &step.code else { return Err(fail(RunError::NoCode(name()))) };
+        tell(step, StepEvent::Sending);
+        let sent = self.wires.send(step.device, code, step.press, step.frames).await;
+        sent.map_err(|error| fail(RunError::Driver { name: name(), device: step.device, error }))?;
+        let planned = self.start_ms + u64::from(step.end_ms);
+        let shift = i64::try_from(self.clock.now_ms()).unwrap_or(i64::MAX) - i64::try_from(planned).unwrap_or(i64::MAX);
+        self.shifts.lock().unwrap_or_else(PoisonError::into_inner).insert(step.device, shift);
+        tell(step, StepEvent::Sent);
+        Ok(())
+    }
 }

@@ -1,10 +1,13 @@
 //! The bench on a paused clock (pipes) and over real sockets.
 
 use crate::air;
-use crate::driver::{Driver, DriverError};
-use crate::gateway::Gateway;
-use crate::rehearsal::{Rehearsal, RehearsalError, RunEnd, StepState};
-use crate::{clock::Clock, rehearsal::RunView};
+use crate::clock::Clock;
+use crate::drive::DriverError;
+use crate::drive::gateway::Driver;
+use crate::net::Net;
+use crate::rehearsal::{Rehearsal, RehearsalError, RunEnd, RunView, StepState};
+use crate::standin::gateway::Gateway;
+use crate::world::World;
 use kestrel_core::demo::{self, ids};
 use kestrel_core::device::{Medium, Position};
 use kestrel_core::id::{DeviceId, FunctionId};
@@ -13,7 +16,7 @@ use kestrel_core::room::{Outcome, PowerView};
 use kestrel_core::signal::{Message, ProtocolId};
 use kestrel_core::site::{CodeBody, Site};
 use rstest::rstest;
-use std::sync::{Arc, Mutex};
+use std::sync::Arc;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
 use tokio::net::{TcpListener, TcpStream};
 
@@ -40,6 +43,12 @@ async fn ended(rehearsal: &Rehearsal) -> RunView {
     }
 }
 
+/// All was sent, nothing went wrong, and in truth all is as it should be.
+fn arrived(run: &RunView) {
+    assert!(matches!(run.end, Some(RunEnd::Ready | RunEnd::Sent)), "{run:?}");
+    assert_eq!((&run.troubles, &run.in_truth), (&vec![], &vec![]), "{run:?}");
+}
+
 fn power(rehearsal: &Rehearsal, device: DeviceId) -> PowerView {
     rehearsal.view().devices.iter().find(|view| view.device == device).unwrap().power
 }
@@ -49,12 +58,15 @@ async fn a_film_from_off_ends_ready_and_room_off_ends_off() {
     let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
     rehearsal.run(film()).await.unwrap();
     let run = ended(&rehearsal).await;
-    assert_eq!((run.end, run.troubles), (Some(RunEnd::Ready), vec![]));
+    // The receiver tells of itself; of the others nothing says so, although all is as it should be.
+    assert_eq!((run.end, &run.confirmed), (Some(RunEnd::Sent), &vec![ids::receiver()]));
+    assert!(run.unconfirmed.contains(&ids::projector()), "{run:?}");
+    arrived(&run);
     assert!(run.steps.iter().all(|step| step.state == StepState::Sent));
     let screen = rehearsal.view().devices.into_iter().find(|view| view.device == ids::screen()).unwrap();
     assert_eq!(screen.down_percent, Some(100));
     rehearsal.run(Situation::Off).await.unwrap();
-    assert_eq!(ended(&rehearsal).await.end, Some(RunEnd::Ready));
+    arrived(&ended(&rehearsal).await);
     assert_eq!(power(&rehearsal, ids::projector()), PowerView::Cooling);
 }
 
@@ -69,7 +81,7 @@ async fn the_next_film_waits_for_the_lamp_to_cool() {
     let on = plan.steps.iter().find(|step| step.device == ids::projector()).unwrap();
     assert!(on.start_ms > 50_000, "the lamp may still cool for a minute: {}", on.start_ms);
     rehearsal.run(film()).await.unwrap();
-    assert_eq!(ended(&rehearsal).await.end, Some(RunEnd::Ready));
+    arrived(&ended(&rehearsal).await);
 }
 
 #[tokio::test(start_paused = true)]
@@ -84,14 +96,17 @@ async fn a_code_that_the_device_does_not_know_ends_wrong_and_says_so() {
     ended(&rehearsal).await;
     rehearsal.run(film()).await.unwrap();
     let run = ended(&rehearsal).await;
-    assert_eq!(run.end, Some(RunEnd::Wrong));
+    assert_eq!((run.end, run.derived_anew), (Some(RunEnd::Wrong), 2));
+    let says = "Receiver should be on, input Disc and says that it is on, input Stream.";
+    assert_eq!(run.troubles.last().unwrap(), says);
     assert_eq!(
-        run.troubles,
+        run.in_truth,
         [
             "Receiver should be on, input Disc but is on, input Stream.",
             "Nobody understood nec-ext address=31249 command=119."
         ]
     );
+    assert!(run.offers.iter().any(|offer| offer.to == Situation::Off && offer.sends > 0), "{:?}", run.offers);
 }
 
 #[tokio::test(start_paused = true)]
@@ -102,7 +117,7 @@ async fn a_new_request_supersedes_the_running_one() {
     rehearsal.run(Situation::Off).await.unwrap();
     let run = ended(&rehearsal).await;
     assert_eq!((run.number, run.to), (2, Situation::Off));
-    assert_eq!(run.end, Some(RunEnd::Ready), "{:?}", run.troubles);
+    arrived(&run);
 }
 
 #[tokio::test(start_paused = true)]
@@ -116,8 +131,7 @@ async fn a_reset_never_falls_between_the_planning_of_a_run_and_its_start() {
         let (run, ()) = tokio::join!(rehearsal.run(film()), rehearsal.reset());
         run.unwrap();
         if rehearsal.view().run.is_some() {
-            let run = ended(&rehearsal).await;
-            assert_eq!(run.end, Some(RunEnd::Ready), "{:?}", run.troubles);
+            arrived(&ended(&rehearsal).await);
         }
     }
 }
@@ -181,24 +195,18 @@ async fn an_edit_keeps_the_room_as_it_is() {
 #[tokio::test]
 async fn one_press_goes_over_a_real_socket() {
     let site = Arc::new(whole());
-    let rehearsal = Rehearsal::start(site.clone(), ids::boat_hall(), 20.0).await.unwrap();
+    let rehearsal = Rehearsal::start(site.clone(), ids::boat_hall(), 20.0, None).await.unwrap();
     let heard = rehearsal.send_once(ids::projector(), function(&site, ids::projector(), "Power on")).await.unwrap();
     assert_eq!(heard[0].device, ids::projector());
     assert!(rehearsal.view().gateway.starts_with("127.0.0.1:"));
 }
 
-type Air = Arc<Mutex<Vec<(Medium, Vec<u32>)>>>;
-
-async fn gateway(rate: f64) -> (std::net::SocketAddr, Air) {
-    let air = Air::default();
-    let told = air.clone();
-    let gateway = Gateway::new("test", Clock::new(rate), air::Air::default(), move |_, medium, durations| {
-        told.lock().unwrap().push((medium, durations.to_vec()));
-    });
-    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let address = listener.local_addr().unwrap();
+async fn gateway(rate: f64) -> (std::net::SocketAddr, World) {
+    let world = World::new(Arc::new(whole()), ids::boat_hall(), Clock::new(rate), 1);
+    let gateway = Gateway::new(world.clone(), None, air::Air::default());
+    let (address, listener) = Net::Sockets.listen().await.unwrap();
     tokio::spawn(gateway.listen(listener));
-    (address, air)
+    (address, world)
 }
 
 /// Sends lines to a gateway and gives as many answers.
@@ -220,13 +228,16 @@ async fn talk(address: std::net::SocketAddr, lines: &[u8], answers: usize) -> Ve
 "#,
     r#"{"id":3,"ok":false,"error":"durations_us needs 1 to 100000 values of 1 to 10000000 µs"}"#
 )]
-#[case::hello(b"\n{\"id\":4,\"do\":\"hello\"}\n", r#"{"id":4,"ok":true,"name":"test","media":["ir","rf433"]}"#)]
+#[case::hello(
+    b"\n{\"id\":4,\"do\":\"hello\"}\n",
+    r#"{"id":4,"ok":true,"name":"bench gateway","media":["ir","rf433"]}"#
+)]
 #[case::no_utf8(b"\xff\xfe\n", r#"{"id":0,"ok":false,"error":"not a request: expected value at line 1 column 1"}"#)]
 #[tokio::test]
 async fn the_gateway_answers_every_line(#[case] line: &[u8], #[case] answer: &str) {
-    let (address, air) = gateway(20.0).await;
+    let (address, world) = gateway(20.0).await;
     assert_eq!(talk(address, line, 1).await, [answer]);
-    assert!(air.lock().unwrap().is_empty());
+    assert!(world.log().is_empty());
 }
 
 #[tokio::test]
@@ -241,17 +252,17 @@ async fn a_megabyte_line_is_refused_and_the_next_one_is_served() {
 
 #[tokio::test]
 async fn sends_on_one_medium_keep_their_order_and_media_overlap() {
-    let (address, air) = gateway(20.0).await;
-    let driver = Driver::connect(address).await.unwrap();
+    let (address, world) = gateway(20.0).await;
+    let driver = Driver::connect(&Net::Sockets, address, world.clock().clone()).await.unwrap();
     let long = vec![400_000, 400_000];
     let (first, second, radio) = tokio::join!(
-        driver.send(Medium::Ir, 38_000, &long, 20.0),
-        driver.send(Medium::Ir, 38_000, &[500, 500], 20.0),
-        driver.send(Medium::Rf433, 0, &[350, 350], 20.0)
+        driver.send(Medium::Ir, 38_000, &long),
+        driver.send(Medium::Ir, 38_000, &[500, 500]),
+        driver.send(Medium::Rf433, 0, &[350, 350])
     );
     assert_eq!((first, second, radio), (Ok(()), Ok(()), Ok(())));
-    let order: Vec<(Medium, u32)> = air.lock().unwrap().iter().map(|(medium, d)| (*medium, d[0])).collect();
-    assert_eq!(order, [(Medium::Rf433, 350), (Medium::Ir, 400_000), (Medium::Ir, 500)]);
+    let order: Vec<(Option<Medium>, u32)> = world.log().iter().map(|line| (line.medium, line.length_ms)).collect();
+    assert_eq!(order, [(Some(Medium::Rf433), 1), (Some(Medium::Ir), 800), (Some(Medium::Ir), 1)]);
 }
 
 #[tokio::test]
@@ -261,9 +272,10 @@ async fn a_driver_says_what_is_wrong_with_its_peer() {
     let hangs_up = tokio::spawn(async move {
         let _ = listener.accept().await;
     });
-    assert!(matches!(Driver::connect(address).await, Err(DriverError::Closed)));
+    let connect = async || Driver::connect(&Net::Sockets, address, Clock::new(1.0)).await;
+    assert!(matches!(connect().await, Err(DriverError::Closed)));
     hangs_up.await.unwrap();
-    let error = Driver::connect(address).await.err().unwrap();
+    let error = connect().await.err().unwrap();
     assert!(matches!(error, DriverError::Unreachable { .. }), "{error}");
 }
 
@@ -271,8 +283,8 @@ async fn a_driver_says_what_is_wrong_with_its_peer() {
 async fn a_peer_that_accepts_and_is_silent_is_given_up() {
     let (ours, theirs) = tokio::io::duplex(1024);
     let (read, write) = tokio::io::split(ours);
-    let driver = Driver::over(read, write);
-    let error = driver.send(Medium::Ir, 38_000, &[500], 1.0).await.unwrap_err();
+    let driver = Driver::over(read, write, Clock::new(1.0));
+    let error = driver.send(Medium::Ir, 38_000, &[500]).await.unwrap_err();
     assert_eq!(error, DriverError::Silent(3));
     drop(theirs);
 }
@@ -289,7 +301,7 @@ mod learning {
 
     async fn bench() -> (Rehearsal, Site) {
         let site = whole();
-        (Rehearsal::start(Arc::new(site.clone()), ids::boat_hall(), 20.0).await.unwrap(), site)
+        (Rehearsal::start(Arc::new(site.clone()), ids::boat_hall(), 20.0, None).await.unwrap(), site)
     }
 
     #[tokio::test]
@@ -348,7 +360,7 @@ mod learning {
         let on = function(&site, ids::receiver(), "Power on");
         let driver = bench.driver().await.unwrap();
         let request = pressing(ids::receiver(), on, 0);
-        let (heard, _) = tokio::join!(driver.learn(10_000, 20.0), bench.press_handset(&request));
+        let (heard, _) = tokio::join!(driver.learn(10_000), bench.press_handset(&request));
         let payload = heard.unwrap().remove(0).payload;
         let body = |text: &str| CodeBody::Opaque {
             payload: kestrel_core::signal::payload::Payload::parse(text).unwrap(),
@@ -374,9 +386,9 @@ mod learning {
     #[tokio::test]
     async fn a_command_over_the_network_is_sent_and_its_answer_checked() {
         let site = whole();
-        let bench = Rehearsal::start(Arc::new(site.clone()), ids::slip_deck(), 20.0).await.unwrap();
+        let bench = Rehearsal::start(Arc::new(site.clone()), ids::slip_deck(), 20.0, None).await.unwrap();
         bench.send_once(ids::deck_display(), function(&site, ids::deck_display(), "Power on")).await.unwrap();
-        bench.inner.clock.sleep(12_000).await;
+        bench.clock().sleep(12_000).await;
         let mute = function(&site, ids::deck_display(), "Picture mute on");
         let heard = bench.send_once(ids::deck_display(), mute).await.unwrap();
         assert_eq!(heard[0].name, "Picture mute on");
@@ -390,7 +402,7 @@ mod learning {
         };
         let body = CodeBody::Ip { command: strange };
         let error = bench.send_body(ids::deck_display(), &body, Press::default(), None).await.unwrap_err().to_string();
-        assert!(error.contains("answered “?\\r” where “OK\\r” was expected"), "{error}");
+        assert!(error.contains("answered “?” where “OK” was expected"), "{error}");
     }
 
     #[tokio::test]
@@ -400,7 +412,7 @@ mod learning {
         let off = bench.read_back(ids::receiver(), inputs[1].id).await.unwrap_err().to_string();
         assert!(off.contains("Is it on?"), "{off}");
         bench.send_once(ids::receiver(), function(&site, ids::receiver(), "Power on")).await.unwrap();
-        bench.inner.clock.sleep(8_000).await;
+        bench.clock().sleep(8_000).await;
         assert_eq!(bench.read_back(ids::receiver(), inputs[1].id).await.unwrap(), "MPLAY");
         let silent = bench.read_back(ids::receiver(), inputs[3].id).await.unwrap_err().to_string();
         assert!(silent.contains("no key of its own"), "{silent}");
@@ -412,7 +424,7 @@ mod learning {
     #[tokio::test]
     async fn hidden_keys_for_on_and_off_work_where_the_remote_has_only_one() {
         let site = whole();
-        let bench = Rehearsal::start(Arc::new(site), ids::watch_room(), 20.0).await.unwrap();
+        let bench = Rehearsal::start(Arc::new(site), ids::watch_room(), 20.0, None).await.unwrap();
         let body = |command| {
             let fields = [("address", 0x0707), ("command", command)];
             CodeBody::Decoded { message: Message::new(ProtocolId::Pd32, fields).unwrap() }

@@ -19,9 +19,6 @@
 use kestrel_core::device::Medium;
 use serde::{Deserialize, Serialize};
 
-/// The longest line, in bytes.
-pub const MAX_LINE: usize = 1_000_000;
-
 /// What is asked of a gateway.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Request {

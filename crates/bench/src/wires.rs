@@ -1,23 +1,100 @@
-//! Everything that a command can leave by: the gateway, and the sockets of devices on the network.
+//! Everything that a command can leave by: the gateway, and the drivers of devices on the network.
 
-use crate::driver::{Driver, DriverError};
-use crate::ip::{self, Address};
+use crate::clock::Clock;
+use crate::drive::gateway::Driver;
+use crate::drive::{Drive, DriverError};
+use crate::net::Net;
 use kestrel_core::device::{Medium, Press};
 use kestrel_core::id::DeviceId;
 use kestrel_core::site::CodeBody;
 use std::collections::BTreeMap;
+use std::net::SocketAddr;
 use std::sync::Arc;
+use tokio::sync::Mutex;
+
+/// The pauses before a lost gateway is tried again, in ms.
+const AGAIN_MS: [u64; 3] = [250, 500, 1_000];
+
+/// The gateway of a room, connected again when it was lost.
+pub struct GatewayLink {
+    net: Net,
+    address: SocketAddr,
+    clock: Clock,
+    driver: Mutex<Option<Arc<Driver>>>,
+}
+
+impl GatewayLink {
+    /// A link that connects when it is first used.
+    #[must_use]
+    pub fn new(net: Net, address: SocketAddr, clock: Clock) -> Self {
+        Self { net, address, clock, driver: Mutex::new(None) }
+    }
+
+    /// Where it listens.
+    #[must_use]
+    pub fn address(&self) -> SocketAddr {
+        self.address
+    }
+
+    /// The driver, connected.
+    ///
+    /// # Errors
+    /// Where the gateway cannot be reached, also after a few tries.
+    pub async fn driver(&self) -> Result<Arc<Driver>, DriverError> {
+        let mut driver = self.driver.lock().await;
+        if let Some(open) = driver.as_ref().filter(|open| !open.gone()) {
+            return Ok(open.clone());
+        }
+        *driver = None;
+        let mut pauses = AGAIN_MS.into_iter();
+        loop {
+            match Driver::connect(&self.net, self.address, self.clock.clone()).await {
+                Ok(fresh) => {
+                    let fresh = Arc::new(fresh);
+                    *driver = Some(fresh.clone());
+                    return Ok(fresh);
+                }
+                Err(error) => match pauses.next() {
+                    Some(pause) => self.clock.sleep(pause).await,
+                    None => return Err(error),
+                },
+            }
+        }
+    }
+}
 
 /// The ways out of a room.
 #[derive(Clone)]
 pub struct Wires {
     /// The gateway.
-    pub gateway: Arc<Driver>,
-    /// Devices on the network.
-    pub devices: Arc<BTreeMap<DeviceId, Address>>,
+    pub gateway: Arc<GatewayLink>,
+    /// Devices on the network, or why one cannot be driven.
+    pub drives: Arc<BTreeMap<DeviceId, Result<Arc<Drive>, DriverError>>>,
+    /// Sensors that were added to devices.
+    pub sensors: Arc<BTreeMap<DeviceId, Arc<Drive>>>,
 }
 
 impl Wires {
+    /// The driver of a device on the network.
+    ///
+    /// # Errors
+    /// Where it has none, or must not be driven.
+    pub fn drive(&self, device: DeviceId) -> Result<Arc<Drive>, DriverError> {
+        let none = || Err(DriverError::NoWay("this device is not on the network of this room".to_owned()));
+        self.drives.get(&device).cloned().unwrap_or_else(none)
+    }
+
+    /// What tells what a device is doing: its driver, or the sensor that was added to it.
+    ///
+    /// # Errors
+    /// Where nothing tells.
+    pub fn eyes(&self, device: DeviceId) -> Result<Arc<Drive>, DriverError> {
+        match self.sensors.get(&device) {
+            Some(sensor) => Ok(sensor.clone()),
+            None => self.drive(device),
+        }
+    }
+
     /// Sends a function of a device: `body`, its key pressed as `press` says with at least `frames`
     /// frames. Returns when its last silence has passed, or the device has answered.
     ///
@@ -29,20 +106,17 @@ impl Wires {
         body: &CodeBody,
         press: Press,
         frames: Option<u32>,
-        rate: f64,
     ) -> Result<(), DriverError> {
         match body {
-            CodeBody::Ip { command } => {
-                let address = self.devices.get(&device).copied().ok_or_else(|| {
-                    DriverError::NoWay("the rehearsal room has no socket for this device yet; try again".to_owned())
-                })?;
-                ip::send(address, command).await.map(|_| ())
-            }
+            CodeBody::Ip { command } => self.drive(device)?.command(command).await,
             CodeBody::Opaque { payload, medium, .. } => {
                 let send_ms = body.send_ms(press, frames);
-                self.gateway.send_payload(*medium, &payload.base64(), send_ms, rate).await
+                self.gateway.driver().await?.send_payload(*medium, &payload.base64(), send_ms).await
             }
-            _ => self.gateway.send(body.medium(), body.carrier_hz(), &body.send_us(press, frames), rate).await,
+            _ => {
+                let driver = self.gateway.driver().await?;
+                driver.send(body.medium(), body.carrier_hz(), &body.send_us(press, frames)).await
+            }
         }
     }
 }

@@ -17,7 +17,7 @@ use kestrel_core::plan::order::RoomPlans;
 use kestrel_core::plan::{Situation, plan};
 use kestrel_core::prove::Analysis;
 use kestrel_core::signal::{Capture, Message, ProtocolId, read};
-use kestrel_core::site::{Activity, Device, Room, Site};
+use kestrel_core::site::{Activity, Device, Rehearsing, Room, Site};
 use std::hint::black_box;
 use uuid::Uuid;
 
@@ -129,6 +129,7 @@ fn large_house() -> Site {
             position: at,
             rack: false,
             plans: RoomPlans::default(),
+            rehearsal: Rehearsing::default(),
         });
     }
     for at in 0..DEVICES {

@@ -10,11 +10,11 @@
 use crate::codes::{CodeSet, TestEffect, Tested};
 use crate::device::{ControlPath, Medium, Offer, Position, Profile, Tries};
 use crate::id::{ActivityId, CodeId, CodeSetId, ConnectionId, DeviceId, RoomId};
-use crate::kit::library::{Model, function_id, input_id, model, output_id, profile_id};
+use crate::kit::library::{Model, NET_DISPLAY_MAC, function_id, input_id, model, output_id, profile_id};
 use crate::kit::{Link, Network, Records};
 use crate::plan::order::{Extras, Favourite, Policy, RoomPlans, Shortcut};
 use crate::signal::{Message, ProtocolId};
-use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Room, Site};
+use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Rehearsing, Room, Site};
 use jiff::Timestamp;
 use std::collections::BTreeMap;
 use uuid::Uuid;
@@ -30,9 +30,10 @@ const SLIP_DECK: u32 = 3;
 const BUNK_CABIN: u32 = 4;
 const TIDY_CABIN: u32 = 5;
 const CUPBOARD: u32 = 6;
+const CHART_LOFT: u32 = 7;
 
 /// The devices: number (below 30 the same as their model's), model, room, name.
-const DEVICES: [(u32, Model, u32, &str); 27] = [
+const DEVICES: [(u32, Model, u32, &str); 36] = [
     (5, Model::Streamer, BOAT_HALL, "Streamer"),
     (4, Model::DiscPlayer, BOAT_HALL, "Disc player"),
     (7, Model::Console, BOAT_HALL, "Console"),
@@ -60,6 +61,15 @@ const DEVICES: [(u32, Model, u32, &str); 27] = [
     (36, Model::Streamer, TIDY_CABIN, "Tidy streamer"),
     (37, Model::PlainDisplay, TIDY_CABIN, "Tidy display"),
     (38, Model::Gateway, TIDY_CABIN, "Tidy gateway"),
+    (42, Model::NetStreamer, CHART_LOFT, "Loft streamer"),
+    (41, Model::NetReceiver, CHART_LOFT, "Loft receiver"),
+    (43, Model::NetProjector, CHART_LOFT, "Loft projector"),
+    (40, Model::NetDisplay, CHART_LOFT, "Loft display"),
+    (44, Model::Speaker, CHART_LOFT, "Loft speaker"),
+    (45, Model::Dimmer, CHART_LOFT, "Loft dimmer"),
+    (46, Model::Strip, CHART_LOFT, "Shelf strip"),
+    (47, Model::Motion, CHART_LOFT, "Stair sensor"),
+    (48, Model::Gateway, CHART_LOFT, "Loft gateway"),
 ];
 
 fn device_id(number: u32) -> DeviceId {
@@ -82,6 +92,7 @@ fn rooms() -> Vec<Room> {
         (BUNK_CABIN, "Bunk Cabin"),
         (TIDY_CABIN, "Bunk Cabin, tidy"),
         (CUPBOARD, "Cupboard"),
+        (CHART_LOFT, "Chart Loft"),
     ];
     let room = |(position, (number, name)): (u32, (u32, &str))| Room {
         id: room_id(number),
@@ -93,12 +104,13 @@ fn rooms() -> Vec<Room> {
             policy: if matches!(number, BUNK_CABIN | TIDY_CABIN) { Policy::Safe } else { Policy::Trusting },
             ..RoomPlans::default()
         },
+        rehearsal: Rehearsing::default(),
     };
     (0..).zip(names).map(room).collect()
 }
 
 fn network(link: Link, ip: &str, mac: &str, reserved: bool, port: Option<u16>) -> Network {
-    Network { link, ip: ip.to_owned(), mac: mac.to_owned(), reserved, port }
+    Network { link, ip: ip.to_owned(), mac: mac.to_owned(), reserved, port, ..Network::default() }
 }
 
 /// Where devices are on the network; the Bunk Cabin has been typed in a hurry.
@@ -112,6 +124,19 @@ fn networks() -> BTreeMap<u32, Network> {
         (32, network(Link::Wifi24, "10.0.4.32", "02:4d:50:00:00:20", true, None)),
         (35, network(Link::Wifi5, "10.0.4.30", "02:4d:50:00:00", true, None)),
         (38, network(Link::Wifi24, "10.0.4.38", "02:4d:50:00:00:26", true, None)),
+        (40, network(Link::Wired, "10.0.4.40", NET_DISPLAY_MAC, true, Some(8_080))),
+        (41, network(Link::Wired, "10.0.4.41", "02:4d:50:00:00:29", true, Some(6_001))),
+        (42, network(Link::Wired, "10.0.4.42", "02:4d:50:00:00:2a", true, Some(6_100))),
+        (
+            43,
+            Network {
+                password: "chart-loft".to_owned(),
+                ..network(Link::Wired, "10.0.4.43", "02:4d:50:00:00:2b", true, Some(4_352))
+            },
+        ),
+        (44, network(Link::Wired, "10.0.4.44", "02:4d:50:00:00:2c", true, Some(6_200))),
+        (46, network(Link::Wired, "10.0.4.46", "02:4d:50:00:00:2e", true, Some(5_568))),
+        (48, network(Link::Wifi24, "10.0.4.48", "02:4d:50:00:00:30", true, None)),
     ])
 }
 
@@ -132,6 +157,8 @@ fn paths() -> BTreeMap<u32, Vec<ControlPath>> {
         (10, vec![tried(path(Medium::Ir, false, Some(30)), 3, 50)]),
         (13, vec![path(Medium::Ir, false, Some(32)), path(Medium::Ip, true, None)]),
         (18, vec![path(Medium::Mesh, true, Some(35))]),
+        (45, vec![path(Medium::Mesh, true, Some(48))]),
+        (47, vec![path(Medium::Mesh, true, Some(48))]),
     ])
 }
 
@@ -203,6 +230,9 @@ fn cables() -> Vec<Connection> {
         cable(10, (31, 0), (13, 1)),
         cable(11, (33, 0), (16, 0)),
         cable(12, (36, 0), (37, 0)),
+        cable(13, (42, 0), (41, 1)),
+        cable(14, (41, 0), (43, 0)),
+        cable(15, (41, 1), (40, 0)),
     ]
 }
 
@@ -286,6 +316,9 @@ fn activities() -> Vec<Activity> {
         activity(6, SLIP_DECK, "Deck music", 31, None, Some(13), &[]),
         activity(7, BUNK_CABIN, "Cartoons", 33, Some(16), Some(16), &[]),
         activity(8, TIDY_CABIN, "Cartoons", 36, Some(37), Some(37), &[]),
+        activity(10, CHART_LOFT, "Loft film", 42, Some(43), Some(41), &[]),
+        activity(11, CHART_LOFT, "Loft television", 42, Some(40), Some(41), &[]),
+        activity(12, CHART_LOFT, "Loft music", 42, None, Some(41), &[]),
     ]
 }
 
@@ -385,6 +418,8 @@ pub mod ids {
         bunk_cabin: RoomId = room_id(super::BUNK_CABIN);
         /// Bunk Cabin, tidy.
         tidy_cabin: RoomId = room_id(super::TIDY_CABIN);
+        /// Chart Loft, where everything is on the network.
+        chart_loft: RoomId = room_id(super::CHART_LOFT);
         /// The cupboard with equipment for several rooms.
         cupboard: RoomId = room_id(super::CUPBOARD);
         /// The projector.
@@ -417,12 +452,36 @@ pub mod ids {
         cabin_disc_player: DeviceId = device_id(34);
         /// The gateway of the Bunk Cabin.
         cabin_gateway: DeviceId = device_id(35);
+        /// The display of the Chart Loft, on HTTP.
+        loft_display: DeviceId = device_id(40);
+        /// The receiver of the Chart Loft, on text lines.
+        loft_receiver: DeviceId = device_id(41);
+        /// The streamer of the Chart Loft.
+        loft_streamer: DeviceId = device_id(42);
+        /// The projector of the Chart Loft, on PJLink.
+        loft_projector: DeviceId = device_id(43);
+        /// The speaker of the Chart Loft.
+        loft_speaker: DeviceId = device_id(44);
+        /// The dimmer of the Chart Loft, on MQTT.
+        loft_dimmer: DeviceId = device_id(45);
+        /// The LED strip of the Chart Loft, on E1.31.
+        shelf_strip: DeviceId = device_id(46);
+        /// The motion sensor of the Chart Loft.
+        stair_sensor: DeviceId = device_id(47);
+        /// The gateway of the Chart Loft.
+        loft_gateway: DeviceId = device_id(48);
         /// *Disc* on the receiver.
         receiver_disc: FunctionId = function_id(3, 2);
         /// *Feature film*.
         feature_film: ActivityId = id(9, 1);
         /// *Streaming*.
         streaming: ActivityId = id(9, 2);
+        /// *Loft film* on the projector of the Chart Loft.
+        loft_film: ActivityId = id(9, 10);
+        /// *Loft television* on its display.
+        loft_television: ActivityId = id(9, 11);
+        /// *Loft music*, without a picture.
+        loft_music: ActivityId = id(9, 12);
         /// *Television* in the Watch Room.
         television: ActivityId = id(9, 4);
     }

@@ -54,4 +54,6 @@ ids! {
     PhotoId,
     /// An activity.
     ActivityId,
+    /// A recorded evening.
+    StoryId,
 }

@@ -7,9 +7,11 @@
 //! the remotes send ([`signal`]) and what is known of each function ([`codes`]), what the devices do with
 //! it ([`device`]), how they are wired ([`wiring`]), and how a room is brought from here to there
 //! ([`plan`]), and whether that holds whatever state it is in ([`prove`]). [`room`] is the same physics run
-//! forwards: a simulated room that receives waveforms. [`edit`] is the one way in which a site changes,
+//! forwards: a simulated room that receives waveforms; [`adopt`] reads back what it is in, [`story`] is an
+//! evening in it. [`edit`] is the one way in which a site changes,
 //! [`file`] how it is kept as one document.
 
+pub mod adopt;
 pub mod check;
 pub mod codes;
 pub mod demo;
@@ -24,4 +26,5 @@ pub mod prove;
 pub mod room;
 pub mod signal;
 pub mod site;
+pub mod story;
 pub mod wiring;

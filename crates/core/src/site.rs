@@ -2,13 +2,15 @@
 
 pub use crate::codes::{Code, CodeBody};
 
+use crate::adopt::Adoption;
 use crate::codes::CodeSet;
 use crate::device::{
     Automaton, Cable, ControlPath, Input, Output, Override, PathClass, Position, Profile, with_overrides,
 };
 use crate::id::{ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId};
-use crate::kit::{Network, Records};
+use crate::kit::{Network, Records, Talk};
 use crate::plan::order::{Extras, RoomPlans};
+use crate::story::Story;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::collections::BTreeMap;
@@ -82,6 +84,19 @@ pub struct Room {
     /// How its plans are made, and what was changed in them by hand.
     #[serde(default)]
     pub plans: RoomPlans,
+    /// How it stays in step, and the stories that are its tests.
+    #[serde(default)]
+    pub rehearsal: Rehearsing,
+}
+
+/// How a room is rehearsed.
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(default)]
+pub struct Rehearsing {
+    /// How it stays in step with what its devices tell.
+    pub adoption: Adoption,
+    /// Evenings that were recorded and are kept as tests.
+    pub stories: Vec<Story>,
 }
 
 /// A device in a room.
@@ -238,6 +253,13 @@ impl Site {
             }
             _ => vec![],
         }
+    }
+
+    /// The protocol in which a device is spoken to on the network.
+    #[must_use]
+    pub fn talk_of(&self, device: DeviceId) -> Talk {
+        let own = self.device(device).and_then(|device| device.network.talks);
+        own.or_else(|| self.model_of(device)?.talks).unwrap_or_default()
     }
 
     /// The activity of this id.

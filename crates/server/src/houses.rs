@@ -3,12 +3,14 @@
 use crate::problem::Problem;
 use chrono::{DateTime, Utc};
 use kestrel_bench::Rehearsal;
+use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
 use kestrel_core::prove::Matrix;
 use kestrel_store::{LogKind, Saved, Snapshot, Store};
 use serde::Serialize;
 use std::collections::HashMap;
+use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::{broadcast, watch};
 use utoipa::ToSchema;
@@ -44,6 +46,20 @@ pub struct Houses {
     proofs: Arc<Mutex<HashMap<RoomId, Proved>>>,
     edits: broadcast::Sender<Edited>,
     closing: watch::Sender<bool>,
+    /// The MQTT broker of the rehearsal rooms.
+    broker: Option<SocketAddr>,
+    trials: Arc<Mutex<HashMap<RoomId, Trial>>>,
+}
+
+/// Trials at random of a room, under way or done.
+#[derive(Clone)]
+pub struct Trial {
+    /// What was asked for.
+    pub asked: TrialRequest,
+    /// How far it is.
+    pub progress: Arc<Progress>,
+    /// What came of it, once it is done.
+    pub report: Arc<Mutex<Option<TrialReport>>>,
 }
 
 /// Who asks for a change, and from which page.
@@ -63,7 +79,7 @@ pub enum Step {
 }
 
 impl Houses {
-    pub fn new(store: Store) -> Self {
+    pub fn new(store: Store, broker: Option<SocketAddr>) -> Self {
         Self {
             store,
             open: Arc::default(),
@@ -71,6 +87,8 @@ impl Houses {
             proofs: Arc::default(),
             edits: broadcast::channel(256).0,
             closing: watch::channel(false).0,
+            broker,
+            trials: Arc::default(),
         }
     }
 
@@ -84,6 +102,18 @@ impl Houses {
         let matrix = Arc::new(matrix);
         lock(&self.proofs).insert(room, (touched, matrix.clone()));
         matrix
+    }
+
+    /// The trials of a room, under way or done last.
+    pub fn trial(&self, room: RoomId) -> Option<Trial> {
+        lock(&self.trials).get(&room).cloned()
+    }
+
+    /// Keeps the trials of a room in place of those before, which are cancelled.
+    pub fn keep_trial(&self, room: RoomId, trial: Trial) {
+        if let Some(old) = lock(&self.trials).insert(room, trial) {
+            old.progress.cancelled.store(true, std::sync::atomic::Ordering::Relaxed);
+        }
     }
 
     pub fn store(&self) -> &Store {
@@ -170,7 +200,12 @@ impl Houses {
         if let Some((_, rehearsal)) = rehearsals.get(&room) {
             return Ok(rehearsal.clone());
         }
-        let fresh = Rehearsal::start(Arc::new(snapshot.site.clone()), room, 1.0).await?;
+        let fresh = Rehearsal::start(Arc::new(snapshot.site.clone()), room, 1.0, self.broker).await?;
+        if let Some(to) = self.store.take_run(room).await? {
+            fresh.forget(&format!(
+                "The server was stopped in the middle of {to}: nobody knows what the room is in now. Press what should be on, or room off."
+            ));
+        }
         rehearsals.insert(room, (house, fresh.clone()));
         Ok(fresh)
     }

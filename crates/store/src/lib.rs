@@ -17,6 +17,7 @@ pub mod schema;
 pub mod testing;
 #[cfg(test)]
 mod tests;
+mod under_way;
 mod write;
 
 pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};

@@ -10,7 +10,7 @@ use kestrel_core::device::{
     Override, Power, Press, Profile, Selection, Span, Times, Volume, Wifi,
 };
 use kestrel_core::id::{DeviceId, FunctionId, InputId, RoomId};
-use kestrel_core::kit::{Network, Records};
+use kestrel_core::kit::{Network, Records, Talk};
 use kestrel_core::site::{Activity, Code, Connection, Device, House, Room};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -44,6 +44,8 @@ struct Behaviour {
     wifi: Option<Wifi>,
     #[serde(default)]
     couples: Option<Couples>,
+    #[serde(default)]
+    talks: Option<Talk>,
 }
 
 /// What a device has of its own, as stored in one column.
@@ -102,7 +104,8 @@ row! { HouseRow in house {
     id: Uuid, name: String, path_order: Value, coverage_percent: i16, revision: i64, version: i64,
 } }
 row! { RoomRow in room {
-    id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, plans: Value, version: i64,
+    id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, plans: Value, rehearsal: Value,
+    version: i64,
 } }
 row! { ProfileRow in profile {
     id: Uuid, house_id: Uuid, maker: String, model: String, kind: String, offers: Value, behaviour: Value,
@@ -160,13 +163,14 @@ impl HouseRow {
 impl RoomRow {
     pub(crate) fn new(house_id: Uuid, room: &Room, version: i64) -> Result<Self, StoreError> {
         let (name, position) = (room.name.clone(), to_db(room.position));
-        let plans = serde_json::to_value(&room.plans)?;
-        Ok(Self { id: room.id.0, house_id, name, position, rack: room.rack, plans, version })
+        let (plans, rehearsal) = (serde_json::to_value(&room.plans)?, serde_json::to_value(&room.rehearsal)?);
+        Ok(Self { id: room.id.0, house_id, name, position, rack: room.rack, plans, rehearsal, version })
     }
 
     pub(crate) fn into_core(self) -> Result<Room, StoreError> {
-        let (position, plans) = (from_db(self.position), serde_json::from_value(self.plans)?);
-        Ok(Room { id: self.id.into(), name: self.name, position, rack: self.rack, plans })
+        let (plans, rehearsal) = (serde_json::from_value(self.plans)?, serde_json::from_value(self.rehearsal)?);
+        let position = from_db(self.position);
+        Ok(Room { id: self.id.into(), name: self.name, position, rack: self.rack, plans, rehearsal })
     }
 }
 
@@ -195,6 +199,7 @@ impl ProfileRows {
             feedback: profile.feedback.clone(),
             wifi: profile.wifi,
             couples: profile.couples,
+            talks: profile.talks,
         };
         let profile_id = profile.id.0;
         let functions = (0..).zip(&profile.functions).map(|(position, function)| {
@@ -280,6 +285,7 @@ impl ProfileRows {
             times: behaviour.times,
             feedback: behaviour.feedback,
             couples: behaviour.couples,
+            talks: behaviour.talks,
             functions: functions.collect::<Result<_, StoreError>>()?,
             inputs: inputs.collect::<Result<_, StoreError>>()?,
             outputs: outputs.collect::<Result<_, StoreError>>()?,

@@ -6,7 +6,7 @@ diesel::table! {
 }
 
 diesel::table! {
-    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, version -> BigInt, }
+    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, rehearsal -> Jsonb, version -> BigInt, }
 }
 
 diesel::table! {
@@ -159,6 +159,24 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    run_under_way (room_id) { room_id -> Uuid, leads_to -> Text, since -> Timestamptz, }
+}
+
 diesel::allow_tables_to_appear_in_same_query!(
-    house, room, profile, function, input, output, device, connection, code, code_set, activity, attempt, photo, change
+    house,
+    room,
+    profile,
+    function,
+    input,
+    output,
+    device,
+    connection,
+    code,
+    code_set,
+    activity,
+    attempt,
+    photo,
+    change,
+    run_under_way
 );

@@ -508,6 +508,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/in-step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the room stays in step with what its devices tell: rules, gaps, findings. */
+        get: operations["in_step"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/learn": {
         parameters: {
             query?: never;
@@ -613,6 +630,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/rehearsal/complete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings the adopted activity to its end: sound, screen and light follow. */
+        post: operations["complete"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/rehearsal/events": {
         parameters: {
             query?: never;
@@ -630,6 +664,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/rehearsal/fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Breaks something, or mends it. */
+        post: operations["fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Somebody, or the mains, does something in the room without asking the runtime. */
+        post: operations["hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ends the recording and keeps it as a test of the room: how it stands now is how it has to end. */
+        post: operations["keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/nudge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Louder or softer by steps. Steps that had to wait are dropped, and the ceiling is never passed. */
+        post: operations["nudge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/play": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plays events in the rehearsal room, which is put back to off first, at the pace of its clock. */
+        post: operations["play"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/rehearsal/rate": {
         parameters: {
             query?: never;
@@ -639,8 +758,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sets how fast the clock runs. */
+        /** Sets how fast the clock runs; 0 stands still. */
         post: operations["rate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Starts to record the evening, in a room that is put back to off. */
+        post: operations["record"];
         delete?: never;
         options?: never;
         head?: never;
@@ -658,6 +794,23 @@ export interface paths {
         put?: never;
         /** Puts the room back to off and clears the wire log. */
         post: operations["reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/restart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A device restarts: its connections end, and it comes back as after a cut of the mains. */
+        post: operations["restart"];
         delete?: never;
         options?: never;
         head?: never;
@@ -698,6 +851,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/rehearsal/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves a clock that stands still ahead. */
+        post: operations["step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/rehearsal/stop": {
         parameters: {
             query?: never;
@@ -709,6 +879,40 @@ export interface paths {
         put?: never;
         /** Stops the running macro and everything that moves. */
         post: operations["stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/want": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tells a device on the network something by name: a level, a message, a spoken line. */
+        post: operations["want"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire log as CSV: time, direction, device, medium, meaning, bytes. */
+        get: operations["wire"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -749,6 +953,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/stories/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plays every story of the room again, in memory and faster than real time. */
+        post: operations["replay_stories"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/sweep": {
         parameters: {
             query?: never;
@@ -778,6 +999,25 @@ export interface paths {
         /** Sends a function once to the rehearsal room and writes down what it proves. */
         post: operations["test"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The trials of the room, under way or done last. */
+        get: operations["trials"];
+        put?: never;
+        /** Starts trials at random; those before are cancelled. */
+        post: operations["start_trials"];
+        /** Ends the trials after the evening that is being played. */
+        delete: operations["cancel_trials"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1004,6 +1244,49 @@ export interface components {
          * @description An activity.
          */
         ActivityId: string;
+        /** @description What a user decides about staying in step in a room. */
+        Adoption: {
+            /**
+             * @description Adopted activities are completed: sound system, screen and light follow.
+             * @default false
+             */
+            complete: boolean;
+            /**
+             * Format: int32
+             * @description So many polls in a row may be lost before a device counts as silent.
+             * @default 0
+             */
+            lost_polls: number;
+            /**
+             * @description Rules that are switched off, by what they lead to.
+             * @default []
+             */
+            switched_off: components["schemas"]["Situation"][];
+            /**
+             * @description Conditions that rules do without.
+             * @default []
+             */
+            without: components["schemas"]["Amendment"][];
+        };
+        /** @description When these devices report this, the room is there. */
+        AdoptionRule: {
+            /** @description Why it is not in force though nobody switched it off; none where it is or somebody did. */
+            blocked?: string | null;
+            /** @description What has to be reported, all of it. */
+            conditions: components["schemas"]["Condition"][];
+            /**
+             * Format: int32
+             * @description How long it takes to be noticed at most, in ms.
+             */
+            noticed_ms: number;
+            /** @description Is it in force? */
+            on: boolean;
+            /** @description The rule as a sentence. */
+            sentence: string;
+            /** @description Where the room is then. */
+            to: components["schemas"]["Situation"];
+            while_in?: components["schemas"]["ActivityId"] | null;
+        };
         /** @description One way of controlling a device. */
         Advice: {
             /** @description Its class. */
@@ -1034,6 +1317,13 @@ export interface components {
             id: components["schemas"]["InputId"];
             /** @enum {string} */
             input: "fixed";
+        };
+        /** @description A condition that a rule does without. */
+        Amendment: {
+            /** @description Which device does not matter for it. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which rule, by what it leads to. */
+            to: components["schemas"]["Situation"];
         };
         /** @description One answer of a check. */
         Answer: {
@@ -1145,10 +1435,24 @@ export interface components {
         };
         /** @description A belief in words. */
         BeliefView: {
+            /**
+             * Format: int64
+             * @description How old it is, in ms.
+             */
+            age_ms: number;
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
+            /** @description Is it otherwise in truth? */
+            differs: boolean;
+            /** @description Where that comes from. */
+            how: components["schemas"]["How"];
             /** @description What it is believed to be. */
             text: string;
+            /** @description How loud it may be, from and to, in tenths of its scale's unit; none where it has no volume. */
+            volume_tenths?: [
+                number,
+                number
+            ] | null;
         };
         /** @description One thing that can be seen, and the commands that follow. */
         Branch: {
@@ -1259,6 +1563,11 @@ export interface components {
             /** @description Durations in µs: mark, space, mark, … */
             durations_us: number[];
         };
+        /**
+         * @description Who asked for a run.
+         * @enum {string}
+         */
+        Cause: "asked" | "completed";
         /** @description One cell of the switch matrix. */
         Cell: {
             /**
@@ -1571,6 +1880,18 @@ export interface components {
             /** @description Why, in a sentence. */
             why: string;
         };
+        /** @description What one device has to report. */
+        Condition: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            input?: components["schemas"]["InputId"] | null;
+            /** @description Was it taken out by hand? */
+            left_out: boolean;
+            /** @description On or off, where that counts. */
+            on?: boolean | null;
+            /** @description In words: “the receiver shows Disc (it says BD)”. */
+            text: string;
+        };
         /** @description A cable. */
         Connection: {
             /** @description The device that gives. */
@@ -1650,6 +1971,36 @@ export interface components {
             /** @description It lets itself be woken, and its input be taken. */
             woken: boolean;
         };
+        /** @description Something that happens in an evening. */
+        Deed: {
+            /** @enum {string} */
+            is: "request";
+            /** @description Which. */
+            to: components["schemas"]["Situation"];
+        } | {
+            /** @enum {string} */
+            is: "stop";
+        } | {
+            /** @enum {string} */
+            is: "complete";
+        } | {
+            /** @description Which. */
+            hand: components["schemas"]["RoomHand"];
+            /** @enum {string} */
+            is: "hand";
+        } | {
+            /** @description At which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What is wrong from now on. */
+            faults: components["schemas"]["Faults"];
+            /** @enum {string} */
+            is: "fault";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            is: "restart";
+        };
         /** @description A device in a room. */
         Device: {
             behind?: components["schemas"]["DeviceId"] | null;
@@ -1720,6 +2071,11 @@ export interface components {
          * @enum {string}
          */
         DeviceKind: "disc-player" | "streamer" | "console" | "tuner" | "receiver" | "sound-bar" | "amplifier" | "speakers" | "projector" | "display" | "screen" | "blind" | "light" | "heater" | "sensor" | "gateway" | "network";
+        /** @description Which device. */
+        DeviceRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+        };
         /** @description A device as it stands. */
         DeviceView: {
             /**
@@ -1737,10 +2093,29 @@ export interface components {
              */
             down_percent?: number | null;
             input?: components["schemas"]["InputId"] | null;
+            /**
+             * Format: int32
+             * @description How bright, in %, if it is a light.
+             */
+            level_percent?: number | null;
             marked?: components["schemas"]["InputId"] | null;
+            /** @description What it shows or says to everybody. */
+            message?: string | null;
             moving?: components["schemas"]["Position"] | null;
+            /** @description Is its sound off? */
+            muted?: boolean | null;
+            playing?: components["schemas"]["Playing"] | null;
+            /** @description Is its plug in the wall? */
+            plugged: boolean;
             /** @description Its power. */
             power: components["schemas"]["PowerView"];
+            /** @description Is it tripped, if it is a sensor? */
+            tripped?: boolean | null;
+            /**
+             * Format: int32
+             * @description How loud, in tenths of its scale's unit, if it sounds.
+             */
+            volume_tenths?: number | null;
         };
         /** @description The answer. */
         Diagnosis: {
@@ -1749,6 +2124,28 @@ export interface components {
             /** @description The explanations, likeliest first. */
             explanations: components["schemas"]["Explanation"][];
             next?: components["schemas"]["Check"] | null;
+        };
+        /**
+         * @description Which way something went.
+         * @enum {string}
+         */
+        Direction: "out" | "in" | "hand";
+        /** @description How a device on the network is driven. */
+        DriveView: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Why it cannot be driven, if so. */
+            held?: string | null;
+            /** @description For how long it has said nothing, where it should have. */
+            silent?: string | null;
+            /** @description In which protocol. */
+            talks: components["schemas"]["Talk"];
+            told?: components["schemas"]["Report"] | null;
+            /**
+             * Format: int64
+             * @description How long ago that was, in ms.
+             */
+            told_ago_ms?: number | null;
         };
         /** @description One edit, with the version of the entity that it was made from. */
         Edit: {
@@ -1810,6 +2207,19 @@ export interface components {
          * @enum {string}
          */
         Effect: "none" | "warm-up" | "cool-down" | "input" | "travel" | "halt";
+        /** @description How a device has to stand at the end. */
+        End: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description How far down, in %, where it moves.
+             */
+            down_percent?: number | null;
+            input?: components["schemas"]["InputId"] | null;
+            /** @description On? */
+            on: boolean;
+        };
         /** @description Anything that has an id and a history. */
         Entity: {
             /** @enum {string} */
@@ -1937,6 +2347,56 @@ export interface components {
          * @enum {string}
          */
         Fate: "new-function" | "new-code" | "replaces" | "same" | "no-device";
+        /** @description What is wrong with a device. */
+        FaultRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What is wrong from now on. */
+            faults: components["schemas"]["Faults"];
+        };
+        /** @description What is wrong with a device. */
+        FaultView: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What is wrong. */
+            faults: components["schemas"]["Faults"];
+        };
+        /** @description What is wrong with a device or its wire. */
+        Faults: {
+            /**
+             * @description It closes every connection at once.
+             * @default false
+             */
+            closes: boolean;
+            /**
+             * Format: int32
+             * @description So many of its answers arrive garbled, in %.
+             * @default 0
+             */
+            garbled_percent: number;
+            /**
+             * Format: int32
+             * @description So many of its frames or answers are lost, in %.
+             * @default 0
+             */
+            lost_percent: number;
+            /**
+             * @description It takes connections and says nothing.
+             * @default false
+             */
+            silent: boolean;
+            /**
+             * Format: int32
+             * @description Its answers come this much later, in ms.
+             * @default 0
+             */
+            slow_ms: number;
+            /**
+             * @description It refuses the right password.
+             * @default false
+             */
+            wrong_digest: boolean;
+        };
         /** @description Something that is one press away. */
         Favourite: {
             /** @description What it does. */
@@ -2085,6 +2545,15 @@ export interface components {
          * @description A function of a profile: something that a key or a command does.
          */
         FunctionId: string;
+        /** @description A device that tells too little. */
+        Gap: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The sensor that would close the gap. */
+            sensor: string;
+            /** @description What cannot be known. */
+            text: string;
+        };
         /** @description Where a device comes in the order. */
         Goes: {
             /** @enum {string} */
@@ -2116,6 +2585,7 @@ export interface components {
             ends_right: boolean;
             /** @description What the device was then. */
             left: string;
+            rehearse?: components["schemas"]["RoomHand"] | null;
             /** @description What goes wrong. */
             story?: string | null;
             /** @description What was done, in words. */
@@ -2132,6 +2602,11 @@ export interface components {
             from: components["schemas"]["Situation"];
             /** @description … and leads there. */
             to: components["schemas"]["Situation"];
+        };
+        /** @description What a hand did. */
+        HandView: {
+            /** @description What came of it, in words. */
+            said: string;
         };
         /** @description A key of a handset. */
         HandsetKey: {
@@ -2255,6 +2730,11 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /**
+         * @description Where a belief comes from.
+         * @enum {string}
+         */
+        How: "commanded" | "seen" | "assumed";
         /** @description One code of an import. */
         ImportLine: {
             /** @description Was it understood? Timing, opaque payloads and typed bytes are not. */
@@ -2304,6 +2784,15 @@ export interface components {
             lines: components["schemas"]["ImportLine"][];
             /** @description The lines that cannot be read. */
             unread: components["schemas"]["Unread"][];
+        };
+        /** @description How a room stays in step. */
+        InStep: {
+            /** @description What was found. */
+            findings: components["schemas"]["Finding"][];
+            /** @description Devices that tell too little. */
+            gaps: components["schemas"]["Gap"][];
+            /** @description The rules, in the order of the activities, those that lead to off last. */
+            rules: components["schemas"]["AdoptionRule"][];
         };
         /** @description A socket that takes a signal in. */
         Input: {
@@ -2367,12 +2856,39 @@ export interface components {
             /** @description What is wrong, worst first; empty where it can be kept without a second thought. */
             remarks: components["schemas"]["Remark"][];
         };
+        /** @description The name of a recorded evening. */
+        KeepRequest: {
+            /** @description What it is called. */
+            name: string;
+        };
         /** @description A rule of the order that this plan keeps. */
         KeptRule: {
             /** @description Is it one of the built-in ones? */
             built_in: boolean;
             /** @description What it says, and why. */
             text: string;
+        };
+        /** @description An evening. */
+        KeptStory: {
+            /** @description How the devices stand at its end. */
+            ends: components["schemas"]["End"][];
+            /** @description What happens, in order of time. */
+            events: components["schemas"]["StoryEvent"][];
+            /** @description Its id. */
+            id: components["schemas"]["StoryId"];
+            /**
+             * Format: int64
+             * @description How long the evening lasts, in ms.
+             */
+            length_ms: number;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Chance, where something is lost at random: the same number gives the same evening.
+             */
+            seed: number;
+            taken_for?: components["schemas"]["Situation"] | null;
         };
         /** @description What to listen for. */
         LearnRequest: {
@@ -2557,6 +3073,16 @@ export interface components {
         /** @description Where a device is on the network. */
         Network: {
             /**
+             * @description The address outside this machine that a user has allowed the driver to reach.
+             * @default
+             */
+            allowed: string;
+            /**
+             * @description Where the driver finds it, as host:port; the stand-in on this machine where it is empty.
+             * @default
+             */
+            drive_at: string;
+            /**
              * @description Its address, as it was typed.
              * @default
              */
@@ -2572,6 +3098,11 @@ export interface components {
              */
             mac: string;
             /**
+             * @description The password of its protocol, where it wants one.
+             * @default
+             */
+            password: string;
+            /**
              * Format: int32
              * @description The port it listens on.
              * @default null
@@ -2582,6 +3113,8 @@ export interface components {
              * @default false
              */
             reserved: boolean;
+            /** @default null */
+            talks: components["schemas"]["Talk"] | null;
         };
         /** @description A press to make next. */
         NextPress: {
@@ -2606,6 +3139,50 @@ export interface components {
             kit: components["schemas"]["Share"];
             /** @description Plans from off, and room-off, that can be sent. */
             sequences: components["schemas"]["Share"];
+        };
+        /** @description Something that the runtime has noticed. */
+        Notice: {
+            /**
+             * Format: int64
+             * @description When, in ms.
+             */
+            at_ms: number;
+            /** @description What kind. */
+            kind: components["schemas"]["NoticeKind"];
+            /**
+             * Format: int64
+             * @description Counts up.
+             */
+            number: number;
+            /** @description What could be done about it. */
+            offers: components["schemas"]["WayOn"][];
+            /** @description In a sentence. */
+            text: string;
+        };
+        /**
+         * @description What kind of thing was noticed.
+         * @enum {string}
+         */
+        NoticeKind: "adopted" | "lost" | "ambiguous" | "silent" | "held";
+        /** @description Louder or softer. */
+        NudgeRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description Steps, −30 to 30.
+             */
+            steps: number;
+        };
+        /** @description What came of a nudge. */
+        Nudged: {
+            /** @description Why the rest did not; none where all did. */
+            held?: string | null;
+            /**
+             * Format: int32
+             * @description How many steps went out.
+             */
+            sent: number;
         };
         /** @description A way in which a model can be told something. */
         Offer: {
@@ -2878,6 +3455,54 @@ export interface components {
             /** @description The waits between and after them. */
             waits: components["schemas"]["Wait"][];
         };
+        /** @description Events to be played. */
+        PlayRequest: {
+            /** @description In order of time. */
+            events: components["schemas"]["StoryEvent"][];
+        };
+        /**
+         * @description What a player is doing.
+         * @enum {string}
+         */
+        PlayTransport: "stopped" | "playing" | "paused";
+        /** @description What came of an evening. */
+        Played: {
+            /** @description Where it did not: a sentence for each device. */
+            differences: string[];
+            /** @description What the runtime noticed. */
+            notices: components["schemas"]["Notice"][];
+            /** @description Did it end as it should? */
+            passed: boolean;
+            /** @description What could not be done on the way. */
+            refused: string[];
+            run?: components["schemas"]["RunView"] | null;
+            /**
+             * Format: int64
+             * @description How long the evening was, in ms.
+             */
+            simulated_ms: number;
+            /**
+             * Format: int64
+             * @description How long it took to compute, in ms.
+             */
+            took_ms: number;
+            /** @description The wire log. */
+            wire: components["schemas"]["WireLine"][];
+        };
+        /** @description What a player shows of itself. */
+        Playing: {
+            /** @description What it runs or receives. */
+            app?: string | null;
+            /** @description Do the credits roll? */
+            credits: boolean;
+            /**
+             * Format: int64
+             * @description Where in the film it is, in ms.
+             */
+            position_ms: number;
+            /** @description What it is doing. */
+            transport: components["schemas"]["PlayTransport"];
+        };
         /**
          * @description From which states a plan is derived.
          * @enum {string}
@@ -3036,6 +3661,7 @@ export interface components {
             power: components["schemas"]["Power"];
             /** @description How an input is chosen. */
             selection: components["schemas"]["Selection"];
+            talks?: components["schemas"]["Talk"] | null;
             /** @description How long things take. */
             times: components["schemas"]["Times"];
             volume?: components["schemas"]["Volume"] | null;
@@ -3148,7 +3774,7 @@ export interface components {
         RateRequest: {
             /**
              * Format: double
-             * @description Times real time, 0.1–20.
+             * @description Times real time, 0.1–20; 0 stands still.
              */
             rate: number;
         };
@@ -3287,8 +3913,16 @@ export interface components {
             beliefs: components["schemas"]["BeliefView"][];
             /** @description The devices as they are. */
             devices: components["schemas"]["DeviceView"][];
+            /** @description Devices on the network. */
+            drives: components["schemas"]["DriveView"][];
+            /** @description What is broken. */
+            faults: components["schemas"]["FaultView"][];
             /** @description Where the gateway listens. */
             gateway: string;
+            /** @description Does the gateway answer? */
+            gateway_answers: boolean;
+            /** @description What it has noticed, the newest last. */
+            notices: components["schemas"]["Notice"][];
             /**
              * Format: int64
              * @description Simulated time, in ms.
@@ -3296,14 +3930,35 @@ export interface components {
             now_ms: number;
             /**
              * Format: double
-             * @description How many times faster than real time.
+             * @description How many times faster than real time; 0 stands still.
              */
             rate: number;
+            /** @description Is the evening being recorded? */
+            recording: boolean;
             /** @description The room. */
             room: components["schemas"]["RoomId"];
             run?: components["schemas"]["RunView"] | null;
+            taken_for?: components["schemas"]["Situation"] | null;
             /** @description The newest lines of the wire log, the newest last. */
             wire: components["schemas"]["WireLine"][];
+        };
+        /** @description How a room is rehearsed. */
+        Rehearsing: {
+            /**
+             * @description How it stays in step with what its devices tell.
+             * @default {
+             *       "complete": false,
+             *       "lost_polls": 0,
+             *       "switched_off": [],
+             *       "without": []
+             *     }
+             */
+            adoption: components["schemas"]["Adoption"];
+            /**
+             * @description Evenings that were recorded and are kept as tests.
+             * @default []
+             */
+            stories: components["schemas"]["KeptStory"][];
         };
         /** @description One thing that is wrong or worth knowing. */
         Remark: {
@@ -3346,6 +4001,40 @@ export interface components {
          * @enum {string}
          */
         RemoteKind: "infrared" | "radio433" | "radio-other" | "bluetooth" | "both" | "unknown";
+        /** @description What came of a story. */
+        Replayed: {
+            /** @description What came of it. */
+            played: components["schemas"]["Played"];
+            /** @description Which. */
+            story: components["schemas"]["StoryId"];
+        };
+        /** @description What a device tells of itself; none where it does not tell. */
+        Report: {
+            /**
+             * Format: int32
+             * @description How far down, in %.
+             */
+            down_percent?: number | null;
+            /** @description The input, as it calls it. */
+            input?: string | null;
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            level_percent?: number | null;
+            /** @description Is its sound off? */
+            muted?: boolean | null;
+            playing?: components["schemas"]["Playing"] | null;
+            /** @description Its power in a word: on, off, starting, cooling. */
+            power?: string | null;
+            /** @description Tripped? */
+            tripped?: boolean | null;
+            /**
+             * Format: int32
+             * @description How loud, in tenths of its scale's unit.
+             */
+            volume_tenths?: number | null;
+        };
         /** @description A wait that the verdict needs. */
         RestsOn: {
             /**
@@ -3382,6 +4071,58 @@ export interface components {
             position: number;
             /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
             rack?: boolean;
+            /** @description How it stays in step, and the stories that are its tests. */
+            rehearsal?: components["schemas"]["Rehearsing"];
+        };
+        /** @description Something that somebody, or the mains, does in the room. */
+        RoomHand: {
+            /** @description Whose. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "power";
+        } | {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "input";
+            /** @description Which. */
+            input: components["schemas"]["InputId"];
+        } | {
+            /** @description Whose. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "key";
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @description Whose. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "plug";
+            /** @description Is it in the wall now? */
+            plugged: boolean;
+        } | {
+            /** @enum {string} */
+            does: "mains";
+            /** @description Are they there now? */
+            on: boolean;
+        } | {
+            /** @description Of which light. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "level";
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "trip";
+            /** @description Tripped? */
+            on: boolean;
         };
         /**
          * Format: uuid
@@ -3412,10 +4153,10 @@ export interface components {
             rules: components["schemas"]["OrderRule"][];
         };
         /**
-         * @description How a run ended.
+         * @description How a run ended, as far as the runtime can tell.
          * @enum {string}
          */
-        RunEnd: "ready" | "wrong" | "failed" | "stopped";
+        RunEnd: "ready" | "sent" | "wrong" | "failed" | "stopped";
         /** @description Where a run should lead. */
         RunRequest: {
             /** @description Off, or an activity. */
@@ -3437,17 +4178,32 @@ export interface components {
         };
         /** @description A run of a plan. */
         RunView: {
+            /** @description Who asked. */
+            cause: components["schemas"]["Cause"];
+            /** @description Devices that say that they are as they should be. */
+            confirmed: components["schemas"]["DeviceId"][];
+            /**
+             * Format: int32
+             * @description How often it was derived anew on the way.
+             */
+            derived_anew: number;
             end?: components["schemas"]["RunEnd"] | null;
             /**
              * Format: int64
              * @description When it ended, in ms.
              */
             ended_ms?: number | null;
+            /** @description Where the room is otherwise in truth: for whoever rehearses, the runtime does not know it. */
+            in_truth: string[];
             /**
              * Format: int64
              * @description Counts up.
              */
             number: number;
+            /** @description The ways home, the shortest first, where it ended early. */
+            offers: components["schemas"]["WayOn"][];
+            /** @description Devices of which the plan proves it, whatever they were before. */
+            proved: components["schemas"]["DeviceId"][];
             /**
              * Format: int32
              * @description When it should be ready, in ms from its start.
@@ -3464,6 +4220,8 @@ export interface components {
             to: components["schemas"]["Situation"];
             /** @description What went wrong, sentence by sentence. */
             troubles: string[];
+            /** @description Devices of which nothing says so. */
+            unconfirmed: components["schemas"]["DeviceId"][];
         };
         /** @description What a change did. */
         SavedView: {
@@ -3730,6 +4488,14 @@ export interface components {
             /** @description Why it is sent. */
             why: string;
         };
+        /** @description How far a clock that stands still moves ahead. */
+        StepRequest: {
+            /**
+             * Format: int64
+             * @description In ms, up to an hour; to the next thing that happens, if none.
+             */
+            ms?: number | null;
+        };
         /**
          * @description How far a step of a run is.
          * @enum {string}
@@ -3746,6 +4512,19 @@ export interface components {
             /** @description In one sentence. */
             headline: string;
         };
+        /** @description A deed and its time. */
+        StoryEvent: components["schemas"]["Deed"] & {
+            /**
+             * Format: int64
+             * @description When, in ms from the start of the evening.
+             */
+            at_ms: number;
+        };
+        /**
+         * Format: uuid
+         * @description A recorded evening.
+         */
+        StoryId: string;
         /** @description What a sweep found. */
         SweepView: {
             /**
@@ -3756,6 +4535,11 @@ export interface components {
             /** @description What to do next. */
             next: string;
         };
+        /**
+         * @description The protocol in which a device is spoken to on the network. Which driver it gets is told by this alone.
+         * @enum {string}
+         */
+        Talk: "lines" | "pjlink" | "http" | "player" | "speaker" | "mqtt" | "e131";
         /** @description One name of the vocabulary. */
         Term: {
             /** @description Words that people type for it. */
@@ -3837,6 +4621,81 @@ export interface components {
             sent: string;
             /** @description Did the device do as the function says? */
             worked: boolean;
+        };
+        /** @description What came of the trials. */
+        TrialReport: {
+            /** @description What was tried. */
+            asked: components["schemas"]["TrialRequest"];
+            /**
+             * Format: int32
+             * @description How many evenings were played; fewer than asked where it was cancelled.
+             */
+            evenings: number;
+            /**
+             * Format: int32
+             * @description Runs that ended ready.
+             */
+            ready: number;
+            /**
+             * Format: int32
+             * @description How many runs they had.
+             */
+            runs: number;
+            /**
+             * Format: int32
+             * @description Runs that ended sent, not confirmed.
+             */
+            sent: number;
+            /**
+             * Format: int64
+             * @description How much time was simulated, in ms.
+             */
+            simulated_ms: number;
+            /**
+             * Format: int32
+             * @description Runs that failed or ended wrong, and said so.
+             */
+            told: number;
+            /**
+             * Format: int64
+             * @description How long it took, in ms.
+             */
+            took_ms: number;
+            /**
+             * Format: int32
+             * @description How many evenings ended wrong.
+             */
+            wrong: number;
+            /** @description The first of those. */
+            wrongs: components["schemas"]["WrongEvening"][];
+        };
+        /** @description What is tried. */
+        TrialRequest: {
+            /**
+             * Format: int32
+             * @description How many evenings, 1–2000.
+             */
+            evenings: number;
+            /** @description Does something break? */
+            faults: boolean;
+            /** @description Do hands meddle? */
+            hands: boolean;
+            /**
+             * Format: int64
+             * @description Where chance starts.
+             */
+            seed: number;
+        };
+        /** @description Trials as they stand. */
+        TrialView: {
+            /** @description What was asked for. */
+            asked: components["schemas"]["TrialRequest"];
+            /**
+             * Format: int32
+             * @description Evenings played so far.
+             */
+            done: number;
+            report?: components["schemas"]["TrialReport"] | null;
         };
         /** @description Test counts of a path: `lost` presses of `of` did not arrive. */
         Tries: {
@@ -3973,6 +4832,106 @@ export interface components {
              */
             to_ms: number;
         };
+        /** @description Something that a device can be told over the network, in words of its own protocol. */
+        Want: {
+            /** @description On? */
+            on: boolean;
+            /** @enum {string} */
+            want: "power";
+        } | {
+            /**
+             * Format: int32
+             * @description Which.
+             */
+            index: number;
+            /** @enum {string} */
+            want: "input";
+        } | {
+            /** @description Silent? */
+            on: boolean;
+            /** @enum {string} */
+            want: "mute";
+        } | {
+            /**
+             * Format: int32
+             * @description How loud.
+             */
+            tenths: number;
+            /** @enum {string} */
+            want: "volume";
+        } | {
+            /**
+             * Format: int64
+             * @description From here on, in ms; where it was, if none.
+             */
+            from_ms?: number | null;
+            /** @description Which. */
+            to: components["schemas"]["PlayTransport"];
+            /** @enum {string} */
+            want: "transport";
+        } | {
+            /** @description Its name. */
+            name: string;
+            /** @enum {string} */
+            want: "app";
+        } | {
+            /**
+             * Format: int32
+             * @description How long the fade takes, in ms.
+             */
+            fade_ms: number;
+            /**
+             * Format: int32
+             * @description How bright.
+             */
+            percent: number;
+            /** @enum {string} */
+            want: "level";
+        } | {
+            /** @description Which; an empty one takes it away. */
+            text: string;
+            /** @enum {string} */
+            want: "message";
+        } | {
+            /**
+             * Format: int32
+             * @description How loud, in % of the range.
+             */
+            percent: number;
+            /** @description What. */
+            text: string;
+            /** @enum {string} */
+            want: "say";
+        } | {
+            /** @description Down? */
+            down: boolean;
+            /** @enum {string} */
+            want: "move";
+        } | {
+            /** @enum {string} */
+            want: "halt";
+        };
+        /** @description What a device on the network is told by name. */
+        WantRequest: {
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What. */
+            want: components["schemas"]["Want"];
+        };
+        /** @description What could be done next. */
+        WayOn: {
+            /**
+             * Format: int32
+             * @description When it would be ready, in ms.
+             */
+            ready_ms: number;
+            /** @description How many commands it takes. */
+            sends: number;
+            /** @description In words. */
+            text: string;
+            /** @description Where it leads. */
+            to: components["schemas"]["Situation"];
+        };
         /**
          * @description How much a finding matters. The order is that of the margin, worst first.
          * @enum {string}
@@ -3995,7 +4954,12 @@ export interface components {
              * @description Simulated time, in ms.
              */
             at_ms: number;
-            /** @description How many durations, and how long in ms. */
+            /** @description The bytes as text with escapes; empty for what is on the air. */
+            bytes: string;
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description Which way. */
+            direction: components["schemas"]["Direction"];
+            /** @description How many durations it has. */
             durations: number;
             /** @description Who understood it and what they did; empty where nobody did. */
             heard: components["schemas"]["Heard"][];
@@ -4004,15 +4968,23 @@ export interface components {
              * @description How long it was, in ms.
              */
             length_ms: number;
-            /** @description What was on the air, in words. */
+            /** @description What it says, in words. */
             meaning: string;
-            /** @description By which medium. */
-            medium: components["schemas"]["Medium"];
+            medium?: components["schemas"]["Medium"] | null;
             /**
              * Format: int64
              * @description Counts up.
              */
             number: number;
+            /** @description A question that is asked again and again, or its answer. */
+            routine: boolean;
+        };
+        /** @description An evening that ended wrong. */
+        WrongEvening: {
+            /** @description The evening, to be played again. */
+            story: components["schemas"]["KeptStory"];
+            /** @description What was wrong, sentence by sentence. */
+            what: string[];
         };
     };
     responses: never;
@@ -5162,6 +6134,36 @@ export interface operations {
             };
         };
     };
+    in_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InStep"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     learn: {
         parameters: {
             query?: never;
@@ -5388,6 +6390,44 @@ export interface operations {
             };
         };
     };
+    complete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -5409,6 +6449,216 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoomHand"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptStory"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nudge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NudgeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nudged"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    play: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5460,6 +6710,36 @@ export interface operations {
             };
         };
     };
+    record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reset: {
         parameters: {
             query?: never;
@@ -5471,6 +6751,40 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -5593,6 +6907,40 @@ export interface operations {
             };
         };
     };
+    step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stop: {
         parameters: {
             query?: never;
@@ -5622,6 +6970,87 @@ export interface operations {
                 };
             };
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    want: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The device did not take it. */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5692,6 +7121,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Schools"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replay_stories: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Replayed"][];
                 };
             };
             404: {
@@ -5784,6 +7243,108 @@ export interface operations {
                 };
             };
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"] | null;
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -11,6 +11,8 @@ use super::profile::Span;
 use super::search::{self, Cost, Found, Machine};
 use super::timed::{Window, taken_after};
 use crate::id::DeviceId;
+use rustc_hash::FxHashMap;
+use std::cell::RefCell;
 use std::collections::BTreeSet;
 
 pub use super::search::{NODES, NoWord};
@@ -75,9 +77,17 @@ struct Homing<'g, 'a> {
     targets: &'g [Target],
     letters: Vec<Move>,
     sending: &'g dyn Fn(DeviceId, Letter) -> Sending,
+    /// What was asked of `sending` before: it encodes a whole frame each time.
+    sent_before: RefCell<FxHashMap<(usize, Letter), Sending>>,
 }
 
 impl Homing<'_, '_> {
+    /// How long a letter to a member takes to send, and on what.
+    fn sending(&self, member: usize, letter: Letter) -> Sending {
+        let mut known = self.sent_before.borrow_mut();
+        *known.entry((member, letter)).or_insert_with(|| (self.sending)(self.group.members[member].0, letter))
+    }
+
     fn wait_ms(&self, set: &[Joint], (member, letter, patient): Move) -> u32 {
         let machine = self.group.machine(member);
         let one = |joint: &Joint| {
@@ -90,7 +100,7 @@ impl Homing<'_, '_> {
     /// Waits and sends; the states before the key and after it.
     fn sent(&self, set: &[Joint], step: Move) -> (BTreeSet<Joint>, BTreeSet<Joint>) {
         let (member, letter, _) = step;
-        let passed = self.wait_ms(set, step) + (self.sending)(self.group.members[member].0, letter).ms;
+        let passed = self.wait_ms(set, step) + self.sending(member, letter).ms;
         let mut before = BTreeSet::new();
         for joint in set {
             before.extend(self.group.elapse(joint, Window::exactly(passed)).into_iter().map(|(after, _)| after));
@@ -133,7 +143,7 @@ impl Machine for Homing<'_, '_> {
         {
             return None;
         }
-        let sending = (self.sending)(self.group.members[step.0].0, step.1);
+        let sending = self.sending(step.0, step.1);
         let mut on_air_ms = [0; 2];
         match sending.medium {
             Medium::Ir => on_air_ms[0] = sending.ms,
@@ -201,7 +211,7 @@ fn homing<'g, 'a>(
         let own = machine.letters(target).into_iter().filter(|&letter| !forbidden(*device, letter));
         letters.extend(own.flat_map(|letter| [(member, letter, false), (member, letter, true)]));
     }
-    Homing { group, targets, letters, sending }
+    Homing { group, targets, letters, sending, sent_before: RefCell::default() }
 }
 
 /// The words that bring every state of `belief` to `targets`, one target a member.

@@ -2,6 +2,7 @@
 
 use super::path::{Offer, Wifi};
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
+use crate::kit::Talk;
 use crate::site::CodeBody;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -608,6 +609,9 @@ pub struct Profile {
     /// What control over HDMI makes it do by itself; none where it has none, or where it is switched off.
     #[serde(default)]
     pub couples: Option<Couples>,
+    /// In which protocol it is spoken to on the network; text lines where nothing is said.
+    #[serde(default)]
+    pub talks: Option<Talk>,
     /// How long things take.
     pub times: Times,
     /// What it tells of itself.

@@ -109,6 +109,7 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Room(room) => {
             name("Name of the room", &room.name)?;
             plans::room(room)?;
+            plans::rehearsing(room)?;
             unique(
                 "Name of the room",
                 &room.name,

@@ -1,10 +1,12 @@
 //! What an edit of plans must satisfy: coverage, policy and rules of a room, extras of an activity.
 
 use super::check::{EditError, field, name};
+use crate::adopt::LOST_POLLS_MAX;
 use crate::device::{Profile, Selection};
 use crate::id::DeviceId;
 use crate::plan::order::{Change, Goes, Shortcut};
 use crate::site::{Activity, Device, House, Room, Site};
+use crate::story::{Deed, EVENTS_MAX, Faults, LENGTH_MAX_MS, SLOW_MAX_MS};
 
 /// The most rules, changes by hand, favourites and arrival commands.
 const MANY: usize = 200;
@@ -45,6 +47,56 @@ pub(super) fn room(room: &Room) -> Result<(), EditError> {
                 "lies more than an hour away. Times are in seconds on the screen and in ms in the API.",
             ));
         }
+    }
+    Ok(())
+}
+
+pub(super) fn rehearsing(room: &Room) -> Result<(), EditError> {
+    let adoption = &room.rehearsal.adoption;
+    if adoption.lost_polls > LOST_POLLS_MAX {
+        return Err(field("Lost polls", format!("lie between 0 and {LOST_POLLS_MAX}.")));
+    }
+    if adoption.switched_off.len() > MANY || adoption.without.len() > MANY {
+        return Err(field("Staying in step", format!("there are more than {MANY} changes to rules. Remove some.")));
+    }
+    let stories = &room.rehearsal.stories;
+    if stories.len() > MANY {
+        return Err(field("Stories", format!("a room keeps {MANY} stories at most. Remove some.")));
+    }
+    for (at, story) in stories.iter().enumerate() {
+        name("Name of the story", &story.name)?;
+        if stories[..at].iter().any(|known| known.name == story.name) {
+            return Err(field("Name of the story", format!("“{}” is taken. Choose another one.", story.name)));
+        }
+        if story.events.len() > EVENTS_MAX || story.length_ms > LENGTH_MAX_MS {
+            return Err(field(
+                "Story",
+                format!("“{}” is too long: {EVENTS_MAX} events and one day are the most.", story.name),
+            ));
+        }
+        let ordered = story.events.windows(2).all(|pair| pair[0].at_ms <= pair[1].at_ms);
+        if !ordered || story.events.last().is_some_and(|last| last.at_ms > story.length_ms) {
+            return Err(field("Story", format!("the events of “{}” are not in order of time.", story.name)));
+        }
+        for event in &story.events {
+            if let Deed::Fault { faults, .. } = event.deed {
+                self::faults(&faults)?;
+            }
+        }
+    }
+    Ok(())
+}
+
+/// Checks what may be wrong with a device or its wire.
+///
+/// # Errors
+/// A field out of its range.
+pub fn faults(faults: &Faults) -> Result<(), EditError> {
+    if faults.lost_percent > 100 || faults.garbled_percent > 100 {
+        return Err(field("Faults", "lost and garbled lie between 0 and 100 %."));
+    }
+    if faults.slow_ms > SLOW_MAX_MS {
+        return Err(field("Faults", "an answer comes 60 s late at most."));
     }
     Ok(())
 }

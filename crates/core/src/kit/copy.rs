@@ -103,7 +103,15 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         }
         other => other,
     };
-    let copy = crate::site::Room { plans: original.plans.moved(&twin, &situation), ..copy };
+    let copy = crate::site::Room {
+        plans: original.plans.moved(&twin, &situation),
+        rehearsal: crate::site::Rehearsing {
+            adoption: original.rehearsal.adoption.moved(&twin, &situation),
+            // An evening is a test of the room in which it was recorded.
+            stories: vec![],
+        },
+        ..copy
+    };
     let mut all = vec![Entity::Room(copy.clone())];
     for device in crate::edit::gateways_first(inside.iter().copied()) {
         let mut twin = Device {

@@ -7,6 +7,7 @@ mod build;
 mod models;
 
 pub use build::{function_id, input_id, output_id, profile_id};
+pub(crate) use models::NET_DISPLAY_MAC;
 pub use models::{Model, all, model};
 
 use crate::codes::{CodeSet, SetKey};

@@ -16,5 +16,5 @@ pub mod remote;
 pub mod tables;
 
 pub use advise::{Advice, advise};
-pub use network::{Link, Network, addresses};
+pub use network::{Link, Network, Talk, addresses};
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};

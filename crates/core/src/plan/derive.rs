@@ -14,6 +14,7 @@ use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::prove::run;
 use crate::site::Site;
 use crate::wiring;
+use rustc_hash::FxHashSet;
 use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -53,7 +54,7 @@ pub struct Request<'a> {
 }
 
 /// What is asked for: a group by its place, what is known of it, and what is wanted.
-type Asked = (usize, BTreeSet<Joint>, Vec<Target>);
+type Asked = ((usize, Option<usize>), BTreeSet<Joint>, Vec<Target>);
 
 /// Sequences of keys that were found for the groups of a room: many plans ask for the same ones.
 #[derive(Debug, Default)]
@@ -259,7 +260,7 @@ impl Deriver<'_> {
     /// What was found before for the same question, where nothing is forbidden by hand.
     fn cached(
         &self,
-        at: usize,
+        at: (usize, Option<usize>),
         known: &BTreeSet<Joint>,
         targets: &[Target],
         home: impl Fn() -> Result<Homed, NoWord>,
@@ -282,7 +283,7 @@ impl Deriver<'_> {
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
         let home = |known: &BTreeSet<Joint>| homing::home_group(group, known, &targets, &forbidden, &sending);
-        match self.cached(at, known, &targets, || home(known)) {
+        match self.cached((at, None), known, &targets, || home(known)) {
             Ok(homed) => Ok(self.chain_of(at, group, known, homed)),
             Err(no) => {
                 let look = look_ms(machine.profile()).and_then(|ms| {
@@ -359,7 +360,7 @@ impl Deriver<'_> {
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
         if known.len() <= JOINT_MAX && group.members.len() <= JOINT_MEMBERS && !known.is_empty() {
-            let homed = self.cached(at, known, &targets, || {
+            let homed = self.cached((at, None), known, &targets, || {
                 homing::home_within(group, known, &targets, &forbidden, &sending, JOINT_NODES)
             });
             if let Ok(homed) = homed
@@ -372,7 +373,9 @@ impl Deriver<'_> {
         let mut place: BTreeMap<usize, usize> = BTreeMap::new();
         for member in group.upstream_first() {
             let (device, machine) = &group.members[member];
-            let mut belief: BTreeSet<Joint> = known.iter().map(|joint| Joint::of([joint.members[member]])).collect();
+            // Few of a great many are different: told apart by hash before they are put in order.
+            let different: FxHashSet<Timed> = known.iter().map(|joint| joint.members[member]).collect();
+            let mut belief: BTreeSet<Joint> = different.into_iter().map(|timed| Joint::of([timed])).collect();
             if belief.is_empty() {
                 belief = machine.states().into_iter().map(|state| Joint::of([Timed::from(state)])).collect();
             }
@@ -387,7 +390,8 @@ impl Deriver<'_> {
                 ..targets[member]
             }];
             let alone = Group::single(*device, machine.clone());
-            match homing::home_group(&alone, &belief, &own, &forbidden, &sending) {
+            let home = || homing::home_group(&alone, &belief, &own, &forbidden, &sending);
+            match self.cached((at, Some(member)), &belief, &own, home) {
                 Ok(homed) => {
                     let chain = self.chain_of(at, &alone, &belief, Homed { shortest: false, ..homed });
                     if let Some(chain) = chain {

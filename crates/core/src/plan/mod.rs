@@ -215,9 +215,15 @@ pub fn plan(site: &Site, room: RoomId, from: Situation, to: Situation) -> Plan {
 /// Plans the way of `room` from what its devices may be in.
 #[must_use]
 pub fn plan_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Plan {
+    derived_from(site, room, start, to).plan
+}
+
+/// The same, with what each group of devices is sent.
+#[must_use]
+pub fn derived_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Derived {
     let groups = couple::groups(site, room);
     let known = groups.iter().map(|group| derive::joint(site, group, start)).collect();
-    derive(&Request { site, room, from: None, to, groups: &groups, known, house_except: None, cache: None }).plan
+    derive(&Request { site, room, from: None, to, groups: &groups, known, house_except: None, cache: None })
 }
 
 /// Switches every room of the house off but those excepted.

@@ -4,7 +4,7 @@ use super::Analysis;
 use super::story::story;
 use super::words;
 use crate::device::group::Group;
-use crate::device::{AfterMains, Joint, Letter, Power, Selection, Timed, timed};
+use crate::device::{AfterMains, Joint, Letter, Power, Profile, Selection, Timed, timed};
 use crate::id::DeviceId;
 use crate::plan::Situation;
 use serde::Serialize;
@@ -24,6 +24,8 @@ pub struct Hand {
     pub ends_right: bool,
     /// What goes wrong.
     pub story: Option<String>,
+    /// The same as a hand of the rehearsal room, where it has one.
+    pub rehearse: Option<crate::room::Hand>,
 }
 
 /// What can be done to one member of a group, and what that leaves.
@@ -89,6 +91,24 @@ pub(super) fn deeds(group: &Group<'_>, member: usize, joint: &Joint) -> Vec<(Str
     done
 }
 
+/// What was done, as a hand of the rehearsal room.
+fn in_the_room(profile: &Profile, device: DeviceId, what: &str, left: &Timed) -> Option<crate::room::Hand> {
+    use crate::room::Hand as Room;
+    match what {
+        "its own power button was pressed" | "it switched itself off" => Some(Room::Power { device }),
+        "its own input key was pressed" | "its input was changed with its own remote" => {
+            let input = profile.inputs.get(usize::from(left.state.input))?.id;
+            Some(Room::Input { device, input })
+        }
+        "it was moved by hand" => {
+            let motion = profile.motion?;
+            let down = left.state.position == crate::device::Standing::Down;
+            Some(Room::Key { device, function: if down { motion.down } else { motion.up } })
+        }
+        _ => None,
+    }
+}
+
 /// What every other hand does to the plan that leads from one situation to another.
 #[must_use]
 pub fn hands(analysis: &Analysis<'_>, from: Situation, to: Situation) -> Vec<Hand> {
@@ -108,8 +128,10 @@ pub fn hands(analysis: &Analysis<'_>, from: Situation, to: Situation) -> Vec<Han
                 });
                 let machine = group.machine(member);
                 let state = settled.iter().next().unwrap_or(&left).members[member];
+                let device = group.members[member].0;
                 let hand = Hand {
-                    device: group.members[member].0,
+                    device,
+                    rehearse: in_the_room(machine.profile(), device, &what, &left.members[member]),
                     what,
                     left: words::state(machine.profile(), &state),
                     ends_right: failure.is_none(),

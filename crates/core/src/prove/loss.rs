@@ -99,7 +99,10 @@ pub fn frame_loss(press_loss: f64, need: u32, sent: u32) -> f64 {
 /// The counts of the path on which a device's commands go.
 #[must_use]
 pub fn tries_of(site: &Site, device: DeviceId, letter: Letter) -> Tries {
-    let medium = crate::plan::chain::sending(site, device, letter).medium;
+    let medium = match letter {
+        Letter::Key(function) => crate::plan::medium_of(site, device, function),
+        Letter::Tune(_) => crate::plan::chain::sending(site, device, letter).medium,
+    };
     site.paths_of(device).into_iter().find(|path| path.medium == medium).map_or_else(Tries::default, |path| path.tries)
 }
 

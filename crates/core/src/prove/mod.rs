@@ -2,7 +2,7 @@
 //!
 //! [`ours`] works out the states that our own plans leave behind; [`run`] carries a script forwards from
 //! sets of states, [`abstracted`] does so quickly for coupled groups; [`story`] tells how a plan goes wrong,
-//! [`rests`] what a verdict rests on, [`loss`] how likely a lost press spoils it, [`remedy`] what would help,
+//! [`rests`] what a verdict rests on, [`supported`] what the runtime may call ready unseen, [`loss`] how likely a lost press spoils it, [`remedy`] what would help,
 //! [`hands`] what other hands do, and [`diagnose`] goes backwards from what was seen.
 //!
 //! Groups that nothing couples are proved apart, each for every delay that its lag windows allow, so the
@@ -18,6 +18,7 @@ pub mod remedy;
 pub mod rests;
 pub mod run;
 pub mod story;
+mod support;
 #[cfg(test)]
 mod tests;
 pub mod words;
@@ -25,6 +26,7 @@ pub mod words;
 pub use loss::{Loss, Raise, Range};
 pub use rests::RestsOn;
 pub use story::{Beat, Story};
+pub use support::supported;
 
 use crate::device::{Group, Joint, Target, Timed};
 use crate::finding::{Finding, Place, Stage, Weight};
@@ -34,7 +36,8 @@ use crate::plan::{Derived, Plan, Script, Situation};
 use crate::site::Site;
 use ours::{Ours, Sets};
 use serde::Serialize;
-use std::collections::BTreeSet;
+use std::cell::{OnceCell, RefCell};
+use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
 
 /// Joint start states that are looked at one by one before a group is called not proved.
@@ -126,6 +129,10 @@ pub struct CellPlan {
 /// A room, ready to be asked about its cells.
 pub struct Analysis<'a> {
     ours: Ours<'a>,
+    /// Everything that each group may be in.
+    everything: OnceCell<Sets>,
+    /// What is derived from everything asks for no start: it is made once for each goal.
+    from_everything: RefCell<BTreeMap<Situation, (Derived, BTreeSet<usize>)>>,
 }
 
 /// The plan of a cell and what it was made from.
@@ -142,7 +149,7 @@ impl<'a> Analysis<'a> {
     /// Takes a room apart.
     #[must_use]
     pub fn of(site: &'a Site, room: RoomId) -> Self {
-        Self { ours: Ours::of(site, room) }
+        Self { ours: Ours::of(site, room), everything: OnceCell::new(), from_everything: RefCell::default() }
     }
 
     /// What is ours.
@@ -178,27 +185,56 @@ impl<'a> Analysis<'a> {
 
     fn make(&self, from: Situation, to: Situation, policy: Policy) -> Made {
         let ours = self.ours_in(from);
-        let known = match policy {
-            Policy::Trusting => ours,
-            Policy::Safe => (0..self.ours.groups.len())
-                .map(|group| self.all_of(group).unwrap_or_else(|| ours[group].clone()))
-                .collect(),
-        };
-        let (derived, mut bent) = self.ours.derive_from(&known, from, to);
-        if policy == Policy::Safe && !bent.is_empty() {
-            // Where nothing is right from every state, it is derived from ours.
-            let ours = self.ours_in(from);
-            let known: Sets = known
-                .into_iter()
-                .enumerate()
-                .map(|(group, set)| if bent.contains(&group) { ours[group].clone() } else { set })
-                .collect();
-            let (derived, still) = self.ours.derive_from(&known, from, to);
-            bent = still;
-            return Made { derived, known, bent, complete: false };
+        if policy == Policy::Trusting {
+            let (derived, bent) = self.ours.derive_from(&ours, from, to);
+            let complete = bent.is_empty();
+            return Made { derived, known: ours, bent, complete };
         }
-        let complete = bent.is_empty();
-        Made { derived, known, bent, complete }
+        let everything = self.everything.get_or_init(|| {
+            let all = |group| self.all_of(group).unwrap_or_default();
+            (0..self.ours.groups.len()).map(all).collect()
+        });
+        let (derived, bent) = self.derive_from_everything(everything, &ours, from, to);
+        if bent.is_empty() {
+            return Made { derived, known: vec![], bent, complete: true };
+        }
+        // Where nothing is right from every state, it is derived from ours.
+        let known: Sets = everything
+            .iter()
+            .zip(ours)
+            .enumerate()
+            .map(|(at, (all, ours))| if all.is_empty() || bent.contains(&at) { ours } else { all.clone() })
+            .collect();
+        let (derived, bent) = self.ours.derive_from(&known, from, to);
+        Made { derived, known, bent, complete: false }
+    }
+
+    /// What is derived from everything, and the groups for which that cannot be. A group whose states cannot be
+    /// counted starts from ours.
+    fn derive_from_everything(
+        &self,
+        everything: &Sets,
+        ours: &Sets,
+        from: Situation,
+        to: Situation,
+    ) -> (Derived, BTreeSet<usize>) {
+        let counted = everything.iter().all(|set| !set.is_empty());
+        let hand = self.ours.site.room(self.ours.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
+        let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
+        if counted && !touched {
+            if let Some((derived, bent)) = self.from_everything.borrow().get(&to) {
+                let mut derived = derived.clone();
+                derived.plan.from = Some(from);
+                return (derived, bent.clone());
+            }
+        }
+        let pick = |(all, ours): (&BTreeSet<Joint>, &BTreeSet<Joint>)| if all.is_empty() { ours } else { all }.clone();
+        let known: Sets = everything.iter().zip(ours).map(pick).collect();
+        let found = self.ours.derive_from(&known, from, to);
+        if counted && !touched {
+            self.from_everything.borrow_mut().insert(to, found.clone());
+        }
+        found
     }
 
     /// The matrix.
@@ -388,10 +424,13 @@ impl<'a> Analysis<'a> {
             let count = lists.iter().map(Vec::len).fold(1usize, usize::saturating_mul);
             return certain(states.saturating_add(count));
         }
-        let everything: Vec<Joint> = Product::new(group, &lists).take(STARTS_MAX).collect();
-        let given_up = everything.len() == STARTS_MAX;
-        let set: BTreeSet<Joint> = everything.into_iter().collect();
-        let (from_all, looked_at) = run::first_failure(group, simplest_first(&set).into_iter(), script, &targets);
+        // Settled states first: they make the shorter stories.
+        let settled = |list: &Vec<Timed>| list.iter().copied().filter(Timed::is_settled).collect();
+        let simple: Vec<Vec<Timed>> = lists.iter().map(settled).collect();
+        let mut met = 0;
+        let everything = Product::new(group, &simple).chain(Product::new(group, &lists)).take(STARTS_MAX);
+        let (from_all, looked_at) = run::first_failure(group, everything.inspect(|_| met += 1), script, &targets);
+        let given_up = met == STARTS_MAX;
         states += looked_at;
         match from_all {
             None if !given_up => certain(states),

@@ -9,7 +9,9 @@ use crate::device::look::seen;
 use crate::device::timed::Reaction;
 use crate::device::{Joint, Target, Window};
 use crate::plan::{Script, ScriptStep};
-use std::collections::{BTreeMap, BTreeSet, HashSet};
+use rustc_hash::FxHashSet;
+use std::borrow::Borrow;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// How much later than planned a key may come within a group whose devices switch each other, in ms; a
 /// runtime that is later derives the plan anew.
@@ -39,16 +41,16 @@ pub fn all_arrive<'j>(
 
 /// The first of these states from which some course of events ends wrong, and how many states were
 /// looked at.
-pub fn first_failure<'j>(
+pub fn first_failure<J: Borrow<Joint>>(
     group: &Group<'_>,
-    starts: impl Iterator<Item = &'j Joint>,
+    starts: impl Iterator<Item = J>,
     script: &Script,
     targets: &[Target],
 ) -> (Option<Joint>, usize) {
-    let mut seen_before: Vec<HashSet<Joint>> = Vec::new();
+    let mut seen_before: Vec<FxHashSet<Joint>> = Vec::new();
     let mut states = 0;
     for start in starts {
-        let start = group.relevant(start.clone(), targets);
+        let start = group.relevant(start.borrow().clone(), targets);
         if fails(group, &start, script, targets, &mut seen_before, &mut states) {
             return (Some(start), states);
         }
@@ -63,7 +65,7 @@ fn fails(
     start: &Joint,
     script: &Script,
     targets: &[Target],
-    known: &mut Vec<HashSet<Joint>>,
+    known: &mut Vec<FxHashSet<Joint>>,
     states: &mut usize,
 ) -> bool {
     if let Some(look) = &script.look {
@@ -83,11 +85,11 @@ fn follow(
     start: &Joint,
     steps: &[ScriptStep],
     targets: &[Target],
-    known: &mut Vec<HashSet<Joint>>,
+    known: &mut Vec<FxHashSet<Joint>>,
     states: &mut usize,
 ) -> bool {
     if known.len() < steps.len() + 1 {
-        known.resize_with(steps.len() + 1, HashSet::new);
+        known.resize_with(steps.len() + 1, FxHashSet::default);
     }
     let mut open: Vec<(usize, Joint)> = vec![(0, start.clone())];
     while let Some((at, joint)) = open.pop() {

@@ -1,10 +1,15 @@
 //! One simulated device: its automaton in time.
 
+use super::comfort::{Comfort, Playing, Want};
+use super::hand::Hand;
 use super::receiver::{Asked, Receiver, Secret};
 use super::{Heard, takes};
 use crate::device::group::Deed;
 use crate::device::look::{self, Seen};
-use crate::device::{Automaton, Effect, Medium, Position, Power, Profile, Selection, Standing, State, Timed};
+use crate::device::{
+    AfterMains, Automaton, DeviceKind, Effect, Medium, Mute, Position, Power, Profile, Selection, Standing, State,
+    Timed,
+};
 use crate::id::{DeviceId, FunctionId, InputId};
 use crate::plan::goal::DeviceGoal;
 use crate::plan::seconds;
@@ -69,6 +74,20 @@ pub struct DeviceView {
     pub busy_until_ms: Option<u64>,
     /// What it is doing, in words.
     pub doing: Option<String>,
+    /// Is its plug in the wall?
+    pub plugged: bool,
+    /// How loud, in tenths of its scale's unit, if it sounds.
+    pub volume_tenths: Option<u32>,
+    /// Is its sound off?
+    pub muted: Option<bool>,
+    /// What it plays, if it plays.
+    pub playing: Option<Playing>,
+    /// How bright, in %, if it is a light.
+    pub level_percent: Option<u8>,
+    /// What it shows or says to everybody.
+    pub message: Option<String>,
+    /// Is it tripped, if it is a sensor?
+    pub tripped: Option<bool>,
 }
 
 /// Something under way.
@@ -94,6 +113,14 @@ pub(super) struct SimDevice {
     busy: Option<Busy>,
     last_key_ms: Option<u64>,
     list_closes_ms: Option<u64>,
+    comfort: Comfort,
+    plugged: bool,
+    /// Was it on when its plug was pulled?
+    was_on: bool,
+    /// When it was last used, for those that go off by themselves.
+    used_ms: u64,
+    /// The screen that hides it when it is down.
+    behind: Option<DeviceId>,
 }
 
 impl SimDevice {
@@ -110,7 +137,172 @@ impl SimDevice {
             busy: None,
             last_key_ms: None,
             list_closes_ms: None,
+            comfort: Comfort::new(profile),
+            plugged: true,
+            was_on: on,
+            used_ms: 0,
+            behind: device.behind,
         }
+    }
+
+    pub(super) fn behind(&self) -> Option<DeviceId> {
+        self.behind
+    }
+
+    pub(super) fn is_plugged(&self) -> bool {
+        self.plugged
+    }
+
+    /// Does its power follow another device's?
+    pub(super) fn follows(&self) -> bool {
+        matches!(self.profile.power, Power::Follows { .. })
+    }
+
+    /// Is it down and still?
+    pub(super) fn is_down(&self) -> bool {
+        self.profile.motion.is_some() && self.down == 1000 && self.busy.is_none()
+    }
+
+    /// When it goes off by itself, if nobody uses it until then.
+    pub(super) fn standby_ms(&self) -> Option<u64> {
+        let span = self.profile.auto_standby.filter(|_| self.state.on && !self.comfort.plays())?;
+        Some(self.used_ms + takes(span, self.pace))
+    }
+
+    /// It goes off by itself.
+    pub(super) fn stand_by(&mut self, now_ms: u64) {
+        let (state, effect) = Automaton::new(&self.profile).switch(self.state, false);
+        self.take(now_ms, state, effect);
+    }
+
+    /// Its plug goes in or out. `follows` says whether what it follows is on.
+    pub(super) fn plug(&mut self, now_ms: u64, plugged: bool, follows: Option<bool>) {
+        if plugged == self.plugged {
+            return;
+        }
+        self.plugged = plugged;
+        if !plugged {
+            self.was_on = self.state.on;
+            if self.profile.motion.is_some() {
+                self.halt(now_ms);
+            }
+            self.state = State { on: false, cursor: None, ..self.state };
+            (self.busy, self.list_closes_ms) = (None, None);
+            self.comfort.dark(now_ms);
+            return;
+        }
+        let automaton = Automaton::new(&self.profile);
+        let on = match (follows, self.profile.after_mains) {
+            (Some(on), _) => on,
+            (None, _) if automaton.never_off() => true,
+            (None, AfterMains::Off) => false,
+            (None, AfterMains::On) => true,
+            (None, AfterMains::Last) => self.was_on,
+        };
+        if on {
+            let (state, effect) = automaton.switch(State { on: false, ..self.state }, true);
+            self.take(now_ms, State { on, ..state }, effect);
+        }
+    }
+
+    /// A hand at the device itself.
+    pub(super) fn by_hand(&mut self, now_ms: u64, hand: &Hand) -> String {
+        if !self.plugged {
+            return "nothing: its plug is out".to_owned();
+        }
+        self.used_ms = now_ms;
+        let told = |outcome: Outcome| match outcome {
+            Outcome::Obeyed { what } => what,
+            Outcome::Ignored { why } => format!("nothing: {why}"),
+        };
+        match hand {
+            Hand::Power { .. } if Automaton::new(&self.profile).never_off() || self.follows() => {
+                "nothing: it has no power button".to_owned()
+            }
+            Hand::Power { .. } => told(self.want(now_ms, &Want::Power { on: !self.state.on })),
+            Hand::Input { input, .. } => {
+                match self.profile.input_index(*input).and_then(|index| u8::try_from(index).ok()) {
+                    Some(index) => told(self.want(now_ms, &Want::Input { index })),
+                    None => "nothing: it has no such input".to_owned(),
+                }
+            }
+            Hand::Key { function, .. } => told(self.asked(now_ms, *function).outcome),
+            Hand::Level { percent, .. } if self.profile.kind == DeviceKind::Light => {
+                self.comfort.fade(now_ms, *percent, 0)
+            }
+            Hand::Trip { on, .. } if self.profile.kind == DeviceKind::Sensor => {
+                self.comfort.tripped = *on;
+                if *on { "tripped" } else { "at rest" }.to_owned()
+            }
+            _ => "nothing: it cannot do that".to_owned(),
+        }
+    }
+
+    /// It is told something by name.
+    pub(super) fn want(&mut self, now_ms: u64, want: &Want) -> Outcome {
+        if !self.plugged {
+            return Outcome::Ignored { why: "its plug is out".to_owned() };
+        }
+        let power = matches!(want, Want::Power { .. });
+        if let Some(why) = self.deaf_to(now_ms, power, false) {
+            return Outcome::Ignored { why };
+        }
+        self.used_ms = now_ms;
+        if let Some(done) = self.comfort.want(now_ms, &self.profile, want) {
+            return match done {
+                Ok(what) => Outcome::Obeyed { what },
+                Err(why) => Outcome::Ignored { why },
+            };
+        }
+        let obeyed = |what: &str| Outcome::Obeyed { what: what.to_owned() };
+        let ignored = |why: &str| Outcome::Ignored { why: why.to_owned() };
+        match want {
+            Want::Power { on } if *on == self.state.on => obeyed(NOTHING_TO_CHANGE),
+            Want::Power { .. } if self.follows() || Automaton::new(&self.profile).never_off() => {
+                ignored("it has no power of its own")
+            }
+            Want::Power { on } => {
+                let before = self.state;
+                let (state, effect) = Automaton::new(&self.profile).switch(self.state, *on);
+                self.take(now_ms, state, effect);
+                Outcome::Obeyed { what: self.told(before, effect) }
+            }
+            Want::Input { index } if usize::from(*index) >= self.profile.inputs.len() => {
+                ignored("it has no such input")
+            }
+            Want::Input { index } if self.state.input == *index => obeyed(NOTHING_TO_CHANGE),
+            Want::Input { index } => {
+                let before = self.state;
+                let (state, effect) = Automaton::new(&self.profile).choose(self.state, *index);
+                self.take(now_ms, state, effect);
+                Outcome::Obeyed { what: self.told(before, effect) }
+            }
+            Want::Mute { on } => {
+                self.state.muted = *on;
+                obeyed(if *on { "silent" } else { "sounding" })
+            }
+            Want::Move { down } => match self.profile.motion {
+                Some(motion) => self.press(now_ms, if *down { motion.down } else { motion.up }),
+                None => ignored("it does not move"),
+            },
+            Want::Halt => match self.profile.motion {
+                Some(_) => Outcome::Obeyed { what: self.halt(now_ms) },
+                None => ignored("it does not move"),
+            },
+            _ => ignored("it cannot do that"),
+        }
+    }
+
+    /// Stands still where it is.
+    fn halt(&mut self, now_ms: u64) -> String {
+        self.down = self.down_at(now_ms);
+        self.busy = self.busy.filter(|busy| busy.effect != Effect::Travel);
+        self.state.position = match self.down {
+            0 => Standing::Up,
+            1000 => Standing::Down,
+            _ => Standing::Between,
+        };
+        format!("stopped at {} % down", self.down / 10)
     }
 
     pub(super) fn id(&self) -> DeviceId {
@@ -123,6 +315,9 @@ impl SimDevice {
         self.state = State { input: old.state.input.min(inputs - 1), cursor: None, ..old.state };
         self.state.on |= Automaton::new(&self.profile).never_off();
         (self.down, self.busy, self.last_key_ms) = (old.down, old.busy, old.last_key_ms);
+        (self.plugged, self.was_on, self.used_ms) = (old.plugged, old.was_on, old.used_ms);
+        self.state.on &= self.plugged;
+        self.comfort.take(&old.comfort);
     }
 
     pub(super) fn busy_until_ms(&self) -> Option<u64> {
@@ -140,6 +335,7 @@ impl SimDevice {
             self.state.cursor = None;
             self.list_closes_ms = None;
         }
+        self.comfort.advance(now_ms);
     }
 
     /// How far down it is, in ‰.
@@ -155,6 +351,9 @@ impl SimDevice {
     }
 
     pub(super) fn receive(&mut self, now_ms: u64, medium: Medium, durations_us: &[u32]) -> Option<Heard> {
+        if !self.plugged {
+            return None;
+        }
         let function = match self.receiver.understand(medium, durations_us)? {
             Asked::Function(function) => function,
             Asked::Secret(secret) => return self.obey_secret(now_ms, secret),
@@ -198,7 +397,14 @@ impl SimDevice {
 
     /// Why it does not take this key now.
     fn deaf(&self, now_ms: u64, key: FunctionId) -> Option<String> {
-        let power_key = Automaton::new(&self.profile).is_power_key(key);
+        self.deaf_to(now_ms, Automaton::new(&self.profile).is_power_key(key), true)
+    }
+
+    /// The same for something that is not a key: `paced` where it wants a pause after the last one.
+    fn deaf_to(&self, now_ms: u64, power_key: bool, paced: bool) -> Option<String> {
+        if !self.plugged {
+            return Some("its plug is out".to_owned());
+        }
         if let Some(busy) = self.busy {
             let left = seconds(u32::try_from(busy.until_ms.saturating_sub(now_ms)).unwrap_or(u32::MAX));
             match busy.effect {
@@ -209,7 +415,7 @@ impl SimDevice {
             }
         }
         let gap = u64::from(self.profile.times.gap_ms / DEAF_SHARE);
-        if self.last_key_ms.is_some_and(|last| now_ms < last + gap) {
+        if paced && self.last_key_ms.is_some_and(|last| now_ms < last + gap) {
             return Some(format!(
                 "the key came too soon after the last; it wants {}",
                 seconds(self.profile.times.gap_ms)
@@ -225,9 +431,13 @@ impl SimDevice {
         if let Some(outcome) = self.press_moving(now_ms, key) {
             return outcome;
         }
+        self.used_ms = now_ms;
         let before = self.state;
         let (after, effect) = Automaton::new(&self.profile).press(before, key);
         self.take(now_ms, after, effect);
+        if let Some(what) = self.comfort.key(now_ms, &self.profile, key) {
+            return Outcome::Obeyed { what };
+        }
         if before == after && effect == Effect::None {
             let known = self.profile.keys().iter().any(|(id, _)| *id == key);
             let what = if known { NOTHING_TO_CHANGE } else { "done" };
@@ -244,15 +454,7 @@ impl SimDevice {
         let reversal = (key == motion.up && self.state.position == Standing::Down)
             || (key == motion.down && self.state.position == Standing::Up);
         if stop || (moving && reversal) {
-            self.down = self.down_at(now_ms);
-            self.busy = self.busy.filter(|busy| busy.effect != Effect::Travel);
-            self.state.position = match self.down {
-                0 => Standing::Up,
-                1000 => Standing::Down,
-                _ => Standing::Between,
-            };
-            let what = format!("stopped at {} % down", self.down / 10);
-            return Some(Outcome::Obeyed { what });
+            return Some(Outcome::Obeyed { what: self.halt(now_ms) });
         }
         // Stopped half-way: the state alone does not say so, the position does.
         let (to, target, span) = if key == motion.down {
@@ -284,11 +486,18 @@ impl SimDevice {
 
     /// What it tells of itself.
     pub(super) fn seen(&self) -> Seen {
+        if !self.plugged {
+            return Seen::default();
+        }
         look::seen(&self.profile, &Timed::from(self.state))
     }
 
     /// Another device switches it.
     pub(super) fn coupled(&mut self, now_ms: u64, deed: Deed) {
+        if !self.plugged {
+            return;
+        }
+        self.used_ms = now_ms;
         let (state, effect) = {
             let automaton = Automaton::new(&self.profile);
             let cooling = self.busy.is_some_and(|busy| busy.effect == Effect::CoolDown && busy.until_ms > now_ms);
@@ -317,6 +526,11 @@ impl SimDevice {
             _ => automaton.settle(after, effect),
         };
         let (takes_ms, from_down) = (takes(settle, self.pace), self.down);
+        match (self.state.on, after.on) {
+            (true, false) => self.comfort.dark(now_ms),
+            (false, true) => self.comfort.woken(&self.profile),
+            _ => {}
+        }
         self.state = after;
         self.list_closes_ms = after.cursor.and(self.list_closes(now_ms));
         if takes_ms > 0 {
@@ -355,7 +569,7 @@ impl SimDevice {
     pub(super) fn view(&self, now_ms: u64) -> DeviceView {
         let busy = self.busy.filter(|busy| busy.until_ms > now_ms);
         let power = match (self.profile.power, self.state.on, busy.map(|busy| busy.effect)) {
-            (Power::AlwaysOn, ..) => PowerView::Always,
+            (Power::AlwaysOn, true, _) => PowerView::Always,
             (_, true, Some(Effect::WarmUp)) => PowerView::Starting,
             (_, true, _) => PowerView::On,
             (_, false, Some(Effect::CoolDown)) => PowerView::Cooling,
@@ -373,7 +587,19 @@ impl SimDevice {
             moving,
             busy_until_ms: busy.map(|busy| busy.until_ms),
             doing: busy.map(|busy| doing(busy.effect, self.state).to_owned()),
+            plugged: self.plugged,
+            volume_tenths: self.profile.volume.map(|_| self.comfort.volume_tenths),
+            muted: self.profile.volume.and_then(|volume| volume.mute).map(|_: Mute| self.state.muted),
+            playing: self.profile.kind.plays().then(|| self.comfort.playing(now_ms)),
+            level_percent: (self.profile.kind == DeviceKind::Light).then(|| self.comfort.level_percent(now_ms)),
+            message: self.comfort.message.clone(),
+            tripped: (self.profile.kind == DeviceKind::Sensor).then_some(self.comfort.tripped),
         }
+    }
+
+    /// Is a fade under way?
+    pub(super) fn fading(&self, now_ms: u64) -> bool {
+        self.comfort.fading(now_ms)
     }
 
     /// Where it is not what `goal` wants: a sentence.

@@ -5,13 +5,17 @@
 //! Time is passed in, in ms; nothing here has a clock. Every duration takes
 //! `lo + pace · (hi − lo)`, so that a room can be quick (0), slow (1) or in between.
 
+pub mod comfort;
 mod device;
+mod hand;
 pub mod handset;
 mod receiver;
 #[cfg(test)]
 mod tests;
 
+pub use comfort::{Playing, Transport, Want};
 pub use device::{DeviceView, NOTHING_TO_CHANGE, Outcome, PowerView};
+pub use hand::Hand;
 
 use crate::device::group::Deed;
 use crate::device::look::Seen;
@@ -24,6 +28,7 @@ use crate::site::Site;
 use device::SimDevice;
 use receiver::Receiver;
 use serde::Serialize;
+use std::collections::BTreeSet;
 use utoipa::ToSchema;
 
 /// What one device made of one transmission.
@@ -100,15 +105,31 @@ impl SimRoom {
 
     /// Lets time pass up to `now_ms`; going back is ignored.
     pub fn advance(&mut self, now_ms: u64) {
-        while let Some(next) = self.pending.iter().copied().filter(|(at, _)| *at <= now_ms).min() {
-            self.pending.retain(|event| *event != next);
-            let (at_ms, link) = (next.0.max(self.now_ms), self.links[next.1]);
-            self.pass(at_ms);
-            let before = self.powers();
-            if let Some(device) = self.devices.iter_mut().find(|device| device.id() == link.to) {
-                device.coupled(at_ms, link.deed);
+        loop {
+            let link = self.pending.iter().copied().filter(|(at, _)| *at <= now_ms).min();
+            let standby = self.devices.iter().enumerate().filter_map(|(at, device)| Some((device.standby_ms()?, at)));
+            let standby = standby.filter(|(at, _)| *at <= now_ms).min();
+            match (link, standby) {
+                (None, None) => break,
+                (Some(next), other) if other.is_none_or(|other| next.0 <= other.0) => {
+                    self.pending.retain(|event| *event != next);
+                    let (at_ms, link) = (next.0.max(self.now_ms), self.links[next.1]);
+                    self.pass(at_ms);
+                    let before = self.powers();
+                    if let Some(device) = self.devices.iter_mut().find(|device| device.id() == link.to) {
+                        device.coupled(at_ms, link.deed);
+                    }
+                    self.couple(&before);
+                }
+                (_, Some((at_ms, device))) => {
+                    let at_ms = at_ms.max(self.now_ms);
+                    self.pass(at_ms);
+                    let before = self.powers();
+                    self.devices[device].stand_by(at_ms);
+                    self.couple(&before);
+                }
+                (Some(_), None) => break,
             }
-            self.couple(&before);
         }
         self.pass(now_ms);
     }
@@ -141,13 +162,44 @@ impl SimRoom {
         }
     }
 
-    /// A transmission ends at `now_ms`: every device in reach decodes it and acts on it.
+    /// A transmission ends at `now_ms`: every device in reach decodes it and acts on it. Infrared does not
+    /// reach what stands behind a screen that is down.
     pub fn radiate(&mut self, now_ms: u64, medium: Medium, durations_us: &[u32]) -> Vec<Heard> {
+        self.radiate_but(now_ms, medium, durations_us, &BTreeSet::new())
+    }
+
+    /// The same where it is lost on the way to some devices.
+    pub fn radiate_but(
+        &mut self,
+        now_ms: u64,
+        medium: Medium,
+        durations_us: &[u32],
+        lost: &BTreeSet<DeviceId>,
+    ) -> Vec<Heard> {
         self.advance(now_ms);
         let (now, before) = (self.now_ms, self.powers());
-        let heard = self.devices.iter_mut().filter_map(|device| device.receive(now, medium, durations_us)).collect();
+        let down: Vec<DeviceId> = self.devices.iter().filter(|d| d.is_down()).map(SimDevice::id).collect();
+        let hidden = |device: &SimDevice| medium == Medium::Ir && device.behind().is_some_and(|by| down.contains(&by));
+        let reached = self.devices.iter_mut().filter(|device| !lost.contains(&device.id()) && !hidden(device));
+        let heard = reached.filter_map(|device| device.receive(now, medium, durations_us)).collect();
         self.couple(&before);
         heard
+    }
+
+    /// A device is told something by name, over a protocol of its own. `None` where it is not here.
+    pub fn want(&mut self, now_ms: u64, device: DeviceId, want: &Want) -> Option<Outcome> {
+        self.advance(now_ms);
+        let (now, before) = (self.now_ms, self.powers());
+        let outcome = self.devices.iter_mut().find(|known| known.id() == device)?.want(now, want);
+        self.couple(&before);
+        Some(outcome)
+    }
+
+    /// Does anything move, warm, cool or fade?
+    #[must_use]
+    pub fn under_way(&self) -> bool {
+        let busy = |device: &SimDevice| device.busy_until_ms().is_some() || device.fading(self.now_ms);
+        !self.pending.is_empty() || self.devices.iter().any(busy)
     }
 
     /// Bytes arrive on the socket of a device at `now_ms`: what it did and what it answers, if it

@@ -290,7 +290,12 @@ impl fmt::Display for IpCommand {
                 };
                 write!(f, "{transport} “{}”", shortened(text))
             }
-            Self::Http { verb, path, .. } => write!(f, "HTTP {} {}", verb.name(), shortened(path)),
+            Self::Http { verb, path, body } if body.is_empty() => {
+                write!(f, "HTTP {} {}", verb.name(), shortened(path))
+            }
+            Self::Http { verb, path, body } => {
+                write!(f, "HTTP {} {} {}", verb.name(), shortened(path), shortened(body))
+            }
             Self::WakeOnLan { mac } => write!(f, "Wake-on-LAN {mac}"),
             Self::Pjlink { command } => write!(f, "PJLink %1{command}"),
         }

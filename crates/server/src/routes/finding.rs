@@ -285,7 +285,7 @@ pub async fn command(Body(command): Body<IpCommand>) -> Result<Json<CommandView>
         .bytes()
         .map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "command", error.to_string()))?;
     let hex: Vec<String> = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
-    let text = |bytes: &[u8]| kestrel_bench::ip::printable(bytes);
+    let text = |bytes: &[u8]| kestrel_bench::lines::printable(bytes);
     Ok(Json(CommandView {
         hex: hex.join(" "),
         text: text(&bytes),

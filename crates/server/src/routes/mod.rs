@@ -1,5 +1,6 @@
 //! The HTTP interface, described once: `/api/openapi.json` is made from these functions.
 
+mod evenings;
 mod exchange;
 mod finding;
 mod houses;
@@ -63,7 +64,21 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(rehearsals::stop))
         .routes(routes!(rehearsals::reset))
         .routes(routes!(rehearsals::rate))
+        .routes(routes!(rehearsals::step))
         .routes(routes!(rehearsals::send))
+        .routes(routes!(evenings::in_step))
+        .routes(routes!(evenings::hand))
+        .routes(routes!(evenings::fault))
+        .routes(routes!(evenings::restart))
+        .routes(routes!(evenings::complete))
+        .routes(routes!(evenings::nudge))
+        .routes(routes!(evenings::want))
+        .routes(routes!(evenings::wire))
+        .routes(routes!(evenings::record))
+        .routes(routes!(evenings::keep))
+        .routes(routes!(evenings::play))
+        .routes(routes!(evenings::replay_stories))
+        .routes(routes!(evenings::start_trials, evenings::trials, evenings::cancel_trials))
         .routes(routes!(kit::advice))
         .routes(routes!(kit::remote))
         .routes(routes!(kit::models))

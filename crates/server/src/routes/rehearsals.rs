@@ -28,8 +28,16 @@ pub struct RunRequest {
 /// How fast the clock should run.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct RateRequest {
-    /// Times real time, 0.1–20.
+    /// Times real time, 0.1–20; 0 stands still.
     rate: f64,
+}
+
+/// How far a clock that stands still moves ahead.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct StepRequest {
+    /// In ms, up to an hour; to the next thing that happens, if none.
+    #[serde(default)]
+    ms: Option<u64>,
 }
 
 /// Which function to send.
@@ -112,8 +120,27 @@ pub async fn run(
         let status = axum::http::StatusCode::UNPROCESSABLE_ENTITY;
         return Err(Problem::new(status, "refused", "A macro cannot lead to “unknown”. Choose an activity or off."));
     }
-    rehearsal.run(request.to).await?;
+    let site = rehearsal.world().site();
+    houses.store().run_began(room, &kestrel_core::prove::name(&site, request.to)).await?;
+    if let Err(error) = rehearsal.run(request.to).await {
+        houses.store().run_ended(room).await?;
+        return Err(error.into());
+    }
+    tokio::spawn(until_it_ends(houses, room, rehearsal.clone()));
     Ok(Json(rehearsal.view()))
+}
+
+/// Keeps the note that a macro is under way until none is.
+async fn until_it_ends(houses: Houses, room: RoomId, rehearsal: Rehearsal) {
+    let mut changes = rehearsal.changes();
+    while rehearsal.view().run.is_some_and(|run| run.end.is_none()) {
+        if changes.changed().await.is_err() {
+            return;
+        }
+    }
+    if let Err(error) = houses.store().run_ended(room).await {
+        tracing::warn!(%error, "the end of a macro could not be written down");
+    }
 }
 
 /// Stops the running macro and everything that moves.
@@ -146,7 +173,7 @@ pub async fn reset(
     Ok(Json(rehearsal.view()))
 }
 
-/// Sets how fast the clock runs.
+/// Sets how fast the clock runs; 0 stands still.
 #[utoipa::path(
     post, path = "/api/houses/{house}/rooms/{room}/rehearsal/rate", tag = "rehearsal",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = RateRequest,
@@ -158,11 +185,31 @@ pub async fn rate(
     Body(request): Body<RateRequest>,
 ) -> Result<Json<RehearsalView>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
-    if !kestrel_bench::rehearsal::RATES.contains(&request.rate) {
+    if request.rate != 0.0 && !kestrel_bench::rehearsal::RATES.contains(&request.rate) {
         let status = axum::http::StatusCode::UNPROCESSABLE_ENTITY;
-        return Err(Problem::new(status, "refused", "The clock runs at 0.1 to 20 times real time."));
+        return Err(Problem::new(
+            status,
+            "refused",
+            "The clock runs at 0.1 to 20 times real time, or stands still at 0.",
+        ));
     }
     rehearsal.set_rate(request.rate);
+    Ok(Json(rehearsal.view()))
+}
+
+/// Moves a clock that stands still ahead.
+#[utoipa::path(
+    post, path = "/api/houses/{house}/rooms/{room}/rehearsal/step", tag = "rehearsal",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = StepRequest,
+    responses((status = 200, body = RehearsalView), (status = 404, body = Problem))
+)]
+pub async fn step(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+    Body(request): Body<StepRequest>,
+) -> Result<Json<RehearsalView>, Problem> {
+    let rehearsal = houses.rehearsal(house, room).await?;
+    rehearsal.step(request.ms);
     Ok(Json(rehearsal.view()))
 }
 

@@ -19,7 +19,7 @@ use tower::ServiceExt;
 async fn demo_app() -> Router {
     let (store, _) = testing::fresh().await;
     store.add_house(&demo::marram_point()).await.unwrap();
-    app(Houses::new(store), Allowed::new(7310, None))
+    app(Houses::new(store, None), Allowed::new(7310, None))
 }
 
 fn request(method: &str, path: &str, body: impl Into<Body>) -> Request<Body> {
@@ -223,7 +223,7 @@ async fn every_answer_carries_the_security_headers_and_no_inline_script() {
 #[tokio::test]
 async fn a_lost_database_is_said_with_503() {
     let store = kestrel_store::Store::new("postgres://kestrel:x@127.0.0.1:9/none").unwrap();
-    let app = app(Houses::new(store), Allowed::new(7310, None));
+    let app = app(Houses::new(store, None), Allowed::new(7310, None));
     for path in ["/healthz".to_owned(), "/api/houses".to_owned(), house("")] {
         let (status, problem) = call(&app, "GET", &path, Value::Null).await;
         assert_eq!((status, problem["kind"].as_str()), (StatusCode::SERVICE_UNAVAILABLE, Some("unreachable")));

@@ -179,6 +179,7 @@ pub(super) fn plain(
         modes: vec![],
         apps: vec![],
         couples: None,
+        talks: None,
         times: times(Span::NONE, Span::NONE, Span::NONE, Span::NONE, 200),
         feedback: Feedback::None,
         inputs: vec![],

@@ -4,11 +4,14 @@ use super::build::{
     BLUETOOTH, IP, IR, MESH, RF, SERIAL, TRIGGER, function_id, infrared, input_id, inputs, outputs, plain, radio,
     silent, tcp, times, tristate,
 };
+use crate::codes::CodeBody;
 use crate::device::{
     AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, ListEnds, ListOpens, Mode, ModeValue,
     Motion, Mute, Power, Press, Profile, Reach, Selection, Span, Volume, Wifi,
 };
+use crate::kit::Talk;
 use crate::signal::ProtocolId;
+use crate::signal::ip::{IpCommand, Verb};
 
 /// A model of the library; its number is part of its ids.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -35,10 +38,17 @@ pub enum Model {
     DoorGate = 19,
     LampProjector = 20,
     PlainDisplay = 21,
+    NetDisplay = 22,
+    NetReceiver = 23,
+    NetProjector = 24,
+    NetStreamer = 25,
+    Strip = 26,
+    Speaker = 27,
+    Motion = 28,
 }
 
 impl Model {
-    const ALL: [Self; 21] = [
+    const ALL: [Self; 28] = [
         Self::Projector,
         Self::Screen,
         Self::Receiver,
@@ -60,6 +70,13 @@ impl Model {
         Self::DoorGate,
         Self::LampProjector,
         Self::PlainDisplay,
+        Self::NetDisplay,
+        Self::NetReceiver,
+        Self::NetProjector,
+        Self::NetStreamer,
+        Self::Strip,
+        Self::Speaker,
+        Self::Motion,
     ];
 
     /// Its number.
@@ -105,12 +122,28 @@ pub fn model(which: Model) -> Profile {
             ..plain(n, "Brackwater", "N8", DeviceKind::Network, &[IP], vec![])
         },
         Model::Dimmer => Profile {
+            talks: Some(Talk::Mqtt),
             feedback: Feedback::Push { delay_ms: 300, tells: vec!["level".to_owned()] },
             ..plain(n, "Ostwick", "D4", DeviceKind::Light, &[MESH], silent(["On", "Off", "Brighter", "Darker"]))
         },
         Model::DoorGate => plain(n, "Ostwick", "Gate 1", DeviceKind::Blind, &[RF], silent(["Open"])),
         Model::LampProjector => lamp_projector(n),
         Model::PlainDisplay => plain_display(n),
+        Model::NetDisplay => net_display(n),
+        Model::NetReceiver => net_receiver(n),
+        Model::NetProjector => net_projector(n),
+        Model::NetStreamer => net_streamer(n),
+        Model::Strip => {
+            Profile { talks: Some(Talk::E131), ..plain(n, "Ostwick", "L300", DeviceKind::Light, &[IP], vec![]) }
+        }
+        Model::Speaker => {
+            Profile { talks: Some(Talk::Speaker), ..plain(n, "Ostwick", "V1", DeviceKind::Speakers, &[IP], vec![]) }
+        }
+        Model::Motion => Profile {
+            talks: Some(Talk::Mqtt),
+            feedback: Feedback::Push { delay_ms: 200, tells: vec!["motion".to_owned()] },
+            ..plain(n, "Ostwick", "M1", DeviceKind::Sensor, &[MESH], vec![])
+        },
     }
 }
 
@@ -529,5 +562,133 @@ fn lamp_projector(n: u32) -> Profile {
         times: times(start, start, Span::profile(90_000, 120_000), Span::profile(3_000, 6_000), 1_000),
         inputs: inputs(n, &[("HDMI 1", Cable::Hdmi, None), ("HDMI 2", Cable::Hdmi, None)]),
         ..plain(n, "Orrin", "L5", DeviceKind::Projector, &[IR], keys)
+    }
+}
+
+/// What the display on the network is woken by; the demo's device has this address.
+pub(crate) const NET_DISPLAY_MAC: &str = "02:4d:50:00:00:28";
+
+fn tells(words: &[&str]) -> Vec<String> {
+    words.iter().map(|word| (*word).to_owned()).collect()
+}
+
+fn put(path: &str, body: &str) -> Option<CodeBody> {
+    let command = IpCommand::Http { verb: Verb::Put, path: path.to_owned(), body: body.to_owned() };
+    Some(CodeBody::Ip { command })
+}
+
+/// Woken by a packet, told the rest over HTTP, and asked what it is doing.
+fn net_display(n: u32) -> Profile {
+    let key = |index| function_id(n, index);
+    let wake = CodeBody::Ip { command: IpCommand::WakeOnLan { mac: NET_DISPLAY_MAC.to_owned() } };
+    let keys = vec![
+        ("Wake", Some(wake)),
+        ("Power off", put("/power", r#"{"on":false}"#)),
+        ("HDMI 1", put("/input", r#"{"input":"HDMI 1"}"#)),
+        ("HDMI 2", put("/input", r#"{"input":"HDMI 2"}"#)),
+    ];
+    let start = Span::profile(5_000, 9_000);
+    let mut inputs = inputs(n, &[("HDMI 1", Cable::Hdmi, Some(2)), ("HDMI 2", Cable::Hdmi, Some(3))]);
+    for input in &mut inputs {
+        input.reports = Some(input.name.clone());
+    }
+    Profile {
+        power: Power::NetworkWake { wake: key(0), off: key(1) },
+        selection: Selection::Discrete,
+        talks: Some(Talk::Http),
+        times: times(start, start, Span::profile(1_000, 2_000), Span::profile(500, 1_500), 200),
+        feedback: Feedback::Poll { every_ms: 2_000, time_out_ms: 1_000, tells: tells(&["power", "input"]) },
+        inputs,
+        ..plain(n, "Haldane", "N65", DeviceKind::Display, &[IP], keys)
+    }
+}
+
+/// Text lines both ways: it tells by itself what changes.
+fn net_receiver(n: u32) -> Profile {
+    let key = |index| function_id(n, index);
+    let mut keys = tcp([
+        ("Power on", "power on", "ok"),
+        ("Power off", "power off", "ok"),
+        ("Disc", "input BD", "ok"),
+        ("Stream", "input MPLAY", "ok"),
+    ]);
+    let louder = [("Volume up", 0x02), ("Volume down", 0x03), ("Mute", 0x05)];
+    keys.extend(infrared(ProtocolId::NecExt, &[("address", 0x7a12)], "command", louder));
+    let mut inputs = inputs(n, &[("Disc", Cable::Hdmi, Some(2)), ("Stream", Cable::Hdmi, Some(3))]);
+    for (input, reported) in inputs.iter_mut().zip(["BD", "MPLAY"]) {
+        input.reports = Some(reported.to_owned());
+    }
+    Profile {
+        power: Power::Discrete { on: key(0), off: key(1) },
+        selection: Selection::Discrete,
+        volume: Some(Volume {
+            up: key(4),
+            down: key(5),
+            step_tenths: 10,
+            range: 98,
+            ceiling: 60,
+            after_power_on: Some(30),
+            absolute: true,
+            mute: Some(Mute::Toggle { key: key(6) }),
+        }),
+        times: times(
+            Span::profile(3_000, 5_000),
+            Span::profile(4_000, 6_000),
+            Span::profile(500, 1_500),
+            Span::profile(800, 2_000),
+            200,
+        ),
+        feedback: Feedback::Push { delay_ms: 300, tells: tells(&["power", "input", "volume"]) },
+        inputs,
+        outputs: outputs(
+            n,
+            &[("Monitor out", Cable::Hdmi), ("Monitor out 2", Cable::Hdmi), ("Speakers", Cable::Speaker)],
+        ),
+        ..plain(n, "Ruskel", "R9 N", DeviceKind::Receiver, &[IP, IR], keys)
+    }
+}
+
+/// PJLink class 1 with a password.
+fn net_projector(n: u32) -> Profile {
+    let key = |index| function_id(n, index);
+    let command = |text: &str| Some(CodeBody::Ip { command: IpCommand::Pjlink { command: text.to_owned() } });
+    let keys = vec![
+        ("Power on", command("POWR 1")),
+        ("Power off", command("POWR 0")),
+        ("HDMI 1", command("INPT 31")),
+        ("HDMI 2", command("INPT 32")),
+    ];
+    let start = Span::profile(12_000, 18_000);
+    let mut inputs = inputs(n, &[("HDMI 1", Cable::Hdmi, Some(2)), ("HDMI 2", Cable::Hdmi, Some(3))]);
+    for (input, code) in inputs.iter_mut().zip(["31", "32"]) {
+        input.reports = Some(code.to_owned());
+    }
+    Profile {
+        power: Power::Discrete { on: key(0), off: key(1) },
+        selection: Selection::Discrete,
+        talks: Some(Talk::Pjlink),
+        times: times(start, start, Span::profile(15_000, 25_000), Span::profile(1_000, 3_000), 500),
+        feedback: Feedback::Poll { every_ms: 4_000, time_out_ms: 1_000, tells: tells(&["power", "input"]) },
+        inputs,
+        ..plain(n, "Tarnbeck", "P7", DeviceKind::Projector, &[IP], keys)
+    }
+}
+
+/// It reports what it plays, and a phone can cast to it.
+fn net_streamer(n: u32) -> Profile {
+    let keys = infrared(
+        ProtocolId::Rc5,
+        &[("address", 21)],
+        "command",
+        [("Home", 14), ("OK", 87), ("Play", 53), ("Pause", 48), ("Stop", 54)],
+    );
+    Profile {
+        talks: Some(Talk::Player),
+        feedback: Feedback::Push { delay_ms: 200, tells: tells(&["transport", "app"]) },
+        apps: ["Tideline", "Lantern"]
+            .map(|name| App { name: name.to_owned(), reach: Reach::Launch { function: function_id(n, 0) } })
+            .to_vec(),
+        outputs: outputs(n, &[("HDMI out", Cable::Hdmi)]),
+        ..plain(n, "Pellan", "S3", DeviceKind::Streamer, &[IR, IP], keys)
     }
 }

@@ -1,27 +1,29 @@
 //! The gateway stand-in: takes lines of [`crate::wire`], radiates what it is told into the room.
 
+use super::Standin;
 use crate::air::{Air, Signal};
 use crate::clock::Clock;
-use crate::wire::{Answer, Ask, HeardSignal, MAX_LINE, Request};
+use crate::lines::{Line, MAX_LINE, next_line};
+use crate::net::{Listener, Stream};
+use crate::wire::{Answer, Ask, HeardSignal, Request};
+use crate::world::World;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use kestrel_core::codes::RADIO_HZ;
 use kestrel_core::device::Medium;
+use kestrel_core::id::DeviceId;
 use kestrel_core::signal::{MAX_DURATION_US, MAX_DURATIONS};
 use std::sync::Arc;
-use tokio::io::{AsyncBufReadExt, AsyncRead, AsyncReadExt, AsyncWrite, AsyncWriteExt, BufReader};
-use tokio::net::TcpListener;
+use tokio::io::{AsyncRead, AsyncWrite, AsyncWriteExt, BufReader};
 use tokio::sync::{Mutex, mpsc};
-
-/// Told of every transmission when its last silence has passed: simulated ms, medium, durations in µs.
-pub type Radiate = dyn Fn(u64, Medium, &[u32]) + Send + Sync;
 
 /// A gateway on the bench.
 #[derive(Clone)]
 pub struct Gateway {
-    name: String,
+    world: World,
+    /// Which device of the room it is; none where the room has no gateway of its own.
+    device: Option<DeviceId>,
     clock: Clock,
-    radiate: Arc<Radiate>,
     /// Where handsets are pressed in front of its learner.
     air: Air,
     /// One transmission at a time on each medium.
@@ -30,39 +32,44 @@ pub struct Gateway {
 }
 
 impl Gateway {
-    /// A gateway that radiates through `radiate`.
-    pub fn new(
-        name: &str,
-        clock: Clock,
-        air: Air,
-        radiate: impl Fn(u64, Medium, &[u32]) + Send + Sync + 'static,
-    ) -> Self {
-        Self {
-            name: name.to_owned(),
-            clock,
-            air,
-            radiate: Arc::new(radiate),
-            infrared: Arc::default(),
-            radio: Arc::default(),
-        }
+    /// A gateway that radiates into `world`.
+    #[must_use]
+    pub fn new(world: World, device: Option<DeviceId>, air: Air) -> Self {
+        let clock = world.clock().clone();
+        Self { world, device, clock, air, infrared: Arc::default(), radio: Arc::default() }
     }
 
     /// Serves every connection to `listener`, until the task is aborted.
-    pub async fn listen(self, listener: TcpListener) {
+    pub async fn listen(self, mut listener: Listener) {
         let mut connections = tokio::task::JoinSet::new();
         loop {
             match listener.accept().await {
-                Ok((stream, _)) => {
-                    let _ = stream.set_nodelay(true);
-                    let (read, write) = stream.into_split();
-                    connections.spawn(self.clone().serve(read, write));
+                Ok(stream) if self.device.is_some_and(|device| !self.world.answers(device)) => drop(stream),
+                Ok(stream) => {
+                    connections.spawn(self.clone().connection(stream));
                 }
+                Err(error) if error.kind() == std::io::ErrorKind::NotConnected => return,
                 Err(error) => {
                     tracing::warn!(%error, "the gateway could not take a connection");
                     tokio::time::sleep(std::time::Duration::from_millis(100)).await;
                 }
             }
             while connections.try_join_next().is_some() {}
+        }
+    }
+
+    /// Serves one connection until its end, or until its plug is pulled.
+    async fn connection(self, stream: Stream) {
+        let (read, write) = tokio::io::split(stream);
+        match self.device {
+            None => self.serve(read, write).await,
+            Some(device) => {
+                let cut = Standin { world: self.world.clone(), device }.cut();
+                tokio::select! {
+                    () = self.serve(read, write) => {}
+                    () = cut => {}
+                }
+            }
         }
     }
 
@@ -74,11 +81,26 @@ impl Gateway {
         tokio::join!(reader, writer);
     }
 
+    /// A gateway that hangs keeps what it is told, and goes on with it once it is well again.
+    async fn hang(&self) {
+        let Some(device) = self.device else { return };
+        let mut changes = self.world.changes();
+        while self.world.faults(device).silent {
+            if changes.changed().await.is_err() {
+                return;
+            }
+        }
+        let faults = self.world.faults(device);
+        if faults.slow_ms > 0 {
+            self.clock.sleep(u64::from(faults.slow_ms)).await;
+        }
+    }
+
     async fn read_requests(self, read: impl AsyncRead + Unpin, answers: mpsc::Sender<Answer>) {
         let mut reader = BufReader::new(read);
         let mut sends = tokio::task::JoinSet::new();
         loop {
-            match next_line(&mut reader).await {
+            match next_line(&mut reader, b'\n').await {
                 Line::End => break,
                 Line::TooLong => {
                     let error = format!("a line may have {MAX_LINE} bytes at most");
@@ -104,7 +126,7 @@ impl Gateway {
         match request.ask {
             Ask::Hello => {
                 let media = Some(vec![Medium::Ir, Medium::Rf433]);
-                let answer = Answer { id, ok: true, name: Some(self.name.clone()), media, ..Answer::default() };
+                let answer = Answer { id, ok: true, name: Some(self.name()), media, ..Answer::default() };
                 let _ = answers.send(answer).await;
             }
             Ask::Send { durations_us, .. } if !sendable(&durations_us) => {
@@ -156,8 +178,9 @@ impl Gateway {
                         None => turn.await,
                     };
                     let us: u64 = durations_us.iter().map(|&us| u64::from(us)).sum();
+                    self.hang().await;
                     self.clock.sleep(us.div_ceil(1000)).await;
-                    (self.radiate)(self.clock.now_ms(), medium, &durations_us);
+                    self.world.radiate(medium, &durations_us);
                     drop(guard);
                     let _ = answers.send(Answer { id, ok: true, ..Answer::default() }).await;
                 });
@@ -177,6 +200,10 @@ const QUIET_MS: u64 = 250;
 const SWEEP_HOLD_MS: u64 = 500;
 
 impl Gateway {
+    fn name(&self) -> String {
+        self.device.map_or_else(|| "bench gateway".to_owned(), |device| self.world.site().device_name(device))
+    }
+
     /// Listens until a key has been pressed and the air is quiet again, or the time is over.
     async fn learn(&self, mut air: tokio::sync::broadcast::Receiver<Signal>, listen_ms: u32) -> Vec<HeardSignal> {
         let until = self.clock.now_ms() + u64::from(listen_ms);
@@ -259,35 +286,6 @@ async fn write_answers(mut outbox: mpsc::Receiver<Answer>, mut write: impl Async
         line.push(b'\n');
         if write.write_all(&line).await.is_err() || write.flush().await.is_err() {
             break;
-        }
-    }
-}
-
-/// One line of a peer.
-pub(crate) enum Line {
-    Text(String),
-    /// Longer than [`MAX_LINE`]; what belonged to it was skipped.
-    TooLong,
-    End,
-}
-
-/// Reads a line of at most [`MAX_LINE`] bytes; bytes that are no UTF-8 are replaced.
-pub(crate) async fn next_line(reader: &mut (impl AsyncBufReadExt + Unpin)) -> Line {
-    let mut line = Vec::new();
-    let limit = MAX_LINE as u64 + 1;
-    match (&mut *reader).take(limit).read_until(b'\n', &mut line).await {
-        Err(_) | Ok(0) => Line::End,
-        Ok(_) if line.last() == Some(&b'\n') => Line::Text(String::from_utf8_lossy(&line).into_owned()),
-        Ok(read) if (read as u64) < limit => Line::Text(String::from_utf8_lossy(&line).into_owned()),
-        Ok(_) => {
-            loop {
-                line.clear();
-                match (&mut *reader).take(limit).read_until(b'\n', &mut line).await {
-                    Ok(read) if read > 0 && line.last() != Some(&b'\n') => {}
-                    _ => break,
-                }
-            }
-            Line::TooLong
         }
     }
 }

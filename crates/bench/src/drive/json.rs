@@ -1,0 +1,136 @@
+//! The driver of players and speakers; see [`crate::standin::json`] for the protocol.
+
+use super::link::{Dialect, Link};
+use super::{DriverError, Report};
+use crate::clock::Clock;
+use crate::lines::printable;
+use crate::net::Net;
+use crate::standin::json::{Ask, State};
+use kestrel_core::room::{Playing, Transport, Want};
+use serde::Deserialize;
+use std::net::SocketAddr;
+use std::sync::Arc;
+use tokio::sync::broadcast;
+
+/// The driver.
+pub struct Json {
+    link: Arc<Link>,
+    reports: broadcast::Sender<Report>,
+    pump: tokio::task::JoinHandle<()>,
+}
+
+impl Drop for Json {
+    fn drop(&mut self) {
+        self.pump.abort();
+    }
+}
+
+#[derive(Deserialize)]
+struct Answer {
+    ok: bool,
+    error: Option<String>,
+    state: Option<State>,
+}
+
+#[derive(Deserialize)]
+struct Event {
+    state: State,
+}
+
+impl Json {
+    /// A driver.
+    #[must_use]
+    pub fn new(net: &Net, to: SocketAddr, clock: &Clock) -> Self {
+        let dialect = Dialect { end: b'\n', push: "{\"event\"", greets: false, hello: Some("{\"do\":\"follow\"}\n") };
+        let link = Arc::new(Link::new(net.clone(), to, clock.clone(), dialect));
+        let reports = broadcast::channel(64).0;
+        let (mut lines, tell) = (link.pushes(), reports.clone());
+        let pump = tokio::spawn(async move {
+            loop {
+                match lines.recv().await {
+                    Ok(line) => {
+                        if let Ok(event) = serde_json::from_str::<Event>(&line) {
+                            let _ = tell.send(report(event.state));
+                        }
+                    }
+                    Err(broadcast::error::RecvError::Lagged(_)) => {}
+                    Err(broadcast::error::RecvError::Closed) => return,
+                }
+            }
+        });
+        Self { link, reports, pump }
+    }
+
+    /// What it tells by itself.
+    #[must_use]
+    pub fn reports(&self) -> broadcast::Receiver<Report> {
+        self.reports.subscribe()
+    }
+
+    async fn ask(&self, ask: &Ask, again: bool) -> Result<Option<State>, DriverError> {
+        let mut line = serde_json::to_vec(ask).map_err(|error| DriverError::NoWay(error.to_string()))?;
+        line.push(b'\n');
+        let answer = self.link.ask(|_| line.clone(), again).await?;
+        let wrong = || DriverError::Answer { expected: "its answer".to_owned(), got: printable(answer.as_bytes()) };
+        let answer: Answer = serde_json::from_str(&answer).map_err(|_| wrong())?;
+        if answer.ok {
+            Ok(answer.state)
+        } else {
+            Err(DriverError::DeviceRefused(answer.error.unwrap_or_else(|| "no reason given".to_owned())))
+        }
+    }
+
+    /// Tells it something by name.
+    ///
+    /// # Errors
+    /// Where it did not go out or was refused.
+    pub async fn want(&self, want: &Want) -> Result<(), DriverError> {
+        let ask = match want {
+            Want::Power { on } => Ask::Power { on: *on },
+            Want::Transport { to: Transport::Playing, from_ms: Some(from) } => Ask::Seek { to_ms: *from },
+            Want::Transport { to: Transport::Playing, from_ms: None } => Ask::Play,
+            Want::Transport { to: Transport::Paused, .. } => Ask::Pause,
+            Want::Transport { to: Transport::Stopped, .. } => Ask::Stop,
+            Want::App { name } => Ask::App { name: name.clone() },
+            Want::Say { text, percent } => Ask::Say { text: text.clone(), volume_percent: *percent },
+            _ => return Err(DriverError::NoWay("this player is not told that by name".to_owned())),
+        };
+        self.ask(&ask, false).await.map(|_| ())
+    }
+
+    /// Plays what a phone sends, from `from_ms` on.
+    ///
+    /// # Errors
+    /// As for a command.
+    pub async fn cast(&self, title: &str, from_ms: u64) -> Result<(), DriverError> {
+        self.ask(&Ask::Cast { title: title.to_owned(), from_ms }, false).await.map(|_| ())
+    }
+
+    /// Asks what it is doing.
+    ///
+    /// # Errors
+    /// Where nothing sensible comes back.
+    pub async fn poll(&self) -> Result<Report, DriverError> {
+        let state = self.ask(&Ask::State, true).await?;
+        state.map(report).ok_or_else(|| DriverError::Answer {
+            expected: "its state".to_owned(),
+            got: "an answer without one".to_owned(),
+        })
+    }
+}
+
+fn report(state: State) -> Report {
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped")]
+    let tenths = |volume: f64| (volume.clamp(0.0, 1000.0) * 10.0).round() as u32;
+    Report {
+        power: Some(state.power),
+        volume_tenths: state.volume.map(tenths),
+        playing: state.transport.map(|transport| Playing {
+            transport,
+            position_ms: state.position_ms.unwrap_or(0),
+            credits: state.credits,
+            app: state.app,
+        }),
+        ..Report::default()
+    }
+}

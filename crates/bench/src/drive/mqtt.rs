@@ -1,0 +1,104 @@
+//! The driver of dimmers, sensors and keypads; see [`crate::standin::mqtt`] for the topics.
+
+use super::link::{LEAST, PATIENCE_MS};
+use super::{DriverError, Report};
+use crate::bus::{Bus, topic};
+use crate::clock::Clock;
+use crate::standin::mqtt::Set;
+use kestrel_core::id::DeviceId;
+use kestrel_core::room::Want;
+use serde::Deserialize;
+use tokio::sync::broadcast;
+use tokio::sync::broadcast::error::RecvError;
+
+/// The driver.
+pub struct Mqtt {
+    bus: Bus,
+    device: DeviceId,
+    clock: Clock,
+    reports: broadcast::Sender<Report>,
+    pump: tokio::task::JoinHandle<()>,
+}
+
+impl Drop for Mqtt {
+    fn drop(&mut self) {
+        self.pump.abort();
+    }
+}
+
+#[derive(Deserialize)]
+struct State {
+    level_percent: Option<u8>,
+    tripped: Option<bool>,
+    on: Option<bool>,
+    down: Option<bool>,
+}
+
+impl Mqtt {
+    /// A driver.
+    #[must_use]
+    pub fn new(bus: Bus, device: DeviceId, clock: &Clock) -> Self {
+        let reports = broadcast::channel(64).0;
+        let (mut messages, tell, own) = (bus.listen(), reports.clone(), topic(device, "state"));
+        let pump = tokio::spawn(async move {
+            loop {
+                match messages.recv().await {
+                    Ok(message) if message.topic == own => {
+                        // What is garbled is no news.
+                        if let Ok(state) = serde_json::from_slice::<State>(&message.payload) {
+                            let report = Report {
+                                level_percent: state.level_percent,
+                                tripped: state.tripped,
+                                power: state.on.map(|on| if on { "on" } else { "off" }.to_owned()),
+                                down_percent: state.down.map(|down| if down { 100 } else { 0 }),
+                                ..Report::default()
+                            };
+                            let _ = tell.send(report);
+                        }
+                    }
+                    Ok(_) | Err(RecvError::Lagged(_)) => {}
+                    Err(RecvError::Closed) => return,
+                }
+            }
+        });
+        Self { bus, device, clock: clock.clone(), reports, pump }
+    }
+
+    /// What it tells by itself.
+    #[must_use]
+    pub fn reports(&self) -> broadcast::Receiver<Report> {
+        self.reports.subscribe()
+    }
+
+    /// Sets a level, and waits until the dimmer says so.
+    ///
+    /// # Errors
+    /// Where the broker is gone or the dimmer says nothing.
+    pub async fn want(&self, want: &Want) -> Result<(), DriverError> {
+        let Want::Level { percent, fade_ms } = want else {
+            return Err(DriverError::NoWay("this device knows levels alone".to_owned()));
+        };
+        let set = Set { percent: *percent, fade_ms: *fade_ms };
+        let payload = serde_json::to_vec(&set).map_err(|error| DriverError::NoWay(error.to_string()))?;
+        self.ask("level/set", payload).await.map(|_| ())
+    }
+
+    /// Asks what it is doing.
+    ///
+    /// # Errors
+    /// Where nothing comes back.
+    pub async fn poll(&self) -> Result<Report, DriverError> {
+        self.ask("get", vec![]).await
+    }
+
+    async fn ask(&self, what: &str, payload: Vec<u8>) -> Result<Report, DriverError> {
+        let mut reports = self.reports.subscribe();
+        let sent = self.bus.publish(&topic(self.device, what), payload, false).await;
+        sent.map_err(|error| DriverError::NoWay(error.to_string()))?;
+        tokio::select! {
+            biased;
+            report = reports.recv() => report.map_err(|_| DriverError::DeviceClosed),
+            () = self.clock.patience(PATIENCE_MS, LEAST) => Err(DriverError::DeviceSilent(PATIENCE_MS / 1000)),
+        }
+    }
+}

@@ -1,0 +1,424 @@
+//! A rehearsal of one room: the [`World`] that is true, the stand-ins that speak for it, the drivers that talk to
+//! them, and the runtime with its [`Mind`]. Drivers and stand-ins meet over loopback sockets, or in memory.
+
+mod fit;
+mod run;
+mod tell;
+mod view;
+
+pub use tell::Nudged;
+pub use view::{DriveView, FaultView, RehearsalView};
+
+pub use crate::mind::{Cause, Notice, NoticeKind, Offer, RunEnd, RunStep, RunView, StepState};
+pub use crate::world::{Direction, WireLine};
+
+use crate::air::Air;
+use crate::clock::Clock;
+use crate::drive::DriverError;
+use crate::drive::gateway::Driver;
+use crate::handset::Handsets;
+use crate::mind::{Consequence, Mind};
+use crate::net::Net;
+use crate::wires::Wires;
+use crate::world::{World, hand_words};
+use fit::Fitted;
+use kestrel_core::id::RoomId;
+use kestrel_core::plan::Situation;
+use kestrel_core::room::Hand;
+use kestrel_core::site::Site;
+use kestrel_core::story::{Deed, Faults, StoryEvent};
+use std::net::SocketAddr;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::time::Duration;
+use thiserror::Error;
+use tokio::sync::watch;
+use tokio::task::AbortHandle;
+
+/// How often the page is told of what moves, in real time.
+const TICK: Duration = Duration::from_millis(120);
+
+/// The slowest and the fastest clock that moves; 0 stands still.
+pub const RATES: std::ops::RangeInclusive<f64> = 0.1..=20.0;
+
+/// The longest step of a clock that stands still, in ms.
+pub const STEP_MAX_MS: u64 = 3_600_000;
+
+/// Chance starts here, unless a story says otherwise.
+const SEED: u64 = 1;
+
+/// Why something cannot be done in the rehearsal room.
+#[derive(Debug, Error)]
+pub enum RehearsalError {
+    /// No socket.
+    #[error("The rehearsal room could not open a socket on loopback: {0}.")]
+    Socket(#[from] std::io::Error),
+    /// The driver failed.
+    #[error("The command did not go out: {0}.")]
+    Driver(#[from] DriverError),
+    /// There is no code.
+    #[error("{device} has no code for “{function}”. Paste a capture of that key in Codes.")]
+    NoCode {
+        /// The device.
+        device: String,
+        /// The function.
+        function: String,
+    },
+    /// The plan cannot be sent.
+    #[error("{0}")]
+    NotRunnable(String),
+    /// The device is not in this room.
+    #[error("That device is not in this room any more.")]
+    NoDevice,
+    /// The handset stand-in refused.
+    #[error("The handset could not be pressed: {0}.")]
+    Handset(String),
+    /// A device says nothing of itself.
+    #[error("{0}")]
+    NoFeedback(String),
+    /// It makes no sense now.
+    #[error("{0}")]
+    NotNow(String),
+}
+
+/// One room under rehearsal. Ends with its last clone.
+#[derive(Clone)]
+pub struct Rehearsal {
+    pub(crate) inner: Arc<Inner>,
+}
+
+pub(crate) struct Inner {
+    pub(crate) world: World,
+    pub(crate) net: Net,
+    /// Where the MQTT broker listens; messages pass in memory without one.
+    broker: Option<SocketAddr>,
+    air: Air,
+    pub(crate) handsets: Handsets,
+    mind: Mutex<Mind>,
+    /// Changes whenever the mind does.
+    minded: watch::Sender<u64>,
+    fitted: tokio::sync::Mutex<Option<Fitted>>,
+    run: Mutex<Option<AbortHandle>>,
+    /// One command at a time: a reset must not fall between the planning of a run and its start.
+    commands: tokio::sync::Mutex<()>,
+    recording: Mutex<Option<Recording>>,
+    ticker: Mutex<Option<AbortHandle>>,
+}
+
+/// An evening that is being recorded.
+struct Recording {
+    since_ms: u64,
+    events: Vec<StoryEvent>,
+}
+
+impl Drop for Inner {
+    fn drop(&mut self) {
+        for task in [&self.run, &self.ticker] {
+            if let Some(task) = task.lock().unwrap_or_else(PoisonError::into_inner).take() {
+                task.abort();
+            }
+        }
+    }
+}
+
+impl Rehearsal {
+    /// Opens the sockets of the room on loopback and starts it, with everything off. Dimmers and sensors meet at
+    /// the MQTT broker, where there is one.
+    ///
+    /// # Errors
+    /// Where no socket can be had.
+    pub async fn start(
+        site: Arc<Site>,
+        room: RoomId,
+        rate: f64,
+        broker: Option<SocketAddr>,
+    ) -> Result<Self, RehearsalError> {
+        let rehearsal = Self::build(site, room, rate, Net::Sockets, broker, SEED);
+        rehearsal.wires().await?;
+        Ok(rehearsal)
+    }
+
+    /// The same room without sockets: drivers reach the stand-ins through pipes in memory.
+    #[must_use]
+    pub fn in_memory(site: Arc<Site>, room: RoomId, rate: f64) -> Self {
+        Self::build(site, room, rate, Net::pipes(), None, SEED)
+    }
+
+    /// The same with another chance.
+    #[must_use]
+    pub fn with_chance(site: Arc<Site>, room: RoomId, seed: u64) -> Self {
+        Self::build(site, room, 1.0, Net::pipes(), None, seed)
+    }
+
+    fn build(site: Arc<Site>, room: RoomId, rate: f64, net: Net, broker: Option<SocketAddr>, seed: u64) -> Self {
+        let clock = Clock::new(rate);
+        let world = World::new(site.clone(), room, clock.clone(), seed);
+        let air = Air::default();
+        let house = world.clone();
+        let handsets = Handsets::new(clock, air.clone(), move || house.site());
+        let inner = Arc::new(Inner {
+            mind: Mutex::new(Mind::new(site, room)),
+            minded: watch::channel(0).0,
+            world,
+            net,
+            broker,
+            air,
+            handsets,
+            fitted: tokio::sync::Mutex::new(None),
+            run: Mutex::new(None),
+            commands: tokio::sync::Mutex::new(()),
+            recording: Mutex::new(None),
+            ticker: Mutex::new(None),
+        });
+        let ticker = tokio::spawn(tick(Arc::downgrade(&inner)));
+        *inner.ticker.lock().unwrap_or_else(PoisonError::into_inner) = Some(ticker.abort_handle());
+        Self { inner }
+    }
+
+    /// Changes whenever the view does.
+    #[must_use]
+    pub fn changes(&self) -> watch::Receiver<u64> {
+        self.inner.world.changes()
+    }
+
+    /// The clock of this room.
+    #[must_use]
+    pub fn clock(&self) -> &Clock {
+        self.inner.world.clock()
+    }
+
+    /// The truth about this room.
+    #[must_use]
+    pub fn world(&self) -> &World {
+        &self.inner.world
+    }
+
+    pub(crate) fn mind(&self) -> MutexGuard<'_, Mind> {
+        self.inner.mind()
+    }
+
+    pub(crate) fn touch(&self) {
+        self.inner.touch();
+    }
+
+    /// Nobody knows what the room is in: the server was stopped in the middle of something.
+    pub fn forget(&self, why: &str) {
+        let now = self.clock().now_ms();
+        self.mind().forget(now, why);
+        self.touch();
+    }
+
+    /// Takes over an edited house; what is on stays on. Drivers and stand-ins follow with the next command.
+    pub fn refit(&self, site: Arc<Site>) {
+        self.inner.world.refit(site.clone());
+        self.mind().refit(site);
+        self.touch();
+        let weak = Arc::downgrade(&self.inner);
+        tokio::spawn(async move {
+            if let Some(inner) = weak.upgrade() {
+                // Where no socket can be had, the next command says so.
+                let _ = Self { inner }.wires().await;
+            }
+        });
+    }
+
+    /// Sets the clock's rate, kept within [`RATES`]; 0 stands still.
+    pub fn set_rate(&self, rate: f64) {
+        let rate = if rate <= 0.0 { 0.0 } else { rate.clamp(*RATES.start(), *RATES.end()) };
+        self.clock().set_rate(rate);
+        self.touch();
+    }
+
+    /// Moves a clock that stands still ahead; without `ms` to the next thing that happens by itself, or by 1 s.
+    pub fn step(&self, ms: Option<u64>) {
+        let now = self.clock().now_ms();
+        let next = self.inner.world.with(|truth, _| truth.sim.next_event_ms());
+        let due = {
+            let mind = self.mind();
+            let run = mind.run.as_ref().filter(|run| run.end.is_none());
+            run.and_then(|run| {
+                let waiting = run.steps.iter().filter(|step| step.state == StepState::Waiting);
+                let due = waiting.map(|step| run.started_ms + u64::from(step.due_ms)).filter(|at| *at > now).min();
+                due.or(Some(run.started_ms + u64::from(run.ready_ms))).filter(|at| *at > now)
+            })
+        };
+        let next = next.into_iter().chain(due).filter(|at| *at > now).min();
+        let ms = ms.unwrap_or_else(|| next.map_or(1_000, |at| at - now)).clamp(1, STEP_MAX_MS);
+        self.clock().step(ms);
+        self.touch();
+    }
+
+    /// Stops the run and puts the room back to off and whole, as if it had just been handed over.
+    pub async fn reset(&self) {
+        let _turn = self.inner.commands.lock().await;
+        self.start_over(SEED);
+    }
+
+    fn start_over(&self, seed: u64) {
+        self.end_run(RunEnd::Stopped);
+        self.inner.world.reset(seed);
+        let site = self.inner.world.site();
+        *self.mind() = Mind::new(site, self.inner.world.room());
+        *self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner) = None;
+        self.touch();
+    }
+
+    /// A hand does something in the room; says what came of it.
+    ///
+    /// # Errors
+    /// Where the device is not in this room.
+    pub fn hand(&self, hand: &Hand) -> Result<String, RehearsalError> {
+        let said = self.inner.world.hand(hand).ok_or(RehearsalError::NoDevice)?;
+        self.record(Deed::Hand { hand: hand.clone() });
+        Ok(said)
+    }
+
+    /// A hand in words.
+    #[must_use]
+    pub fn hand_in_words(&self, hand: &Hand) -> String {
+        let site = self.inner.world.site();
+        let name = hand.device().map_or("The mains".to_owned(), |device| site.device_name(device));
+        hand_words(&site, hand, &name)
+    }
+
+    /// Breaks something, or mends it.
+    ///
+    /// # Errors
+    /// Where the device is not in this room.
+    pub fn set_faults(&self, device: kestrel_core::id::DeviceId, faults: Faults) -> Result<(), RehearsalError> {
+        self.here(device)?;
+        self.inner.world.set_faults(device, faults);
+        self.record(Deed::Fault { device, faults });
+        Ok(())
+    }
+
+    /// A device restarts.
+    ///
+    /// # Errors
+    /// Where the device is not in this room.
+    pub fn restart(&self, device: kestrel_core::id::DeviceId) -> Result<(), RehearsalError> {
+        self.here(device)?;
+        self.inner.world.restart(device);
+        self.record(Deed::Restart { device });
+        Ok(())
+    }
+
+    fn here(&self, device: kestrel_core::id::DeviceId) -> Result<(), RehearsalError> {
+        let site = self.inner.world.site();
+        let found = site.device(device).is_some_and(|known| known.serves(self.inner.world.room()));
+        if found { Ok(()) } else { Err(RehearsalError::NoDevice) }
+    }
+
+    /// Everything that a command can leave by.
+    pub(crate) async fn wires(&self) -> Result<Wires, RehearsalError> {
+        let mut fitted = self.inner.fitted.lock().await;
+        let key = fit::key(&self.inner.world.site(), self.inner.world.room());
+        if let Some(known) = fitted.as_ref().filter(|known| known.key == key) {
+            return Ok(known.wires.clone());
+        }
+        // The old stand-ins and drivers go before the new ones come.
+        *fitted = None;
+        let fresh = Fitted::make(&self.inner, key).await?;
+        let wires = fresh.wires.clone();
+        *fitted = Some(fresh);
+        Ok(wires)
+    }
+
+    pub(crate) async fn driver(&self) -> Result<Arc<Driver>, RehearsalError> {
+        Ok(self.wires().await?.gateway.driver().await?)
+    }
+
+    /// Starts to record what happens from now on, in a room that was put back to off.
+    pub async fn record_from_here(&self) {
+        let _turn = self.inner.commands.lock().await;
+        self.start_over(SEED);
+        let since_ms = self.clock().now_ms();
+        *self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner) =
+            Some(Recording { since_ms, events: vec![] });
+        self.touch();
+    }
+
+    /// What was recorded so far, and how long the evening is.
+    ///
+    /// # Errors
+    /// Where nothing is being recorded.
+    pub fn recorded(&self) -> Result<(Vec<StoryEvent>, u64), RehearsalError> {
+        let recording = self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner);
+        let recording = recording
+            .as_ref()
+            .ok_or_else(|| RehearsalError::NotNow("Nothing is being recorded. Press “Record” first.".to_owned()))?;
+        Ok((recording.events.clone(), self.clock().now_ms() - recording.since_ms))
+    }
+
+    /// Ends the recording.
+    pub fn end_recording(&self) {
+        *self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner) = None;
+        self.touch();
+    }
+
+    /// The number that chance starts from in a recorded evening.
+    #[must_use]
+    pub const fn seed() -> u64 {
+        SEED
+    }
+
+    /// What the runtime takes the room to be in; none where it does not know.
+    #[must_use]
+    pub fn taken_for(&self) -> Option<Situation> {
+        self.mind().taken_for
+    }
+
+    fn record(&self, deed: Deed) {
+        let now = self.clock().now_ms();
+        let mut recording = self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(recording) = recording.as_mut() {
+            recording.events.push(StoryEvent { at_ms: now - recording.since_ms, deed });
+        }
+    }
+
+    fn is_recording(&self) -> bool {
+        self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner).is_some()
+    }
+}
+
+impl Inner {
+    pub(crate) fn mind(&self) -> MutexGuard<'_, Mind> {
+        self.mind.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    pub(crate) fn touch(&self) {
+        self.minded.send_modify(|n| *n += 1);
+        self.world.touch();
+    }
+
+    /// Looks at what was told; carries out what follows from it.
+    pub(crate) fn evaluate(self: &Arc<Self>) {
+        let now = self.world.clock().now_ms();
+        let consequence = self.mind().evaluate(now);
+        self.touch();
+        if let Consequence::Complete(to) = consequence {
+            let rehearsal = Rehearsal { inner: self.clone() };
+            tokio::spawn(async move {
+                if let Err(error) = rehearsal.run_because(to, Cause::Completed).await {
+                    let now = rehearsal.clock().now_ms();
+                    rehearsal.mind().held(now, error.to_string());
+                    rehearsal.touch();
+                }
+            });
+        }
+    }
+}
+
+/// Tells the page of movement and of the end of warm-ups, as long as there is any.
+async fn tick(inner: std::sync::Weak<Inner>) {
+    let mut last = None;
+    loop {
+        tokio::time::sleep(TICK).await;
+        let Some(inner) = inner.upgrade() else { return };
+        let (view, under_way) = inner.world.with(|truth, _| (truth.sim.view(), truth.sim.under_way()));
+        let running = inner.mind().run.as_ref().is_some_and(|run| run.end.is_none());
+        if running || under_way || last.as_ref() != Some(&view) {
+            last = Some(view);
+            inner.world.touch();
+        }
+    }
+}

@@ -1,0 +1,349 @@
+//! Runs: from what is asked for to an honest word about what came of it.
+
+use super::{Inner, Rehearsal, RehearsalError};
+use crate::clock::Clock;
+use crate::mind::{Cause, RunEnd, StepState};
+use crate::runtime::{self, Eyes, RunError, StepEvent};
+use crate::wires::Wires;
+use kestrel_core::id::{DeviceId, FunctionId};
+use kestrel_core::plan::goal::DeviceGoal;
+use kestrel_core::plan::{Derived, Plan, Situation, press_of};
+use kestrel_core::prove::supported;
+use kestrel_core::room::Outcome;
+use kestrel_core::story::Deed;
+use std::collections::BTreeSet;
+use std::sync::{Arc, PoisonError};
+use tokio::sync::watch;
+
+/// How often a run is derived anew before it is given up.
+const ANEW: u32 = 2;
+
+impl Rehearsal {
+    /// The plan that a request for `to` would run now, from what is believed.
+    #[must_use]
+    pub fn plan(&self, to: Situation) -> Plan {
+        let now = self.clock().now_ms();
+        self.mind().derive(now, to).plan
+    }
+
+    /// Starts a run that somebody asks for; one that is under way is superseded.
+    ///
+    /// # Errors
+    /// Where the plan cannot be sent as it is.
+    pub async fn run(&self, to: Situation) -> Result<(), RehearsalError> {
+        self.record(Deed::Request { to });
+        self.run_because(to, Cause::Asked).await
+    }
+
+    /// Brings the adopted activity to its end: sound, screen and light.
+    ///
+    /// # Errors
+    /// Where nothing was adopted, or the plan cannot be sent.
+    pub async fn complete(&self) -> Result<(), RehearsalError> {
+        self.record(Deed::Complete);
+        match self.taken_for() {
+            Some(to @ Situation::In { .. }) => self.run_because(to, Cause::Completed).await,
+            _ => Err(RehearsalError::NotNow(
+                "The room is not taken for an activity: there is nothing to complete.".to_owned(),
+            )),
+        }
+    }
+
+    pub(super) async fn run_because(&self, to: Situation, cause: Cause) -> Result<(), RehearsalError> {
+        let wires = self.wires().await?;
+        let _turn = self.inner.commands.lock().await;
+        self.end_run(RunEnd::Stopped);
+        let start_ms = self.clock().now_ms();
+        let derived = self.mind().derive(start_ms, to);
+        if !derived.plan.runnable {
+            let stops = derived.plan.findings.iter().filter(|f| f.weight == kestrel_core::finding::Weight::Stops);
+            let reasons: Vec<&str> = stops.map(|finding| finding.text.as_str()).collect();
+            return Err(RehearsalError::NotRunnable(reasons.join(" ")));
+        }
+        let number = self.mind().begin(&derived.plan, start_ms, cause);
+        let task = tokio::spawn(follow(self.inner.clone(), wires, derived, start_ms, number));
+        *self.inner.run.lock().unwrap_or_else(PoisonError::into_inner) = Some(task.abort_handle());
+        self.touch();
+        Ok(())
+    }
+
+    pub(super) fn end_run(&self, end: RunEnd) {
+        if let Some(task) = self.inner.run.lock().unwrap_or_else(PoisonError::into_inner).take() {
+            task.abort();
+        }
+        let now = self.clock().now_ms();
+        self.mind().finish(now, end, vec![]);
+    }
+
+    /// Stops the run and everything that can move, whether it is believed to move or not.
+    ///
+    /// # Errors
+    /// Where a stop could not be sent; all the others were tried all the same.
+    pub async fn stop(&self) -> Result<(), RehearsalError> {
+        let _turn = self.inner.commands.lock().await;
+        self.record(Deed::Stop);
+        self.end_run(RunEnd::Stopped);
+        self.touch();
+        let wires = self.wires().await?;
+        let site = self.inner.world.site();
+        let movers: Vec<DeviceId> = site
+            .devices_in(self.inner.world.room())
+            .filter(|device| site.profile_of(device.id).is_some_and(|p| p.motion.is_some_and(|m| m.stop.is_some())))
+            .map(|device| device.id)
+            .collect();
+        let failed = halt(&self.inner, &wires, &movers).await;
+        match failed.as_slice() {
+            [] => Ok(()),
+            _ => Err(RehearsalError::NotNow(failed.join(" "))),
+        }
+    }
+}
+
+/// Sends a stop to each of these devices; a sentence for each that could not be sent.
+async fn halt(inner: &Arc<Inner>, wires: &Wires, movers: &[DeviceId]) -> Vec<String> {
+    let site = inner.world.site();
+    let mut failed = Vec::new();
+    for &device in movers {
+        let name = site.device_name(device);
+        let stop = site.profile_of(device).and_then(|profile| profile.motion?.stop);
+        let Some(stop) = stop else {
+            failed.push(format!("{name} has no stop: it goes on to its end. Keep clear."));
+            continue;
+        };
+        let Some(code) = site.code(device, stop) else {
+            failed.push(format!(
+                "The stop of {name} has no code: it may still be moving. Keep clear, and learn it in Codes."
+            ));
+            continue;
+        };
+        let (press, frames) = press_of(&site, device, stop);
+        match wires.send(device, &code.body, press, frames).await {
+            Ok(()) => inner.mind().sent(device, stop, inner.world.clock().now_ms()),
+            Err(error) => {
+                failed.push(format!("{name} may still be moving: its stop could not be sent ({error}). Keep clear."));
+            }
+        }
+    }
+    failed
+}
+
+/// What a run needs to know of what was seen.
+struct RunEyes {
+    inner: Arc<Inner>,
+    goals: Vec<DeviceGoal>,
+}
+
+impl Eyes for RunEyes {
+    fn settled(&self, device: DeviceId, since_ms: u64) -> bool {
+        let goal = self.goals.iter().find(|goal| goal.device == device);
+        // On the way the input need not be there yet; that it is on and settled is what a wait is for.
+        let on_the_way = goal.map(|goal| DeviceGoal { input: None, position: None, ..goal.clone() });
+        self.inner.mind().settled(device, on_the_way.as_ref(), since_ms)
+    }
+
+    fn contradicted(&self) -> Option<String> {
+        let mind = self.inner.mind();
+        let device = mind.contradicted()?;
+        // A device that is not asked for anything may be what it likes.
+        let goal = self.goals.iter().find(|goal| goal.device == device)?;
+        (goal.on.is_some() || goal.input.is_some()).then(|| mind.site.device_name(device))
+    }
+
+    fn changes(&self) -> watch::Receiver<u64> {
+        self.inner.minded.subscribe()
+    }
+}
+
+/// Runs a plan to its end, derived anew where a device says that it is something else.
+async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start_ms: u64, number: u64) {
+    let clock = inner.world.clock().clone();
+    let (run_started_ms, to) = (start_ms, derived.plan.to);
+    let mut anew = 0;
+    let (end, troubles) = loop {
+        if let Some(look_ms) = derived.plan.looks.iter().map(|look| look.to_ms).max() {
+            // Look, then act: what is seen decides, and the plan is derived anew from it.
+            look(&inner, &wires, &derived.plan).await;
+            let latest = start_ms + u64::from(look_ms);
+            if derived.plan.looks.iter().any(|look| !heard_since(&inner, look.device, start_ms)) {
+                clock.sleep_until(latest).await;
+            }
+            start_ms = clock.now_ms();
+            derived = inner.mind().derive(start_ms, to);
+            inner.mind().amend(number, &derived.plan, start_ms, None);
+            inner.touch();
+        }
+        let supported = supported(&inner.world.site(), inner.world.room(), &derived);
+        match send_all(&inner, &wires, &derived.plan, start_ms, number).await {
+            Ok(ready_ms) => {
+                arrive(&inner, &derived.plan, run_started_ms, ready_ms, &clock).await;
+                ask_all(&inner, &wires, &derived.plan).await;
+                let (end, wrong) = inner.mind().conclude(&derived.plan, &supported, start_ms);
+                if end != RunEnd::Wrong || anew == ANEW {
+                    break (end, wrong);
+                }
+                anew += 1;
+                start_ms = clock.now_ms();
+                derived = derive_anew(&inner, number, to, start_ms, wrong.join(" "));
+            }
+            Err(error) if error.derivable() && anew < ANEW => {
+                anew += 1;
+                start_ms = clock.now_ms();
+                derived = derive_anew(&inner, number, to, start_ms, error.to_string());
+            }
+            Err(error) => {
+                let mut troubles = vec![error.to_string()];
+                let site = inner.world.site();
+                let moving: Vec<DeviceId> = site
+                    .devices_in(inner.world.room())
+                    .filter(|device| inner.mind().beliefs.may_move(&site, device.id, clock.now_ms()))
+                    .map(|device| device.id)
+                    .collect();
+                troubles.extend(halt(&inner, &wires, &moving).await);
+                break (RunEnd::Failed, troubles);
+            }
+        }
+        if !derived.plan.runnable {
+            break (RunEnd::Failed, vec!["From here no plan can be sent.".to_owned()]);
+        }
+    };
+    let in_truth = in_truth(&inner, &derived.plan, run_started_ms);
+    let now = clock.now_ms();
+    {
+        let mut mind = inner.mind();
+        mind.finish(now, end, troubles);
+        let offers = match end {
+            RunEnd::Ready | RunEnd::Sent | RunEnd::Stopped => vec![],
+            RunEnd::Wrong | RunEnd::Failed => mind.offers(now, [to, Situation::Off]),
+        };
+        if let Some(run) = mind.run.as_mut().filter(|run| run.number == number) {
+            (run.offers, run.in_truth) = (offers, in_truth);
+        }
+    }
+    inner.touch();
+    // What was collected meanwhile is looked at once the last echo must have come.
+    let window_ms = inner.mind().window_ms();
+    tokio::spawn(async move {
+        clock.sleep_until(window_ms).await;
+        inner.evaluate();
+    });
+}
+
+fn derive_anew(inner: &Arc<Inner>, number: u64, to: Situation, now_ms: u64, why: String) -> Derived {
+    let mut mind = inner.mind();
+    let derived = mind.derive(now_ms, to);
+    mind.amend(number, &derived.plan, now_ms, Some(format!("{why} The rest was derived anew.")));
+    drop(mind);
+    inner.touch();
+    derived
+}
+
+async fn send_all(inner: &Arc<Inner>, wires: &Wires, plan: &Plan, start_ms: u64, number: u64) -> Result<u64, RunError> {
+    let clock = inner.world.clock();
+    let eyes = RunEyes { inner: inner.clone(), goals: plan.goals.clone() };
+    let room = inner.world.room();
+    let tell = |step: &kestrel_core::plan::Step, event: StepEvent| {
+        let mut mind = inner.mind();
+        let now = clock.now_ms();
+        let state = match event {
+            StepEvent::Sending => StepState::Sending,
+            StepEvent::Sent => StepState::Sent,
+            StepEvent::Failed(_) => StepState::Failed,
+        };
+        match event {
+            StepEvent::Sent => mind.sent(step.device, step.function, now),
+            StepEvent::Failed(_) if step.code.is_some() => {
+                let site = mind.site.clone();
+                mind.beliefs.perhaps_sent(&site, room, step.device, step.function, now);
+            }
+            StepEvent::Failed(_) | StepEvent::Sending => {}
+        }
+        mind.step(number, plan.steps.len(), step.index, state);
+        drop(mind);
+        inner.touch();
+    };
+    runtime::execute(plan, wires, clock, start_ms, &eyes, tell).await
+}
+
+/// Waits until picture and sound must be there, or every device that they hang on says that it is.
+async fn arrive(inner: &Arc<Inner>, plan: &Plan, since_ms: u64, ready_ms: u64, clock: &Clock) {
+    let mut changes = inner.minded.subscribe();
+    loop {
+        let all = {
+            let mind = inner.mind();
+            let needed = || plan.goals.iter().filter(|goal| goal.needed || goal.position.is_some());
+            needed().next().is_some() && needed().all(|goal| mind.settled(goal.device, Some(goal), since_ms))
+        };
+        if all {
+            return;
+        }
+        tokio::select! {
+            () = clock.sleep_until(ready_ms) => return,
+            _ = changes.changed() => {}
+        }
+    }
+}
+
+fn heard_since(inner: &Arc<Inner>, device: DeviceId, since_ms: u64) -> bool {
+    inner.mind().heard.get(&device).is_some_and(|heard| heard.at_ms >= since_ms && heard.lost == 0)
+}
+
+/// Asks the devices that are looked at.
+async fn look(inner: &Arc<Inner>, wires: &Wires, plan: &Plan) {
+    let devices: BTreeSet<DeviceId> = plan.looks.iter().map(|look| look.device).collect();
+    ask(inner, wires, devices).await;
+}
+
+/// Asks every device that is wanted to be something and can tell.
+async fn ask_all(inner: &Arc<Inner>, wires: &Wires, plan: &Plan) {
+    let tells = |goal: &&DeviceGoal| inner.mind().heard.contains_key(&goal.device);
+    let devices = plan.goals.iter().filter(tells).map(|goal| goal.device).collect();
+    ask(inner, wires, devices).await;
+}
+
+async fn ask(inner: &Arc<Inner>, wires: &Wires, devices: BTreeSet<DeviceId>) {
+    let questions = devices.into_iter().map(async |device| {
+        let Ok(drive) = wires.eyes(device) else { return };
+        let answer = drive.poll().await;
+        let now = inner.world.clock().now_ms();
+        match answer {
+            Ok(report) => inner.mind().hear(device, report, now),
+            Err(error) => inner.mind().missed(device, &error.to_string(), now),
+        }
+    });
+    futures::future::join_all(questions).await;
+}
+
+/// Where the room is not what the plan wants, with what the wire log says about it.
+fn in_truth(inner: &Arc<Inner>, plan: &Plan, since_ms: u64) -> Vec<String> {
+    let mut troubles = inner.world.with(|truth, _| truth.sim.differences(&plan.goals));
+    if troubles.is_empty() {
+        return troubles;
+    }
+    let site = inner.world.site();
+    for line in inner.world.log().iter().filter(|line| line.at_ms >= since_ms && !line.routine) {
+        for heard in &line.heard {
+            if let Outcome::Ignored { why } = &heard.outcome {
+                let device = site.device_name(heard.device);
+                troubles.push(format!("{device} ignored “{}”: {why}.", heard.name));
+            }
+        }
+        if line.heard.is_empty() && line.medium.is_some_and(kestrel_core::device::Medium::shared) {
+            troubles.push(format!("Nobody understood {}.", line.meaning));
+        }
+    }
+    troubles.dedup();
+    troubles
+}
+
+/// Which function moves a device which way, for whoever sends single keys.
+#[must_use]
+pub(super) fn direction(inner: &Inner, device: DeviceId, function: FunctionId) -> Option<bool> {
+    let motion = inner.world.site().profile_of(device)?.motion?;
+    if function == motion.down {
+        Some(true)
+    } else if function == motion.up {
+        Some(false)
+    } else {
+        None
+    }
+}

@@ -1,0 +1,181 @@
+//! Players and speakers: one JSON document a line over TCP (*our own protocol*).
+//!
+//! | you send | it answers |
+//! | --- | --- |
+//! | `{"do": "state"}` | `{"ok": true, "state": {"power": "on", "transport": "playing", "position_ms": 61000, "credits": false, "app": "Tideline", "volume": 12.0}}` |
+//! | `{"do": "power", "on": true}` · `{"do": "play"}` `pause` `stop` · `{"do": "seek", "to_ms": 60000}` · `{"do": "app", "name": "…"}` | `{"ok": true}` |
+//! | `{"do": "cast", "title": "…", "from_ms": 0}` | the same: it wakes, and plays |
+//! | `{"do": "say", "text": "…", "volume_percent": 40}` | the same: it says it, and returns to the volume before |
+//! | `{"do": "follow"}` | `{"ok": true}`; from then on `{"event": "state", "state": …}` whenever transport, app, credits or power change |
+//!
+//! What cannot be done is answered with `{"ok": false, "error": "…"}`; the connection stays open.
+
+use super::{Standin, power_word};
+use crate::lines::{Line, next_line};
+use crate::net::Stream;
+use kestrel_core::room::{Outcome, PowerView, Transport, Want};
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+use std::io;
+use tokio::io::BufReader;
+
+/// What is asked.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case", tag = "do")]
+pub enum Ask {
+    /// What are you doing?
+    State,
+    /// On or off.
+    Power {
+        /// On?
+        on: bool,
+    },
+    /// Play.
+    Play,
+    /// Pause.
+    Pause,
+    /// Stop.
+    Stop,
+    /// Go to a place.
+    Seek {
+        /// In ms.
+        to_ms: u64,
+    },
+    /// Run an app, receive a channel.
+    App {
+        /// Its name.
+        name: String,
+    },
+    /// Play what a phone sends.
+    Cast {
+        /// Its title.
+        title: String,
+        /// From here on, in ms.
+        #[serde(default)]
+        from_ms: u64,
+    },
+    /// Say a line, or play a file, and return to what was.
+    Say {
+        /// What.
+        text: String,
+        /// How loud, in %.
+        volume_percent: u8,
+    },
+    /// Tell of every change from now on.
+    Follow,
+}
+
+/// What it is doing.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct State {
+    /// Power in a word.
+    pub power: String,
+    /// What the transport does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub transport: Option<Transport>,
+    /// Where it is, in ms.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub position_ms: Option<u64>,
+    /// Do the credits roll?
+    #[serde(default)]
+    pub credits: bool,
+    /// What it runs or receives.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub app: Option<String>,
+    /// How loud.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub volume: Option<f64>,
+    /// What it says.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub says: Option<String>,
+}
+
+/// Serves one connection until its end.
+pub async fn serve(own: &Standin, stream: Stream) -> io::Result<()> {
+    let (read, mut write) = tokio::io::split(stream);
+    let mut reader = BufReader::new(read);
+    let mut changes = own.world.changes();
+    let mut told: Option<State> = None;
+    loop {
+        tokio::select! {
+            line = next_line(&mut reader, b'\n') => {
+                let line = match line {
+                    Line::End => return Ok(()),
+                    Line::TooLong => "(a line that is too long)".to_owned(),
+                    Line::Text(line) => line,
+                };
+                if line.trim().is_empty() {
+                    continue;
+                }
+                let ask = serde_json::from_str::<Ask>(&line);
+                let routine = matches!(ask, Ok(Ask::State));
+                own.heard(line.as_bytes(), routine);
+                let answer = match ask {
+                    Err(error) => Err(format!("not a request: {error}")),
+                    Ok(Ask::State) => Ok(true),
+                    Ok(Ask::Follow) => {
+                        told = Some(state(own));
+                        Ok(false)
+                    }
+                    Ok(ask) => carry_out(own, &ask).map(|()| false),
+                };
+                let answer = match answer {
+                    Ok(true) => json!({"ok": true, "state": state(own)}),
+                    Ok(false) => json!({"ok": true}),
+                    Err(error) => json!({"ok": false, "error": error}),
+                };
+                own.reply(&mut write, format!("{answer}\n").as_bytes(), routine).await?;
+            }
+            changed = changes.changed(), if told.is_some() => {
+                if changed.is_err() {
+                    return Ok(());
+                }
+                let now = state(own);
+                let news = |state: &State| (state.power.clone(), state.transport, state.credits, state.app.clone());
+                if told.as_ref().map(news) != Some(news(&now)) {
+                    let event = json!({"event": "state", "state": now});
+                    told = Some(now);
+                    own.reply(&mut write, format!("{event}\n").as_bytes(), false).await?;
+                }
+            }
+        }
+    }
+}
+
+fn state(own: &Standin) -> State {
+    let view = own.view();
+    let playing = view.as_ref().and_then(|view| view.playing.clone());
+    State {
+        power: power_word(view.as_ref().map_or(PowerView::Off, |view| view.power)).to_owned(),
+        transport: playing.as_ref().map(|playing| playing.transport),
+        position_ms: playing.as_ref().map(|playing| playing.position_ms),
+        credits: playing.as_ref().is_some_and(|playing| playing.credits),
+        app: playing.and_then(|playing| playing.app),
+        volume: view.as_ref().and_then(|view| view.volume_tenths).map(|tenths| f64::from(tenths) / 10.0),
+        says: view.and_then(|view| view.message),
+    }
+}
+
+fn carry_out(own: &Standin, ask: &Ask) -> Result<(), String> {
+    let play = |from_ms| Want::Transport { to: Transport::Playing, from_ms };
+    let wants = match ask {
+        Ask::State | Ask::Follow => vec![],
+        Ask::Power { on } => vec![Want::Power { on: *on }],
+        Ask::Play => vec![play(None)],
+        Ask::Pause => vec![Want::Transport { to: Transport::Paused, from_ms: None }],
+        Ask::Stop => vec![Want::Transport { to: Transport::Stopped, from_ms: None }],
+        Ask::Seek { to_ms } => vec![play(Some(*to_ms))],
+        Ask::App { name } => vec![Want::App { name: name.clone() }],
+        Ask::Cast { from_ms, .. } => vec![Want::Power { on: true }, play(Some(*from_ms))],
+        Ask::Say { text, volume_percent } => {
+            vec![Want::Say { text: text.chars().take(400).collect(), percent: *volume_percent }]
+        }
+    };
+    for want in wants {
+        // What is on already says that there is nothing to do, which is no error.
+        if let Outcome::Ignored { why } = own.want(&want) {
+            return Err(why);
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,121 @@
+//! Dimmers, sensors and keypads on MQTT (*our own topics, below `kestrel-dune/DEVICE/`*).
+//!
+//! | topic | who publishes it | payload |
+//! | --- | --- | --- |
+//! | `level/set` | the driver | `{"percent": 40, "fade_ms": 2000}` |
+//! | `get` | the driver | empty: asks for the state |
+//! | `state` | the device, retained | `{"level_percent": 40, "by": "wall"}` (`command`), `{"tripped": true}`; of a sensor that was added to a device `{"on": true}` or `{"down": true}` |
+//!
+//! A press on the wall is reported like any other change, with `"by": "wall"`. A payload that makes no sense
+//! is left alone; the device says what it is instead.
+
+use super::Standin;
+use crate::bus::{Bus, topic};
+use crate::world::{Direction, Line};
+use kestrel_core::device::{Feedback, Medium};
+use kestrel_core::room::Want;
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+use tokio::sync::broadcast::error::RecvError;
+
+/// What is set.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Set {
+    /// How bright, in %.
+    pub percent: u8,
+    /// How long the fade takes, in ms.
+    #[serde(default)]
+    pub fade_ms: u32,
+}
+
+/// Serves one device until the task is aborted.
+pub async fn serve(own: Standin, bus: Bus) {
+    let mut messages = bus.listen();
+    let mut changes = own.world.changes();
+    let (set, get, state_topic) =
+        (topic(own.device, "level/set"), topic(own.device, "get"), topic(own.device, "state"));
+    let mut told = told(&own, "command");
+    // The driver may have been there first, waiting for what is retained.
+    publish(&own, &bus, &state_topic, &told).await;
+    loop {
+        let by = tokio::select! {
+            message = messages.recv() => {
+                let message = match message {
+                    Ok(message) => message,
+                    Err(RecvError::Lagged(_)) => continue,
+                    Err(RecvError::Closed) => return,
+                };
+                let gone = !own.world.answers(own.device) || own.world.faults(own.device).silent;
+                if gone || (message.topic != set && message.topic != get) {
+                    continue;
+                }
+                if message.topic == set {
+                    line(&own, Direction::Out, "level/set", &message.payload);
+                    match serde_json::from_slice::<Set>(&message.payload) {
+                        Ok(asked) if asked.percent <= 100 => {
+                            own.want(&Want::Level { percent: asked.percent, fade_ms: asked.fade_ms });
+                        }
+                        _ => line(&own, Direction::In, "left alone", &message.payload),
+                    }
+                }
+                told = self::told(&own, "command");
+                publish(&own, &bus, &state_topic, &told).await;
+                continue;
+            }
+            changed = changes.changed() => {
+                if changed.is_err() {
+                    return;
+                }
+                "wall"
+            }
+        };
+        let now = self::told(&own, by);
+        let news = |value: &Value| {
+            let mut news = value.clone();
+            news["by"].take();
+            news
+        };
+        if news(&now) != news(&told) && !own.world.with(|truth, _| truth.sim.under_way()) {
+            told = now;
+            publish(&own, &bus, &state_topic, &told).await;
+        }
+    }
+}
+
+fn told(own: &Standin, by: &str) -> Value {
+    let view = own.view();
+    if let Some(Feedback::Sensor { senses, .. }) = own.profile().map(|profile| profile.feedback) {
+        // A sensor that was added: it tells of the device, and has mains of its own.
+        let seen = own.world.with(|truth, _| truth.sim.seen(own.device)).unwrap_or_default();
+        return if senses.to_lowercase().contains("contact") && seen.down.is_some() {
+            json!({ "down": seen.down })
+        } else {
+            json!({ "on": seen.on.unwrap_or(false) })
+        };
+    }
+    match view.as_ref().and_then(|view| view.tripped) {
+        Some(tripped) => json!({ "tripped": tripped }),
+        None => json!({ "level_percent": view.and_then(|view| view.level_percent), "by": by }),
+    }
+}
+
+async fn publish(own: &Standin, bus: &Bus, topic: &str, told: &Value) {
+    if !own.world.answers(own.device) {
+        return;
+    }
+    if let Some(payload) = own.spoilt(told.to_string().as_bytes()).await {
+        line(own, Direction::In, "state", &payload);
+        let _ = bus.publish(topic, payload, true).await;
+    }
+}
+
+fn line(own: &Standin, direction: Direction, what: &str, payload: &[u8]) {
+    let meaning = format!("{what} {}", String::from_utf8_lossy(payload));
+    own.world.write(Line {
+        direction: Some(direction),
+        device: Some(own.device),
+        medium: Some(Medium::Mesh),
+        meaning,
+        ..Line::out(payload)
+    });
+}

@@ -1,0 +1,125 @@
+//! An evening played again: in memory, on the simulated clock, as fast as it can be computed.
+
+use crate::mind::{Notice, RunView};
+use crate::rehearsal::{Rehearsal, RehearsalError};
+use crate::world::WireLine;
+use kestrel_core::id::RoomId;
+use kestrel_core::plan::Situation;
+use kestrel_core::room::DeviceView;
+use kestrel_core::site::Site;
+use kestrel_core::story::{Deed, Story, StoryEvent, differences};
+use serde::Serialize;
+use std::sync::Arc;
+use std::time::Instant;
+use utoipa::ToSchema;
+
+/// What came of an evening.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Played {
+    /// Did it end as it should?
+    pub passed: bool,
+    /// Where it did not: a sentence for each device.
+    pub differences: Vec<String>,
+    /// What could not be done on the way.
+    pub refused: Vec<String>,
+    /// What the runtime noticed.
+    pub notices: Vec<Notice>,
+    /// The last run.
+    pub run: Option<RunView>,
+    /// The wire log.
+    pub wire: Vec<WireLine>,
+    /// How long the evening was, in ms.
+    pub simulated_ms: u64,
+    /// How long it took to compute, in ms.
+    pub took_ms: u64,
+}
+
+/// How an evening stands at its end.
+pub(crate) struct Evening {
+    pub(crate) rehearsal: Rehearsal,
+    pub(crate) refused: Vec<String>,
+}
+
+impl Rehearsal {
+    /// Does what a story says.
+    ///
+    /// # Errors
+    /// Where it cannot be done.
+    pub async fn carry_out(&self, deed: &Deed) -> Result<(), RehearsalError> {
+        match deed {
+            Deed::Request { to } => self.run(*to).await,
+            Deed::Stop => self.stop().await,
+            Deed::Complete => self.complete().await,
+            Deed::Hand { hand } => self.hand(hand).map(|_| ()),
+            Deed::Fault { device, faults } => self.set_faults(*device, *faults),
+            Deed::Restart { device } => self.restart(*device),
+        }
+    }
+
+    /// Plays events in this room, at the pace of its clock, from now on.
+    pub async fn play(&self, events: &[StoryEvent]) -> Vec<String> {
+        let start = self.clock().now_ms();
+        let mut refused = Vec::new();
+        for event in events {
+            self.clock().sleep_until(start + event.at_ms).await;
+            if let Err(error) = self.carry_out(&event.deed).await {
+                refused.push(error.to_string());
+            }
+        }
+        refused
+    }
+}
+
+/// Plays an evening to its end. To be called on a clock that may stand still or be paused.
+pub(crate) async fn evening(
+    site: Arc<Site>,
+    room: RoomId,
+    seed: u64,
+    events: &[StoryEvent],
+    length_ms: u64,
+) -> Evening {
+    let rehearsal = Rehearsal::with_chance(site, room, seed);
+    let refused = rehearsal.play(events).await;
+    rehearsal.clock().sleep_until(length_ms).await;
+    Evening { rehearsal, refused }
+}
+
+/// Runs something on a clock of its own that never waits: time passes as soon as nothing is left to do.
+///
+/// # Errors
+/// Where the system refuses.
+pub fn on_simulated_clock<T>(work: impl Future<Output = T>) -> std::io::Result<T> {
+    let runtime = tokio::runtime::Builder::new_current_thread().enable_time().start_paused(true).build()?;
+    Ok(runtime.block_on(work))
+}
+
+/// Plays a story again; blocks until it is over.
+///
+/// # Errors
+/// Where the system refuses.
+pub fn replay(site: Arc<Site>, room: RoomId, story: &Story) -> std::io::Result<Played> {
+    let started = Instant::now();
+    on_simulated_clock(async {
+        let Evening { rehearsal, refused } =
+            evening(site.clone(), room, story.seed, &story.events, story.length_ms).await;
+        let view = rehearsal.view();
+        let differences = differences(&site, story, &view.devices, view.taken_for);
+        Played {
+            passed: differences.is_empty(),
+            differences,
+            refused,
+            notices: view.notices,
+            run: view.run,
+            wire: rehearsal.world().log(),
+            simulated_ms: view.now_ms,
+            took_ms: u64::try_from(started.elapsed().as_millis()).unwrap_or(u64::MAX),
+        }
+    })
+}
+
+/// How a story has to end, from how the room stands now.
+#[must_use]
+pub fn ends_here(rehearsal: &Rehearsal) -> (Vec<kestrel_core::story::End>, Option<Situation>) {
+    let views: Vec<DeviceView> = rehearsal.world().with(|truth, _| truth.sim.view());
+    (kestrel_core::story::ends(&rehearsal.world().site(), &views), rehearsal.taken_for())
+}

@@ -1,0 +1,333 @@
+//! What a device has beside power, input and position: volume, what it plays, how bright it is, what it
+//! says. The plans hardly care; the family does.
+
+use super::device::NOTHING_TO_CHANGE;
+use crate::device::{DeviceKind, Profile};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// How long a film of the stand-ins is, in ms (*invented*).
+pub const FILM_MS: u64 = 5_400_000;
+
+/// When its credits begin, in ms (*invented*).
+pub const CREDITS_MS: u64 = 5_220_000;
+
+/// How long a spoken line takes, in ms for each character (*invented*).
+const SPEECH_MS: u64 = 60;
+
+/// What a player is doing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+#[schema(as = PlayTransport)]
+pub enum Transport {
+    /// Nothing plays.
+    #[default]
+    Stopped,
+    /// It plays.
+    Playing,
+    /// It stands still.
+    Paused,
+}
+
+/// What a player shows of itself.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Playing {
+    /// What it is doing.
+    pub transport: Transport,
+    /// Where in the film it is, in ms.
+    pub position_ms: u64,
+    /// Do the credits roll?
+    pub credits: bool,
+    /// What it runs or receives.
+    pub app: Option<String>,
+}
+
+/// Something that a device can be told over the network, in words of its own protocol.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case", tag = "want")]
+pub enum Want {
+    /// On or off.
+    Power {
+        /// On?
+        on: bool,
+    },
+    /// This input, counted from 0.
+    Input {
+        /// Which.
+        index: u8,
+    },
+    /// Silent or not.
+    Mute {
+        /// Silent?
+        on: bool,
+    },
+    /// This loud, in tenths of the scale's unit.
+    Volume {
+        /// How loud.
+        tenths: u32,
+    },
+    /// Play, pause or stop.
+    Transport {
+        /// Which.
+        to: Transport,
+        /// From here on, in ms; where it was, if none.
+        #[serde(default)]
+        from_ms: Option<u64>,
+    },
+    /// Run an app or receive a channel.
+    App {
+        /// Its name.
+        name: String,
+    },
+    /// This bright, in %.
+    Level {
+        /// How bright.
+        percent: u8,
+        /// How long the fade takes, in ms.
+        fade_ms: u32,
+    },
+    /// Show a message.
+    Message {
+        /// Which; an empty one takes it away.
+        text: String,
+    },
+    /// Say a line or play a file at a volume, and return to what it was.
+    Say {
+        /// What.
+        text: String,
+        /// How loud, in % of the range.
+        percent: u8,
+    },
+    /// All the way up or down.
+    Move {
+        /// Down?
+        down: bool,
+    },
+    /// Stand still.
+    Halt,
+}
+
+/// A level that may be under way.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+struct Fade {
+    from: f64,
+    to: f64,
+    start_ms: u64,
+    length_ms: u32,
+}
+
+impl Fade {
+    fn at(self, now_ms: u64) -> f64 {
+        let passed = now_ms.saturating_sub(self.start_ms) as f64;
+        if self.length_ms == 0 || passed >= f64::from(self.length_ms) {
+            return self.to;
+        }
+        self.from + (self.to - self.from) * passed / f64::from(self.length_ms)
+    }
+}
+
+/// The comforts of one device.
+#[derive(Debug, Clone)]
+pub(super) struct Comfort {
+    /// How loud, in tenths of the scale's unit.
+    pub(super) volume_tenths: u32,
+    transport: Transport,
+    position_ms: u64,
+    since_ms: u64,
+    app: Option<String>,
+    level: Fade,
+    /// Motion, or an open door.
+    pub(super) tripped: bool,
+    pub(super) message: Option<String>,
+    /// A spoken line: until when, and how loud it was before.
+    speech: Option<(u64, u32)>,
+}
+
+impl Comfort {
+    pub(super) fn new(profile: &Profile) -> Self {
+        let volume = profile.volume.map_or(0, |volume| volume.after_power_on.unwrap_or(volume.ceiling / 2) * 10);
+        Self {
+            volume_tenths: volume,
+            transport: Transport::Stopped,
+            position_ms: 0,
+            since_ms: 0,
+            app: None,
+            level: Fade::default(),
+            tripped: false,
+            message: None,
+            speech: None,
+        }
+    }
+
+    pub(super) fn advance(&mut self, now_ms: u64) {
+        if let Some((until, back)) = self.speech
+            && until <= now_ms
+        {
+            self.volume_tenths = back;
+            self.speech = None;
+            self.message = None;
+        }
+        if self.transport == Transport::Playing && self.position(now_ms) >= FILM_MS {
+            self.set_transport(now_ms, Transport::Stopped, Some(0));
+        }
+    }
+
+    fn position(&self, now_ms: u64) -> u64 {
+        let running = if self.transport == Transport::Playing { now_ms.saturating_sub(self.since_ms) } else { 0 };
+        self.position_ms + running
+    }
+
+    pub(super) fn set_transport(&mut self, now_ms: u64, to: Transport, from_ms: Option<u64>) -> String {
+        if to == self.transport && from_ms.is_none() {
+            return NOTHING_TO_CHANGE.to_owned();
+        }
+        self.position_ms = match (from_ms, to) {
+            (Some(from), _) => from.min(FILM_MS),
+            (None, Transport::Stopped) => 0,
+            (None, _) => self.position(now_ms),
+        };
+        (self.transport, self.since_ms) = (to, now_ms);
+        match to {
+            Transport::Stopped => "stopped",
+            Transport::Playing => "playing",
+            Transport::Paused => "paused",
+        }
+        .to_owned()
+    }
+
+    /// It loses its mains or goes off: nothing plays and nothing is shown.
+    pub(super) fn dark(&mut self, now_ms: u64) {
+        self.set_transport(now_ms, Transport::Stopped, Some(0));
+        self.message = None;
+        if let Some((_, back)) = self.speech.take() {
+            self.volume_tenths = back;
+        }
+    }
+
+    /// It comes on: some come back with a volume of their own.
+    pub(super) fn woken(&mut self, profile: &Profile) {
+        if let Some(start) = profile.volume.and_then(|volume| volume.after_power_on) {
+            self.volume_tenths = start * 10;
+        }
+    }
+
+    pub(super) fn playing(&self, now_ms: u64) -> Playing {
+        let position_ms = self.position(now_ms);
+        Playing {
+            transport: self.transport,
+            position_ms,
+            credits: self.transport != Transport::Stopped && position_ms >= CREDITS_MS,
+            app: self.app.clone(),
+        }
+    }
+
+    pub(super) fn plays(&self) -> bool {
+        self.transport == Transport::Playing
+    }
+
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "between 0 and 100")]
+    pub(super) fn level_percent(&self, now_ms: u64) -> u8 {
+        self.level.at(now_ms).round() as u8
+    }
+
+    pub(super) fn fading(&self, now_ms: u64) -> bool {
+        now_ms < self.level.start_ms + u64::from(self.level.length_ms)
+    }
+
+    /// A key of the remote that changes a comfort: what it did, if it is one.
+    pub(super) fn key(&mut self, now_ms: u64, profile: &Profile, key: crate::id::FunctionId) -> Option<String> {
+        if let Some(volume) = profile.volume {
+            let up = i64::from(volume.step_tenths) * i64::from(key == volume.up);
+            let step = up - i64::from(volume.step_tenths) * i64::from(key == volume.down);
+            if step != 0 {
+                let range = i64::from(volume.range) * 10;
+                let to = (i64::from(self.volume_tenths) + step).clamp(0, range);
+                self.volume_tenths = u32::try_from(to).unwrap_or(0);
+                return Some(format!("volume {}", tenths(self.volume_tenths)));
+            }
+        }
+        let name = profile.function(key)?.name.to_lowercase();
+        if profile.kind.plays() {
+            let to = match name.as_str() {
+                "play" => Transport::Playing,
+                "pause" => Transport::Paused,
+                "stop" => Transport::Stopped,
+                _ => return None,
+            };
+            return Some(self.set_transport(now_ms, to, None));
+        }
+        if profile.kind == DeviceKind::Light {
+            let now = self.level_percent(now_ms);
+            let to = match name.as_str() {
+                "on" => 100,
+                "off" => 0,
+                "brighter" => now.saturating_add(10).min(100),
+                "darker" => now.saturating_sub(10),
+                _ => return None,
+            };
+            return Some(self.fade(now_ms, to, 0));
+        }
+        None
+    }
+
+    pub(super) fn fade(&mut self, now_ms: u64, percent: u8, length_ms: u32) -> String {
+        let to = f64::from(percent.min(100));
+        self.level = Fade { from: self.level.at(now_ms), to, start_ms: now_ms, length_ms };
+        format!("level {} %", percent.min(100))
+    }
+
+    /// What is told by name rather than by a key; `None` where the machine has to answer.
+    pub(super) fn want(&mut self, now_ms: u64, profile: &Profile, want: &Want) -> Option<Result<String, String>> {
+        Some(match want {
+            Want::Volume { tenths: to } => match profile.volume {
+                None => Err("it has no volume".to_owned()),
+                Some(volume) if *to > volume.range * 10 => Err(format!("its scale ends at {}", volume.range)),
+                Some(_) => {
+                    self.volume_tenths = *to;
+                    Ok(format!("volume {}", tenths(*to)))
+                }
+            },
+            Want::Transport { to, from_ms } if profile.kind.plays() => Ok(self.set_transport(now_ms, *to, *from_ms)),
+            Want::App { name } => match profile.apps.iter().find(|app| app.name.eq_ignore_ascii_case(name)) {
+                Some(app) => {
+                    self.app = Some(app.name.clone());
+                    Ok(format!("runs {}", app.name))
+                }
+                None => Err(format!("it has no “{name}”")),
+            },
+            Want::Level { percent, fade_ms } if profile.kind == DeviceKind::Light => {
+                Ok(self.fade(now_ms, *percent, *fade_ms))
+            }
+            Want::Message { text } if profile.kind.shows() => {
+                self.message = Some(text.clone()).filter(|text| !text.is_empty());
+                Ok(if text.is_empty() { "message taken away" } else { "message shown" }.to_owned())
+            }
+            Want::Say { text, percent } if profile.kind.sounds() => {
+                let range = profile.volume.map_or(100, |volume| volume.range);
+                let back = self.speech.map_or(self.volume_tenths, |(_, back)| back);
+                self.volume_tenths = range * 10 * u32::from((*percent).min(100)) / 100;
+                let length = text.chars().count() as u64 * SPEECH_MS + 500;
+                self.speech = Some((now_ms + length, back));
+                self.message = Some(text.clone());
+                Ok(format!("says “{text}”"))
+            }
+            Want::Transport { .. } | Want::Level { .. } | Want::Message { .. } | Want::Say { .. } => {
+                Err("it cannot do that".to_owned())
+            }
+            Want::Power { .. } | Want::Input { .. } | Want::Mute { .. } | Want::Move { .. } | Want::Halt => {
+                return None;
+            }
+        })
+    }
+
+    /// Goes on from where `old` was.
+    pub(super) fn take(&mut self, old: &Self) {
+        *self = old.clone();
+    }
+}
+
+/// 355 → “35.5”, 360 → “36”.
+#[must_use]
+pub fn tenths(value: u32) -> String {
+    if value.is_multiple_of(10) { format!("{}", value / 10) } else { format!("{}.{}", value / 10, value % 10) }
+}

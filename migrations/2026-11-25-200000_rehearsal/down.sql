@@ -1,0 +1,2 @@
+drop table run_under_way;
+alter table room drop column rehearsal;
