@@ -429,10 +429,9 @@ impl Truth {
             heard: line.heard,
             routine: line.routine,
         });
-        if line.routine && self.log.iter().filter(|line| line.routine).count() > ROUTINE_LINES {
-            if let Some(oldest) = self.log.iter().position(|line| line.routine) {
-                self.log.remove(oldest);
-            }
+        let routine = line.routine && self.log.iter().filter(|line| line.routine).count() > ROUTINE_LINES;
+        if let Some(oldest) = self.log.iter().position(|line| line.routine).filter(|_| routine) {
+            self.log.remove(oldest);
         }
         if self.log.len() > WIRE_LINES {
             self.log.pop_front();

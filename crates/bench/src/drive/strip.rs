@@ -86,13 +86,11 @@ impl Strip {
             .map_err(|error| DriverError::DeviceUnreachable { address: address.to_string(), why: error.to_string() })?;
         *fade = Some(tokio::spawn(async move {
             let start = clock.now_ms();
-            while length_ms > 0 {
+            let mut share = if length_ms == 0 { 1.0 } else { 0.0 };
+            while share < 1.0 {
                 clock.sleep(FRAME_MS).await;
-                let share = ((clock.now_ms() - start) as f64 / length_ms as f64).min(1.0);
+                share = ((clock.now_ms() - start) as f64 / length_ms as f64).min(1.0);
                 let _ = send(from + (to - from) * share).await;
-                if share >= 1.0 {
-                    break;
-                }
             }
             for _ in 0..REPEATS {
                 clock.sleep(KEEP_ALIVE_MS).await;

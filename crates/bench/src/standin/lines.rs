@@ -118,7 +118,8 @@ async fn take(
 
 /// One thing that it tells of itself, as `name=value`.
 fn told(own: &Standin, what: &str) -> Option<String> {
-    if !own.tells(what) && !(what == "mute" && own.tells("volume")) {
+    let told = own.tells(what) || (what == "mute" && own.tells("volume"));
+    if !told {
         return None;
     }
     let view = own.view()?;

@@ -194,7 +194,12 @@ mod laws {
     }
 
     proptest! {
-        #![proptest_config(ProptestConfig::with_cases(60))]
+        // A fixed start: now and then a machine that wakes no wait at all takes the search a minute without
+        // optimisation, and a test must not be a matter of luck.
+        #![proptest_config(ProptestConfig {
+            rng_seed: proptest::test_runner::RngSeed::Fixed(11),
+            ..ProptestConfig::with_cases(60)
+        })]
 
         /// A word brings every state of the belief home, and where all keys cost the same none is shorter.
         #[test]

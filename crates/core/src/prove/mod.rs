@@ -221,12 +221,13 @@ impl<'a> Analysis<'a> {
         let counted = everything.iter().all(|set| !set.is_empty());
         let hand = self.ours.site.room(self.ours.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
         let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
-        if counted && !touched {
-            if let Some((derived, bent)) = self.from_everything.borrow().get(&to) {
-                let mut derived = derived.clone();
-                derived.plan.from = Some(from);
-                return (derived, bent.clone());
-            }
+        if counted
+            && !touched
+            && let Some((derived, bent)) = self.from_everything.borrow().get(&to)
+        {
+            let mut derived = derived.clone();
+            derived.plan.from = Some(from);
+            return (derived, bent.clone());
         }
         let pick = |(all, ours): (&BTreeSet<Joint>, &BTreeSet<Joint>)| if all.is_empty() { ours } else { all }.clone();
         let known: Sets = everything.iter().zip(ours).map(pick).collect();

@@ -11,7 +11,34 @@ import { ProblemNote } from "../../ui/Problem";
 import { Typed } from "./ControlPaths";
 import { LINKS, RECORDS, recordsOf } from "./words";
 
-const EMPTY_NETWORK: Required<Network> = { link: "none", ip: "", mac: "", reserved: false, port: null };
+const EMPTY_NETWORK: Required<Network> = {
+  link: "none",
+  ip: "",
+  mac: "",
+  reserved: false,
+  port: null,
+  talks: null,
+  password: "",
+  drive_at: "",
+  allowed: "",
+};
+
+/** The protocols in which a device can be spoken to; the model's own comes first. */
+const TALKS = [
+  ["model", "As its model does"],
+  ["lines", "Text lines over TCP"],
+  ["pjlink", "PJLink class 1"],
+  ["http", "HTTP, woken by Wake-on-LAN"],
+  ["player", "Player lines (JSON)"],
+  ["speaker", "Speaker lines (JSON)"],
+  ["mqtt", "MQTT"],
+  ["e131", "E1.31 levels"],
+] as const;
+
+/** Is this address on this machine? */
+export function onThisMachine(address: string): boolean {
+  return /^(127\.\d+\.\d+\.\d+|\[::1\]):\d+$/.test(address.trim());
+}
 
 export function networkOf(device: Device): Required<Network> {
   return { ...EMPTY_NETWORK, ...device.network } as Required<Network>;
@@ -128,6 +155,41 @@ export function DeviceRecords({ device }: { device: Device }) {
             The address is reserved
           </label>
         </div>
+        <div className="mt-2 grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2">
+          <div>
+            <span className="label">The driver speaks</span>
+            <Choice
+              label="The driver speaks"
+              value={network.talks ?? "model"}
+              onChange={(talks) =>
+                setNetwork({ talks: talks === "model" ? null : (talks as NonNullable<Network["talks"]>) })
+              }
+              options={TALKS.map(([value, label]) => ({ value, label }))}
+            />
+          </div>
+          <Field
+            label="Password of its protocol"
+            value={network.password}
+            onDone={(password) => setNetwork({ password })}
+          />
+          <Field
+            label="Driven at (address:port; empty is the stand-in)"
+            value={network.drive_at}
+            onDone={(drive_at) => setNetwork({ drive_at })}
+          />
+        </div>
+        {network.drive_at.trim() !== "" && !onThisMachine(network.drive_at) && (
+          <label className="mt-1 flex min-h-8 items-center gap-2 text-caution">
+            <input
+              type="checkbox"
+              className="size-4"
+              checked={network.allowed === network.drive_at}
+              onChange={(event) => setNetwork({ allowed: event.target.checked ? network.drive_at : "" })}
+            />
+            {network.drive_at} is outside this machine: commands of the rehearsal go to a real device there.
+            Allow it.
+          </label>
+        )}
       </fieldset>
       <Reported device={device} />
       <fieldset className="mt-3 border-t border-rule pt-1.5">

@@ -1,57 +1,58 @@
-import { useMutation } from "@tanstack/react-query";
-import { CircleStop, Play, Power, RotateCcw } from "lucide-react";
+import { CircleDot, CircleStop, Play, Power, RotateCcw, StepForward } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
-import { client, data } from "../../api/client";
 import { useRehearsal } from "../../api/live";
-import type { RehearsalView, RunView, Situation } from "../../api/types";
-import { deviceName, useRoom } from "../../shell/context";
+import type { RehearsalView, Situation } from "../../api/types";
+import { useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { ProblemNote } from "../../ui/Problem";
 import { StageHead } from "../../ui/StageHead";
 import { clockTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
+import { useRehearse } from "./api";
+import { InStepView } from "./InStepView";
+import { Notices } from "./Notices";
 import { RoomDrawing } from "./RoomDrawing";
+import { Run } from "./Run";
 import { Standing } from "./Standing";
+import { KeepStory, StoriesView } from "./StoriesView";
+import { TrialsView } from "./TrialsView";
 import { WireLog } from "./WireLog";
 
-const RATES = [1, 10] as const;
+const RATES = [0, 1, 10] as const;
 
-/** Rehearse: the simulated room as it stands, the remote to press, the run and the wire log. */
+const VIEWS = [
+  ["room", "The room"],
+  ["step", "In step"],
+  ["stories", "Stories"],
+  ["trials", "Trials"],
+] as const;
+
+type RehearseView = (typeof VIEWS)[number][0];
+
+/** Rehearse: a room that answers, the remote to press, hands that meddle, and what the runtime makes of it. */
 export function RehearseStage() {
   const { house, room } = useRoom();
   const view = useRehearsal(house.house.id, room);
-  const [params] = useSearchParams();
-  const path = { path: { house: house.house.id, room } };
-  const run = useMutation({
-    mutationFn: (to: Situation) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/run", { params: path, body: { to } })),
-  });
-  const rate = useMutation({
-    mutationFn: (value: number) =>
-      data(
-        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/rate", {
-          params: path,
-          body: { rate: value },
-        }),
-      ),
-  });
-  const stop = useMutation({
-    mutationFn: () => data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/stop", { params: path })),
-  });
-  const reset = useMutation({
-    mutationFn: () => data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/reset", { params: path })),
-  });
+  const [params, setParams] = useSearchParams();
+  const actions = useRehearse();
+  const { run, rate, step, stop, reset, record } = actions;
   const halt = () => {
     run.reset();
     stop.mutate();
   };
   // What was asked before comes first: a start over, or another speed.
-  const busy = reset.isPending || rate.isPending || run.isPending;
+  const busy = reset.isPending || rate.isPending || run.isPending || record.isPending;
   useLetter("s", halt);
   const activities = house.activities.filter((known) => known.room === room);
   const wanted = params.get("to");
-  const trouble = run.error ?? stop.error ?? reset.error ?? rate.error;
+  const chosen = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "room";
+  const choose = (name: RehearseView) =>
+    setParams((old) => {
+      old.set("show", name);
+      return old;
+    });
+  const ask = (to: Situation) => run.mutate(to);
 
   return (
     <section aria-label="Rehearse">
@@ -76,19 +77,75 @@ export function RehearseStage() {
               disabled={reset.isPending || rate.isPending}
               onClick={() => rate.mutate(value)}
             >
-              {value} ×
+              {value === 0 ? "Still" : `${value} ×`}
             </button>
           ))}
+          {view?.rate === 0 && (
+            <button
+              type="button"
+              className="btn px-2"
+              disabled={step.isPending}
+              onClick={() => step.mutate()}
+            >
+              <StepForward aria-hidden size={14} /> Step
+            </button>
+          )}
         </fieldset>
+        <button
+          type="button"
+          className="btn"
+          disabled={busy || view?.recording === true}
+          onClick={() => {
+            record.mutate();
+            choose("room");
+          }}
+        >
+          <CircleDot aria-hidden size={14} /> Record
+        </button>
         <button type="button" className="btn" disabled={reset.isPending} onClick={() => reset.mutate()}>
           <RotateCcw aria-hidden size={14} /> Start over
         </button>
       </StageHead>
-      {!view ? (
-        <Waiting what="the rehearsal room" error={null} />
-      ) : (
+      <div
+        className="flex flex-wrap gap-x-1 border-b border-ink"
+        role="group"
+        aria-label="Views of the rehearsal"
+      >
+        {VIEWS.map(([name, label]) => (
+          <button
+            key={name}
+            type="button"
+            aria-pressed={chosen === name}
+            className={`min-h-8 px-3 ${chosen === name ? "border-b-[3px] border-accent font-semibold" : "text-muted hover:text-ink"}`}
+            onClick={() => choose(name)}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      {!view && <Waiting what="the rehearsal room" error={null} />}
+      {view && actions.trouble && <ProblemNote text={actions.trouble.message} />}
+      {view?.recording && <KeepStory />}
+      {view && chosen === "step" && <InStepView />}
+      {view && chosen === "stories" && (
+        <StoriesView
+          play={(events) => {
+            actions.play.mutate(events);
+            choose("room");
+          }}
+        />
+      )}
+      {view && chosen === "trials" && (
+        <TrialsView
+          play={(events) => {
+            actions.play.mutate(events);
+            choose("room");
+          }}
+        />
+      )}
+      {view && chosen === "room" && (
         <>
-          <div className="grid gap-x-6 gap-y-3 border-t border-rule pt-3 lg:grid-cols-[190px_minmax(0,1fr)]">
+          <div className="grid gap-x-6 gap-y-3 pt-3 lg:grid-cols-[190px_minmax(0,1fr)]">
             <div>
               <h3 className="text-[14px]">Press</h3>
               <div className="mt-1 flex flex-col gap-1.5">
@@ -98,7 +155,7 @@ export function RehearseStage() {
                     type="button"
                     disabled={busy}
                     className={`btn min-h-11 justify-start ${wanted === activity.id ? "btn-main" : ""}`}
-                    onClick={() => run.mutate({ is: "in", activity: activity.id })}
+                    onClick={() => ask({ is: "in", activity: activity.id })}
                   >
                     <Play aria-hidden size={14} /> {activity.name}
                   </button>
@@ -110,33 +167,59 @@ export function RehearseStage() {
                   type="button"
                   disabled={busy}
                   className={`btn min-h-11 justify-start ${wanted === "off" ? "btn-main" : ""}`}
-                  onClick={() => run.mutate({ is: "off" })}
+                  onClick={() => ask({ is: "off" })}
                 >
                   <Power aria-hidden size={14} /> Room off
                 </button>
                 <button type="button" className="btn min-h-11 justify-start text-stop" onClick={halt}>
-                  <CircleStop aria-hidden size={15} /> Stop <span className="kbd ml-auto">S</span>
+                  <CircleStop aria-hidden size={15} /> Stop everything <span className="kbd ml-auto">S</span>
                 </button>
               </div>
             </div>
             <div className="min-w-0">
-              {trouble && <ProblemNote text={trouble.message} />}
+              <TakenFor view={view} />
               {view.run ? (
-                <Run run={view.run} view={view} />
+                <Run run={view.run} view={view} ask={ask} />
               ) : (
                 <p className="text-muted">
-                  Everything is off. Press an activity: its commands go to the gateway at {view.gateway},
-                  which radiates them into this simulated room.
+                  Everything is off. Press an activity: its commands go to the gateway at {view.gateway} and
+                  to the devices on the network, which answer as the real ones would. Then meddle: each device
+                  below has hands and faults.
                 </p>
               )}
+              <Notices view={view} ask={ask} complete={() => actions.complete.mutate()} />
               <RoomDrawing view={view} />
             </div>
           </div>
-          <Standing view={view} />
+          <Standing view={view} actions={actions} />
           <WireLog view={view} />
         </>
       )}
     </section>
+  );
+}
+
+/** What the runtime takes the room to be in. */
+function TakenFor({ view }: { view: RehearsalView }) {
+  const { house } = useRoom();
+  const taken = view.taken_for;
+  const name =
+    taken?.is === "in"
+      ? (house.activities.find((known) => known.id === taken.activity)?.name ?? "an activity")
+      : "off";
+  return (
+    <p className="mb-1" data-testid="taken-for">
+      {taken ? (
+        <>
+          The runtime takes the room to be <strong>{taken.is === "in" ? `in ${name}` : name}</strong>.
+        </>
+      ) : (
+        <>
+          The runtime <strong>does not know</strong> what the room is in.
+        </>
+      )}
+      {!view.gateway_answers && <span className="text-stop"> The gateway does not answer.</span>}
+    </p>
   );
 }
 
@@ -151,61 +234,4 @@ function RunningClock({ view }: { view: RehearsalView }) {
     return () => clearInterval(timer);
   }, [view]);
   return <span className="font-mono text-ink">{clockTime(now)}</span>;
-}
-
-const END: Record<NonNullable<RunView["end"]>, { word: string; tone: string }> = {
-  ready: { word: "Ready", tone: "text-good" },
-  wrong: { word: "Not as it should be", tone: "text-stop" },
-  failed: { word: "Failed", tone: "text-stop" },
-  stopped: { word: "Stopped", tone: "text-caution" },
-};
-
-/** The last run: how far it is, or how it ended. */
-function Run({ run, view }: { run: RunView; view: RehearsalView }) {
-  const { house } = useRoom();
-  const to =
-    run.to.is === "in"
-      ? (house.activities.find((known) => known.id === (run.to.is === "in" ? run.to.activity : ""))?.name ??
-        "an activity")
-      : "Room off";
-  const sent = run.steps.filter((step) => step.state === "sent").length;
-  const next = run.steps.find((step) => step.state === "waiting" || step.state === "sending");
-  const elapsed = (run.ended_ms ?? view.now_ms) - run.started_ms;
-  const share = run.end ? 1 : Math.min(1, elapsed / Math.max(run.ready_ms, 1));
-  const end = run.end ? END[run.end] : undefined;
-  return (
-    <div role="status" aria-live="polite" data-testid="run" data-end={run.end ?? "running"}>
-      <p>
-        <strong className="text-[16px]">{to}</strong>{" "}
-        {end ? (
-          <strong className={end.tone}>
-            {end.word} after {clockTime(elapsed)}
-          </strong>
-        ) : (
-          <span>
-            {clockTime(elapsed)} of {clockTime(run.ready_ms)}
-          </span>
-        )}
-        <span className="text-muted">
-          {" "}
-          · {sent} of {run.steps.length} commands sent
-          {!end && next && `, next “${next.name}” to ${deviceName(house, next.device)}`}
-          {run.end === "ready" && " · checked against the simulated devices"}
-        </span>
-      </p>
-      <div className="mt-1 h-1.5 border border-edge" aria-hidden>
-        <div
-          className={`h-full ${run.end === "wrong" || run.end === "failed" ? "bg-stop" : run.end === "ready" ? "bg-good" : "bg-accent"}`}
-          style={{ width: `${share * 100}%` }}
-        />
-      </div>
-      {run.troubles.length > 0 && (
-        <ul className="mt-1.5 border-l-4 border-stop bg-soft px-3 py-1.5">
-          {run.troubles.map((trouble) => (
-            <li key={trouble}>{trouble}</li>
-          ))}
-        </ul>
-      )}
-    </div>
-  );
 }

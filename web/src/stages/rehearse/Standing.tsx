@@ -1,39 +1,35 @@
-import type { DeviceView, RehearsalView } from "../../api/types";
+import { ChevronDown, ChevronRight } from "lucide-react";
+import { Fragment, useState } from "react";
+import type { RehearsalView } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { seconds } from "../../ui/time";
+import type { useRehearse } from "./api";
+import { Meddle } from "./Meddle";
+import { beliefSource, driveWords, faultWords, isNow } from "./words";
 
-const POWER: Record<DeviceView["power"], string> = {
-  off: "off",
-  starting: "starting up",
-  on: "on",
-  cooling: "off, cooling",
-  always: "always on",
-};
+const HEADS = ["Device", "Is", "Doing", "The runtime believes", "On the wire"];
 
-/** The devices as they are, and what the runtime believes of them. */
-export function Standing({ view }: { view: RehearsalView }) {
+/** The devices as they are beside what the runtime believes; a row opens to hands and faults. */
+export function Standing({
+  view,
+  actions,
+}: {
+  view: RehearsalView;
+  actions?: ReturnType<typeof useRehearse>;
+}) {
   const { house, devices } = useRoom();
+  const [open, setOpen] = useState<string>();
   return (
     <>
       <h3 className="mt-3 text-[16px]">The room as it stands</h3>
-      <table className="w-full border-collapse">
+      <table className="w-full border-collapse" aria-label="The room as it stands">
         <thead>
           <tr className="border-b border-ink text-[13.5px] text-muted">
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Device
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Is
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Input
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Doing
-            </th>
-            <th scope="col" className="py-1 font-medium">
-              The runtime believes
-            </th>
+            {HEADS.map((head) => (
+              <th key={head} scope="col" className="py-1 pr-3 font-medium">
+                {head}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
@@ -44,29 +40,61 @@ export function Standing({ view }: { view: RehearsalView }) {
             const left = state.busy_until_ms ? Math.max(0, state.busy_until_ms - view.now_ms) : 0;
             const input = profile.inputs.find((known) => known.id === state.input)?.name;
             const marked = profile.inputs.find((known) => known.id === state.marked)?.name;
-            const follows = profile.power.how === "follows";
-            const moves = state.down_percent !== null && state.down_percent !== undefined;
+            const belief = view.beliefs.find((known) => known.device === device.id);
+            const drive = view.drives?.find((known) => known.device === device.id);
+            const faults = view.faults?.find((known) => known.device === device.id)?.faults;
+            const broken = faults ? faultWords(faults) : [];
+            const isOpen = open === device.id;
+            const several = profile.inputs.length > 1 && profile.selection.how !== "none";
+            const Chevron = isOpen ? ChevronDown : ChevronRight;
             return (
-              <tr key={device.id} className="border-b border-rule" data-standing={device.name}>
-                <th scope="row" className="py-1 pr-3 font-semibold">
-                  {device.name}
-                </th>
-                <td className="py-1 pr-3">
-                  {moves
-                    ? `${state.down_percent} % down`
-                    : follows
-                      ? "follows its trigger"
-                      : POWER[state.power]}
-                </td>
-                <td className="py-1 pr-3">
-                  {input ?? "–"}
-                  {marked && <span className="text-muted"> (list at {marked})</span>}
-                </td>
-                <td className="py-1 pr-3 text-muted">
-                  {state.doing ? `${state.doing}, ${seconds(left)} left` : "–"}
-                </td>
-                <td className="py-1">{view.beliefs.find((belief) => belief.device === device.id)?.text}</td>
-              </tr>
+              <Fragment key={device.id}>
+                <tr
+                  className={`border-b border-rule ${belief?.differs ? "bg-soft" : ""}`}
+                  data-standing={device.name}
+                  data-differs={belief?.differs ?? false}
+                >
+                  <th scope="row" className="py-0.5 pr-3 font-semibold">
+                    <button
+                      type="button"
+                      className="flex min-h-8 items-center gap-1 text-left hover:text-accent"
+                      aria-expanded={isOpen}
+                      onClick={() => setOpen(isOpen ? undefined : device.id)}
+                    >
+                      <Chevron aria-hidden size={14} /> {device.name}
+                    </button>
+                  </th>
+                  <td className="py-1 pr-3">
+                    {isNow(state, several ? input : undefined, profile.power.how === "follows")}
+                    {marked && <span className="text-muted"> (list at {marked})</span>}
+                    {state.message && <span className="text-second"> “{state.message}”</span>}
+                  </td>
+                  <td className="py-1 pr-3 text-muted">
+                    {state.doing ? `${state.doing}, ${seconds(left)} left` : "–"}
+                  </td>
+                  <td className="py-1 pr-3">
+                    {belief?.differs && <strong className="text-stop">≠ </strong>}
+                    {belief?.text}
+                    {belief?.how && <span className="text-[13px] text-muted"> · {beliefSource(belief)}</span>}
+                  </td>
+                  <td className="py-1 text-[13.5px]">
+                    {drive && (
+                      <span className={drive.silent || drive.held ? "text-stop" : "text-muted"}>
+                        {driveWords(drive)}
+                      </span>
+                    )}
+                    {broken.length > 0 && <span className="text-caution"> {broken.join(", ")}</span>}
+                    {!drive && broken.length === 0 && "–"}
+                  </td>
+                </tr>
+                {isOpen && actions && (
+                  <tr className="border-b border-rule">
+                    <td colSpan={HEADS.length} className="bg-soft px-3 py-2">
+                      <Meddle device={device} state={state} faults={faults} actions={actions} />
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             );
           })}
         </tbody>

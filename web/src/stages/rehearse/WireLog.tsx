@@ -1,19 +1,70 @@
+import { Download } from "lucide-react";
+import { useState } from "react";
 import type { RehearsalView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
+import { Choice } from "../../ui/Choice";
 import { clockTime } from "../../ui/time";
 import { mediumName } from "../kit/words";
 
-/** What went over the air, the newest first, and who understood it. */
+const DIRECTION = { out: "→", in: "←", hand: "hand" } as const;
+const SAID = { out: "to the device", in: "from the device", hand: "by hand" } as const;
+
+/** What went over the wires, the newest first: filtered, and saved as CSV. */
 export function WireLog({ view }: { view: RehearsalView }) {
-  const { house } = useRoom();
-  const lines = [...view.wire].reverse();
+  const { house, devices } = useRoom();
+  const [device, setDevice] = useState("all");
+  const [words, setWords] = useState("");
+  const [routine, setRoutine] = useState(false);
+  const wanted = words.trim().toLowerCase();
+  const lines = [...view.wire].reverse().filter((line) => {
+    if (line.routine && !routine) return false;
+    const about = line.device === device || line.heard.some((one) => one.device === device);
+    if (device !== "all" && !about) return false;
+    return wanted === "" || `${line.meaning} ${line.bytes}`.toLowerCase().includes(wanted);
+  });
   return (
     <>
-      <h3 className="mt-4 text-[16px]">
-        Wire log <span className="text-[13px] font-normal text-muted">gateway at {view.gateway}</span>
-      </h3>
+      <div className="mt-4 flex flex-wrap items-center gap-2">
+        <h3 className="text-[16px]">
+          Wire log <span className="text-[13px] font-normal text-muted">gateway at {view.gateway}</span>
+        </h3>
+        <div className="ml-auto flex flex-wrap items-center gap-2">
+          <Choice
+            label="Device"
+            className="w-44"
+            value={device}
+            onChange={setDevice}
+            options={[
+              { value: "all", label: "Every device" },
+              ...devices.map((known) => ({ value: known.id, label: known.name })),
+            ]}
+          />
+          <input
+            className="field w-40"
+            aria-label="Words in the log"
+            placeholder="Words"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+          />
+          <label className="flex min-h-8 items-center gap-1.5">
+            <input type="checkbox" checked={routine} onChange={(event) => setRoutine(event.target.checked)} />
+            Polls too
+          </label>
+          <a
+            className="btn"
+            href={`/api/houses/${house.house.id}/rooms/${view.room}/rehearsal/wire`}
+            download="wire-log.csv"
+          >
+            <Download aria-hidden size={14} /> CSV
+          </a>
+        </div>
+      </div>
       {lines.length === 0 ? (
-        <p className="border-t border-ink py-2 text-muted">Nothing has been sent yet.</p>
+        <p className="mt-1 border-t border-ink py-2 text-muted">
+          {view.wire.length === 0
+            ? "Nothing has been sent yet."
+            : "No line fits; show polls too, or every device."}
+        </p>
       ) : (
         <table className="w-full border-collapse" aria-label="Wire log">
           <thead>
@@ -21,11 +72,17 @@ export function WireLog({ view }: { view: RehearsalView }) {
               <th scope="col" className="w-20 py-1 pr-4 text-right font-medium">
                 At
               </th>
+              <th scope="col" className="w-10 py-1 pr-3 font-medium">
+                Way
+              </th>
+              <th scope="col" className="py-1 pr-3 font-medium">
+                Device
+              </th>
               <th scope="col" className="py-1 pr-3 font-medium">
                 By
               </th>
               <th scope="col" className="py-1 pr-3 font-medium">
-                On the air
+                What it says
               </th>
               <th scope="col" className="py-1 pr-4 text-right font-medium">
                 Length
@@ -39,11 +96,20 @@ export function WireLog({ view }: { view: RehearsalView }) {
             {lines.map((line) => (
               <tr key={line.number} className="border-b border-rule align-top">
                 <td className="py-1 pr-4 text-right font-mono">{clockTime(line.at_ms)}</td>
-                <td className="py-1 pr-3">{mediumName(line.medium)}</td>
-                <td className="py-1 pr-3 font-mono text-[13px]">{line.meaning}</td>
-                <td className="py-1 pr-4 text-right whitespace-nowrap">{line.length_ms} ms</td>
+                <td className="py-1 pr-3">
+                  <span aria-hidden>{DIRECTION[line.direction]}</span>
+                  <span className="sr-only">{SAID[line.direction]}</span>
+                </td>
+                <td className="py-1 pr-3">{line.device ? deviceName(house, line.device) : "all"}</td>
+                <td className="py-1 pr-3">{line.medium ? mediumName(line.medium) : "–"}</td>
+                <td className="max-w-[28rem] py-1 pr-3 font-mono text-[13px] break-words" title={line.bytes}>
+                  {line.meaning}
+                </td>
+                <td className="py-1 pr-4 text-right whitespace-nowrap">
+                  {line.length_ms > 0 ? `${line.length_ms} ms` : "–"}
+                </td>
                 <td className="py-1">
-                  {line.heard.length === 0 && <span className="text-stop">nobody</span>}
+                  {line.heard.length === 0 && line.durations > 0 && <span className="text-stop">nobody</span>}
                   {line.heard.map((one) => (
                     <span key={one.device} className="block">
                       {deviceName(house, one.device)}, {one.name}:{" "}

@@ -26,6 +26,7 @@ const state = (device: string, part: Partial<DeviceView>): DeviceView =>
     down_percent: null,
     doing: null,
     busy_until_ms: null,
+    plugged: true,
     ...part,
   }) as DeviceView;
 
@@ -62,7 +63,11 @@ describe("the wire log", () => {
     number: 1,
     at_ms: 29_500,
     medium: "ir",
-    durations_us: [],
+    direction: "out",
+    device: null,
+    bytes: "",
+    durations: 67,
+    routine: false,
     length_ms: 68,
     meaning: "nec address=50 command=2",
     heard: [],
@@ -76,7 +81,7 @@ describe("the wire log", () => {
 
   it("says that nobody understood a command", () => {
     const said = text(<WireLog view={view({ wire: [line] as never })} />);
-    expect(said).toContain("0:29.5 Infrared nec address=50 command=2 68 ms nobody");
+    expect(said).toContain("0:29.5 → to the device all Infrared nec address=50 command=2 68 ms nobody");
   });
 
   it("has the newest line first, and what each device did or why not", () => {
@@ -123,7 +128,7 @@ describe("the room as it stands", () => {
         })}
       />,
     );
-    expect(said).toContain("Projector starting up – starting up, 3.4 s left on, any input");
+    expect(said).toContain("Projector starting up starting up, 3.4 s left on, any input");
     expect(said).toContain("Screen 40 % down");
     expect(said).not.toContain("Amplifier");
   });
@@ -138,6 +143,23 @@ describe("the room as it stands", () => {
     expect(text(standing, follows as never)).toContain("Amplifier follows its trigger");
     const always = profiles.map((profile) => ({ ...profile, power: { how: "always-on" } }));
     expect(text(standing, always as never)).toContain("Amplifier always on");
+  });
+
+  it("marks what the runtime believes otherwise, says where a belief comes from, and what is broken", () => {
+    const said = text(
+      <Standing
+        view={view({
+          devices: [state("Projector", { power: "off", plugged: false })],
+          beliefs: [
+            { device: "Projector", text: "on, HDMI 1", how: "commanded", age_ms: 12_000, differs: true },
+          ] as never,
+          drives: [{ device: "Projector", talks: "pjlink", held: null, silent: "silent for 9 s" }] as never,
+          faults: [{ device: "Projector", faults: { closes: true, slow_ms: 2_000 } }] as never,
+        })}
+      />,
+    );
+    expect(said).toContain("Projector plug out – ≠ on, HDMI 1 · told, 12 s ago");
+    expect(said).toContain("PJLink, silent for 9 s closes connections, 2 s late");
   });
 
   it("never counts below nothing", () => {
