@@ -1,6 +1,6 @@
 //! What the runtime believes of each device: what it was told, not what it did.
 
-use kestrel_core::device::look::{self, Seen};
+use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed::{self, Timed, Window};
 use kestrel_core::device::{Effect, Letter, Standing};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
@@ -140,20 +140,26 @@ impl Beliefs {
     }
 
     /// A look at a device: what does not fit is no longer believed. Tells whether anything that was believed
-    /// does fit.
-    pub fn saw(&mut self, site: &Site, device: DeviceId, seen: Seen, now_ms: u64) -> bool {
+    /// does fit. Where an echo of our own last command may still be on its way (`early`), a report that fits
+    /// nothing is of before, and is left alone.
+    pub fn saw(&mut self, site: &Site, device: DeviceId, seen: Seen, now_ms: u64, early: bool) -> bool {
         let Some(automaton) = site.automaton(device) else { return true };
+        // What is not told this time is left open.
         let fits = |timed: &Timed| {
-            let shown = look::seen(automaton.profile(), timed);
-            // What is not told this time is left open.
-            seen.on.is_none_or(|on| shown.on == Some(on))
-                && seen.input.is_none_or(|input| shown.input == Some(input))
-                && seen.down.is_none_or(|down| shown.down == Some(down))
+            let state = timed.state;
+            seen.on.is_none_or(|on| state.on == on)
+                && seen.input.is_none_or(|input| !state.on || state.input == input)
+                && seen.down.is_none_or(|down| {
+                    down == (state.position == Standing::Down) || (!down && timed.effect == Effect::Travel)
+                })
         };
         let known = self.states.contains_key(&device);
         let mut states: BTreeSet<Timed> = self.now(site, device, now_ms).into_iter().filter(fits).collect();
         let fitted = !states.is_empty();
         if !fitted {
+            if early {
+                return true;
+            }
             // It is not what was believed: whatever looks like this.
             states = automaton.states().into_iter().map(Timed::from).filter(fits).collect();
         }

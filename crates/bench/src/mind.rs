@@ -4,6 +4,7 @@
 use crate::belief::Beliefs;
 use crate::drive::Report;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
+use kestrel_core::device::Feedback;
 use kestrel_core::device::look::Seen;
 use kestrel_core::id::{ActivityId, DeviceId, FunctionId, RoomId};
 use kestrel_core::plan::goal::DeviceGoal;
@@ -188,8 +189,8 @@ pub struct Mind {
     contradicted: Option<DeviceId>,
     /// What was completed since somebody last asked for something: nothing is twice in one chain.
     chain: BTreeSet<ActivityId>,
-    /// What somebody last asked for.
-    wanted: Option<Situation>,
+    /// When each device was last told something, in ms.
+    told_ms: BTreeMap<DeviceId, u64>,
 }
 
 /// What follows from an observation.
@@ -219,7 +220,7 @@ impl Mind {
             noticed: 0,
             contradicted: None,
             chain: BTreeSet::new(),
-            wanted: None,
+            told_ms: BTreeMap::new(),
         }
     }
 
@@ -300,7 +301,6 @@ impl Mind {
         self.window_ms = u64::MAX;
         if cause == Cause::Asked {
             self.chain.clear();
-            self.wanted = Some(plan.to);
         }
         self.run = Some(RunView {
             number: self.runs,
@@ -350,7 +350,25 @@ impl Mind {
     /// A command went out.
     pub fn sent(&mut self, device: DeviceId, function: FunctionId, now_ms: u64) {
         let site = self.site.clone();
+        self.told_ms.insert(device, now_ms);
         self.beliefs.sent(&site, self.room, device, function, now_ms);
+    }
+
+    /// A command is on its way to a device.
+    pub fn telling(&mut self, device: DeviceId, now_ms: u64) {
+        self.told_ms.insert(device, now_ms);
+    }
+
+    /// May what a device tells now still be of before our last command?
+    fn early(&self, device: DeviceId, now_ms: u64) -> bool {
+        let Some(profile) = self.site.profile_of(device) else { return false };
+        let delay_ms = match &profile.feedback {
+            Feedback::None => 0,
+            Feedback::Poll { time_out_ms, .. } => *time_out_ms,
+            Feedback::Push { delay_ms, .. } | Feedback::Sensor { delay_ms, .. } => *delay_ms,
+        };
+        let echo_ms = u64::from(delay_ms + profile.times.input.hi_ms.max(profile.times.gap_ms));
+        self.told_ms.get(&device).is_some_and(|told| now_ms <= told + echo_ms)
     }
 
     /// The run ends. Observations are still collected until the last echo of it must have come.
@@ -412,7 +430,8 @@ impl Mind {
             self.note(now_ms, NoticeKind::Silent, text, vec![]);
         }
         if seen.tells() {
-            let fitted = self.beliefs.saw(&site, device, seen, now_ms);
+            let early = self.early(device, now_ms);
+            let fitted = self.beliefs.saw(&site, device, seen, now_ms, early);
             let running = self.run.as_ref().is_some_and(|run| run.end.is_none());
             if running && !fitted {
                 self.contradicted = Some(device);
@@ -491,8 +510,9 @@ impl Mind {
         };
         let follows = if fresh { "Sound, screen and light follow." } else { "Nothing was sent." };
         let text = format!("{}: taken for {} now. {follows}", when.join(", "), name(&self.site, to));
+        let before = self.taken_for.filter(|before| *before != to && matches!(before, Situation::In { .. }));
         self.taken_for = Some(to);
-        let offers = match to {
+        let mut offers = match to {
             Situation::In { .. } if !fresh => {
                 let mut offers = self.offers(now_ms, [to]);
                 for offer in &mut offers {
@@ -503,6 +523,9 @@ impl Mind {
             }
             _ => vec![],
         };
+        if !fresh {
+            offers.extend(self.offers(now_ms, before));
+        }
         self.note(now_ms, NoticeKind::Adopted, text, offers);
         if fresh { Consequence::Complete(to) } else { Consequence::Nothing }
     }

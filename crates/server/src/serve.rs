@@ -17,6 +17,9 @@ use tower_http::trace::TraceLayer;
 /// The largest request body, in bytes: a capture of 1 MB and what it is wrapped in.
 pub const MAX_BODY: usize = 9_000_000;
 
+/// How often the database is tried at the start.
+const MIGRATE_TRIES: u32 = 4;
+
 /// Where to listen and where the database is.
 #[derive(clap::Args)]
 pub struct Options {
@@ -42,7 +45,15 @@ pub fn run(options: &Options, demo: bool) -> Result<(), String> {
 
 async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     let store = Store::new(&options.database_url).map_err(|error| error.to_string())?;
-    store.migrate().await.map_err(|error| format!("{error} ({error:?})"))?;
+    // A database that has only just been started may take its time.
+    let mut tries = 0;
+    while let Err(error) = store.migrate().await {
+        tries += 1;
+        if tries == MIGRATE_TRIES {
+            return Err(format!("{error} ({error:?})"));
+        }
+        tokio::time::sleep(Duration::from_secs(1)).await;
+    }
     if demo && store.houses().await.map_err(|error| error.to_string())?.is_empty() {
         store.add_house(&demo::marram_point()).await.map_err(|error| error.to_string())?;
     }

@@ -134,12 +134,11 @@ impl Http {
             let body = body.map_err(|_| DriverError::DeviceClosed)?.to_bytes();
             Ok((status, body))
         };
-        let (status, body) = tokio::select! {
-            biased;
-            done = talk => done?,
-            // The connection ends once the answer is whole, or breaks before.
-            _ = connection => return Err(DriverError::DeviceClosed),
-        };
+        // The connection is served beside the talk, and ends with it: with the answer, or broken before.
+        let served = tokio::spawn(connection);
+        let done = talk.await;
+        served.abort();
+        let (status, body) = done?;
         if status.is_success() {
             return Ok(body);
         }

@@ -255,7 +255,8 @@ async fn send_all(inner: &Arc<Inner>, wires: &Wires, plan: &Plan, start_ms: u64,
                 let site = mind.site.clone();
                 mind.beliefs.perhaps_sent(&site, room, step.device, step.function, now);
             }
-            StepEvent::Failed(_) | StepEvent::Sending => {}
+            StepEvent::Sending => mind.telling(step.device, now),
+            StepEvent::Failed(_) => {}
         }
         mind.step(number, plan.steps.len(), step.index, state);
         drop(mind);

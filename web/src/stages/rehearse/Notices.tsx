@@ -22,6 +22,8 @@ export function Notices({
 }) {
   const newest = [...view.notices].reverse().slice(0, 4);
   if (newest.length === 0) return null;
+  const taken = view.taken_for;
+  const isTaken = (to: Situation) => to.is === "in" && taken?.is === "in" && to.activity === taken.activity;
   const running = view.run && !view.run.end;
   return (
     <ul className="mt-2 border-t border-rule" aria-label="What the runtime noticed" data-testid="notices">
@@ -36,7 +38,10 @@ export function Notices({
             </strong>{" "}
             {notice.text}
             {fresh && notice.offers.length > 0 && (
-              <Ways ways={notice.offers} ask={notice.kind === "adopted" ? complete : ask} />
+              <Ways
+                ways={notice.offers}
+                ask={(to) => (notice.kind === "adopted" && isTaken(to) ? complete() : ask(to))}
+              />
             )}
           </li>
         );

@@ -17,8 +17,12 @@ export function RoomDrawing({ view }: { view: RehearsalView }) {
       }
     );
   };
-  const projector = of(["projector"]);
+  const lit = (found: ReturnType<typeof of>) =>
+    found?.state?.power === "on" || found?.state?.power === "always";
   const display = of(["display"]);
+  const either = of(["projector"]);
+  // Where there are both, the one that is on is drawn.
+  const projector = display && lit(display) && !lit(either) ? undefined : either;
   const screen = of(["screen"]);
   if (!projector && !display) return null;
   const down = (screen?.state?.down_percent ?? 100) / 100;
