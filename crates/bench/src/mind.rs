@@ -465,9 +465,15 @@ impl Mind {
             .collect()
     }
 
-    /// Has a device said, after `since_ms`, that it is as it should be and settled?
+    /// Has a device said, after `since_ms`, that it is as it should be and settled? An input is named at once and
+    /// shows later, so it counts once it has had its time.
     #[must_use]
-    pub fn settled(&self, device: DeviceId, goal: Option<&DeviceGoal>, since_ms: u64) -> bool {
+    pub fn settled(&self, device: DeviceId, goal: Option<&DeviceGoal>, since_ms: u64, now_ms: u64) -> bool {
+        let shows_ms = self.site.profile_of(device).map_or(0, |profile| u64::from(profile.times.input.hi_ms));
+        let told_ms = self.told_ms.get(&device).copied().unwrap_or(0);
+        if goal.is_some_and(|goal| goal.input.is_some()) && now_ms < told_ms + shows_ms {
+            return false;
+        }
         let Some(heard) = self.heard.get(&device).filter(|heard| heard.lost == 0 && heard.at_ms > since_ms) else {
             return false;
         };
@@ -574,18 +580,27 @@ impl Mind {
     }
 
     /// What the runtime can say of the devices at the end of a run.
-    pub fn conclude(&mut self, plan: &Plan, supported: &BTreeSet<DeviceId>, since_ms: u64) -> (RunEnd, Vec<String>) {
+    pub fn conclude(
+        &mut self,
+        plan: &Plan,
+        supported: &BTreeSet<DeviceId>,
+        since_ms: u64,
+        now_ms: u64,
+    ) -> (RunEnd, Vec<String>) {
         let (mut confirmed, mut proved, mut unconfirmed, mut wrong) = (vec![], vec![], vec![], vec![]);
         for goal in
             plan.goals.iter().filter(|goal| goal.on.is_some() || goal.position.is_some() || goal.input.is_some())
         {
-            let heard = self.heard.get(&goal.device).filter(|heard| heard.lost == 0 && heard.at_ms > since_ms);
+            let heard = self.heard.get(&goal.device).filter(|heard| heard.lost == 0 && heard.at_ms >= since_ms);
             let seen = heard.map(|heard| heard.report.seen(&self.site, goal.device)).filter(Seen::tells);
             match seen {
                 Some(seen) if !as_wanted(&self.site, goal, &seen) => {
                     let is = self.site.profile_of(goal.device).map_or_else(String::new, |p| seen.in_words(&p));
                     let name = self.site.device_name(goal.device);
                     wrong.push(format!("{name} should be {} and says that it is {is}.", goal.wish));
+                    // Everything has settled: what it says now is what it is.
+                    let site = self.site.clone();
+                    self.beliefs.saw(&site, goal.device, seen, now_ms, false);
                 }
                 Some(seen) if tells_all(goal, &seen) => confirmed.push(goal.device),
                 _ if supported.contains(&goal.device) => proved.push(goal.device),

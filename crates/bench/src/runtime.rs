@@ -4,8 +4,8 @@
 //! distance from the one before it on the same device even where that one was late; one that comes
 //! after its latest time (the list has closed) ends the run, because what follows would be wrong.
 //!
-//! Where a device tells what it is doing, a wait for it ends as soon as it says so (*closed loop*), unless
-//! a rule of the order ties the command to other devices; at the end of the interval it ends in any case. A
+//! Where a device tells what it is doing, a wait for it ends as soon as it says so (*closed loop*), once every
+//! command that the plan has before it is out; at the end of the interval it ends in any case. A
 //! device that says it is something else than it was told to be ends the run, which is then derived anew.
 
 use crate::clock::Clock;
@@ -86,6 +86,8 @@ struct Run<'a> {
     eyes: &'a dyn Eyes,
     /// How much later (or sooner) than planned each device's last command ended, in ms.
     shifts: Mutex<BTreeMap<DeviceId, i64>>,
+    /// The steps that are out, by their index.
+    out: Mutex<BTreeSet<usize>>,
 }
 
 /// Sends the steps of a plan whose time 0 is `start_ms` on the clock; gives the simulated time at
@@ -101,7 +103,7 @@ pub async fn execute(
     eyes: &dyn Eyes,
     tell: impl Fn(&Step, StepEvent) + Sync,
 ) -> Result<u64, RunError> {
-    let run = Run { plan, wires, clock, start_ms, eyes, shifts: Mutex::default() };
+    let run = Run { plan, wires, clock, start_ms, eyes, shifts: Mutex::default(), out: Mutex::default() };
     let lanes: BTreeSet<_> = plan.steps.iter().map(|step| lane(step.medium, step.device)).collect();
     let send = async |own| {
         for step in plan.steps.iter().filter(|step| lane(step.medium, step.device) == own) {
@@ -126,7 +128,8 @@ impl Run<'_> {
         let Some(since_ms) = self.waits_since(step) else { return self.clock.sleep_until(at_ms).await };
         let mut changes = self.eyes.changes();
         loop {
-            if self.eyes.settled(step.device, since_ms) || self.eyes.contradicted().is_some() {
+            let settled = self.eyes.settled(step.device, since_ms) && self.earlier_are_out(step);
+            if settled || self.eyes.contradicted().is_some() {
                 return;
             }
             tokio::select! {
@@ -138,7 +141,7 @@ impl Run<'_> {
 
     /// Since when a wait that feedback can end is under way for this step; `None` where there is none.
     fn waits_since(&self, step: &Step) -> Option<u64> {
-        if !self.plan.rules.is_empty() || step.latest_ms.is_some() {
+        if step.latest_ms.is_some() {
             return None;
         }
         let ends = |wait: &&kestrel_core::plan::Wait| {
@@ -154,6 +157,12 @@ impl Run<'_> {
                 other.device == step.device && other.start_ms >= wait.to_ms && other.start_ms < step.start_ms
             });
         (!between).then(|| later(self.start_ms + u64::from(wait.from_ms), self.shift(step.device)))
+    }
+
+    /// Has everything gone out that the plan has before this step? Then it may go sooner without changing an order.
+    fn earlier_are_out(&self, step: &Step) -> bool {
+        let out = self.out.lock().unwrap_or_else(PoisonError::into_inner);
+        self.plan.steps.iter().filter(|other| other.start_ms < step.start_ms).all(|other| out.contains(&other.index))
     }
 
     fn shift(&self, device: DeviceId) -> i64 {
@@ -186,6 +195,7 @@ impl Run<'_> {
         let planned = self.start_ms + u64::from(step.end_ms);
         let shift = i64::try_from(self.clock.now_ms()).unwrap_or(i64::MAX) - i64::try_from(planned).unwrap_or(i64::MAX);
         self.shifts.lock().unwrap_or_else(PoisonError::into_inner).insert(step.device, shift);
+        self.out.lock().unwrap_or_else(PoisonError::into_inner).insert(step.index);
         tell(step, StepEvent::Sent);
         Ok(())
     }

@@ -140,13 +140,25 @@ impl Rehearsal {
     /// The same room without sockets: drivers reach the stand-ins through pipes in memory.
     #[must_use]
     pub fn in_memory(site: Arc<Site>, room: RoomId, rate: f64) -> Self {
-        Self::build(site, room, rate, Net::pipes(), None, SEED)
+        Self::build(site, room, rate, Net::pipes(), None, SEED).fitted_soon()
     }
 
     /// The same with another chance.
     #[must_use]
     pub fn with_chance(site: Arc<Site>, room: RoomId, seed: u64) -> Self {
-        Self::build(site, room, 1.0, Net::pipes(), None, seed)
+        Self::build(site, room, 1.0, Net::pipes(), None, seed).fitted_soon()
+    }
+
+    /// Stand-ins and drivers come in the background.
+    fn fitted_soon(self) -> Self {
+        let weak = Arc::downgrade(&self.inner);
+        tokio::spawn(async move {
+            if let Some(inner) = weak.upgrade() {
+                // Where no socket can be had, the next command says so.
+                let _ = Self { inner }.wires().await;
+            }
+        });
+        self
     }
 
     fn build(site: Arc<Site>, room: RoomId, rate: f64, net: Net, broker: Option<SocketAddr>, seed: u64) -> Self {
@@ -212,13 +224,7 @@ impl Rehearsal {
         self.inner.world.refit(site.clone());
         self.mind().refit(site);
         self.touch();
-        let weak = Arc::downgrade(&self.inner);
-        tokio::spawn(async move {
-            if let Some(inner) = weak.upgrade() {
-                // Where no socket can be had, the next command says so.
-                let _ = Self { inner }.wires().await;
-            }
-        });
+        let _ = self.clone().fitted_soon();
     }
 
     /// Sets the clock's rate, kept within [`RATES`]; 0 stands still.

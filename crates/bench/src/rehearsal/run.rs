@@ -15,6 +15,9 @@ use std::collections::BTreeSet;
 use std::sync::{Arc, PoisonError};
 use tokio::sync::watch;
 
+/// How often the runtime looks whether everything has settled, in ms.
+const GLANCE_MS: u64 = 200;
+
 /// How often a run is derived anew before it is given up.
 const ANEW: u32 = 2;
 
@@ -138,7 +141,8 @@ impl Eyes for RunEyes {
         let goal = self.goals.iter().find(|goal| goal.device == device);
         // On the way the input need not be there yet; that it is on and settled is what a wait is for.
         let on_the_way = goal.map(|goal| DeviceGoal { input: None, position: None, ..goal.clone() });
-        self.inner.mind().settled(device, on_the_way.as_ref(), since_ms)
+        let now = self.inner.world.clock().now_ms();
+        self.inner.mind().settled(device, on_the_way.as_ref(), since_ms, now)
     }
 
     fn contradicted(&self) -> Option<String> {
@@ -177,7 +181,7 @@ async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start
             Ok(ready_ms) => {
                 arrive(&inner, &derived.plan, run_started_ms, ready_ms, &clock).await;
                 ask_all(&inner, &wires, &derived.plan).await;
-                let (end, wrong) = inner.mind().conclude(&derived.plan, &supported, start_ms);
+                let (end, wrong) = inner.mind().conclude(&derived.plan, &supported, start_ms, clock.now_ms());
                 if end != RunEnd::Wrong || anew == ANEW {
                     break (end, wrong);
                 }
@@ -271,14 +275,20 @@ async fn arrive(inner: &Arc<Inner>, plan: &Plan, since_ms: u64, ready_ms: u64, c
     loop {
         let all = {
             let mind = inner.mind();
-            let needed = || plan.goals.iter().filter(|goal| goal.needed || goal.position.is_some());
-            needed().next().is_some() && needed().all(|goal| mind.settled(goal.device, Some(goal), since_ms))
+            // What is always on has nothing to say about it.
+            let rests = |goal: &DeviceGoal| mind.site.automaton(goal.device).is_some_and(|machine| machine.never_off());
+            let waits =
+                |goal: &&DeviceGoal| (goal.needed && (goal.input.is_some() || !rests(goal))) || goal.position.is_some();
+            let needed = || plan.goals.iter().filter(waits);
+            needed().next().is_some()
+                && needed().all(|goal| mind.settled(goal.device, Some(goal), since_ms, clock.now_ms()))
         };
         if all {
             return;
         }
         tokio::select! {
             () = clock.sleep_until(ready_ms) => return,
+            () = clock.sleep(GLANCE_MS) => {}
             _ = changes.changed() => {}
         }
     }

@@ -108,7 +108,7 @@ pub async fn serve(own: &Standin, stream: Stream) -> io::Result<()> {
                     continue;
                 }
                 let ask = serde_json::from_str::<Ask>(&line);
-                let routine = matches!(ask, Ok(Ask::State));
+                let routine = matches!(ask, Ok(Ask::State | Ask::Follow));
                 own.heard(line.as_bytes(), routine);
                 let answer = match ask {
                     Err(error) => Err(format!("not a request: {error}")),

@@ -97,12 +97,12 @@ async fn take(
         return own.reply(write, format!("{}\r", answer.unwrap_or_else(|| "?".to_owned())).as_bytes(), true).await;
     }
     if text == "push on" {
-        own.heard(bytes, false);
+        own.heard(bytes, true);
         let can = matches!(own.profile().map(|profile| profile.feedback), Some(Feedback::Push { .. }));
         if can {
             *pushed = Some(all(own));
         }
-        return own.reply(write, if can { b"ok\r" } else { b"?\r" }, false).await;
+        return own.reply(write, if can { b"ok\r" } else { b"?\r" }, true).await;
     }
     if let Some(want) = wanted(own, text) {
         own.heard(bytes, false);

@@ -438,6 +438,14 @@ pub fn told(site: &Site, in_step: &InStep, seen: &BTreeMap<DeviceId, Seen>, curr
         rule.on && here && rule.conditions.iter().all(|condition| condition.met(site, seen.get(&condition.device)))
     };
     let mut found: Vec<Situation> = in_step.rules.iter().filter(fits).map(|rule| rule.to).collect();
+    // Where nobody knows what the room was in, it is off once everything that ever shows or sounds is.
+    let mut off = in_step.rules.iter().filter(|rule| rule.to == Situation::Off).peekable();
+    let met = |rule: &AdoptionRule| {
+        rule.on && rule.conditions.iter().all(|condition| condition.met(site, seen.get(&condition.device)))
+    };
+    if current.is_none() && off.peek().is_some() && off.all(met) {
+        found.push(Situation::Off);
+    }
     found.dedup();
     match found.as_slice() {
         [] => Told::Nothing,

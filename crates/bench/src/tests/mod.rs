@@ -289,6 +289,9 @@ async fn a_peer_that_accepts_and_is_silent_is_given_up() {
     drop(theirs);
 }
 
+mod evenings;
+mod protocols;
+
 mod learning {
     use super::*;
     use crate::handset::PressRequest;
