@@ -1,6 +1,7 @@
 //! The HTTP interface on a real database, and the command line's own rules.
 
 mod codes;
+mod evenings;
 mod kit;
 mod proofs;
 
@@ -127,6 +128,28 @@ async fn a_stale_edit_is_a_conflict_with_the_present_version() {
     404
 )]
 #[case::run_to_unknown("POST", "/api/houses/HOUSE/rooms/ROOM/rehearsal/run", r#"{"to":{"is":"unknown"}}"#, 422)]
+#[case::hand_nowhere(
+    "POST",
+    "/api/houses/HOUSE/rooms/ROOM/rehearsal/hand",
+    r#"{"does":"power","device":"HOUSE"}"#,
+    404
+)]
+#[case::strange_hand("POST", "/api/houses/HOUSE/rooms/ROOM/rehearsal/hand", r#"{"does":"dance"}"#, 422)]
+#[case::lost_too_often(
+    "POST",
+    "/api/houses/HOUSE/rooms/ROOM/rehearsal/fault",
+    r#"{"device":"HOUSE","faults":{"lost_percent":101}}"#,
+    422
+)]
+#[case::nothing_recorded("POST", "/api/houses/HOUSE/rooms/ROOM/rehearsal/keep", r#"{"name":"Evening"}"#, 422)]
+#[case::nothing_adopted("POST", "/api/houses/HOUSE/rooms/ROOM/rehearsal/complete", "", 422)]
+#[case::no_steps("POST", "/api/houses/HOUSE/rooms/ROOM/rehearsal/nudge", r#"{"device":"HOUSE","steps":0}"#, 422)]
+#[case::no_evenings(
+    "POST",
+    "/api/houses/HOUSE/rooms/ROOM/trials",
+    r#"{"evenings":0,"seed":1,"hands":true,"faults":true}"#,
+    422
+)]
 #[tokio::test]
 async fn bad_requests_are_problems_and_never_a_500(
     #[case] method: &str,

@@ -1,6 +1,19 @@
+import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
+import { client, data } from "../../api/client";
 import { put, useEdit, useHands, useRemedies } from "../../api/queries";
-import type { Cell, CellPlan, Device, Entity, Plan, Profile, Remedy, Story } from "../../api/types";
+import type {
+  Cell,
+  CellPlan,
+  Device,
+  Entity,
+  Plan,
+  Profile,
+  Remedy,
+  RoomHand,
+  Situation,
+  Story,
+} from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, seconds, spanText } from "../../ui/time";
@@ -364,6 +377,7 @@ function LossPart({ cell }: { cell: Cell }) {
 /** What the next plan does after other hands. */
 function Hands({ ends }: { ends: Ends }) {
   const { house, room } = useRoom();
+  const watch = useWatchHand(ends);
   const hands = useHands(house.house.id, room, ends);
   if (!hands.data) return <Waiting what="what other hands do" error={hands.error} />;
   const wrong = hands.data.filter((hand) => !hand.ends_right);
@@ -381,11 +395,47 @@ function Hands({ ends }: { ends: Ends }) {
             </span>
             <span>
               {deviceName(house, hand.device)}: {hand.what}; then it was {hand.left}.{" "}
-              {hand.story && <span className="text-muted">{hand.story}</span>}
+              {hand.story && <span className="text-muted">{hand.story}</span>}{" "}
+              {hand.rehearse && (
+                <button
+                  type="button"
+                  className="text-accent underline"
+                  onClick={() => watch.mutate(hand.rehearse as RoomHand)}
+                >
+                  Rehearse it
+                </button>
+              )}
             </span>
           </li>
         ))}
       </ul>
     </details>
   );
+}
+
+/** Plays what a hand does between two macros in the rehearsal room, at ten times real time, and goes there. */
+function useWatchHand(ends: Ends) {
+  const { house, room, go } = useRoom();
+  const params = { path: { house: house.house.id, room } };
+  return useMutation({
+    mutationFn: async (hand: RoomHand) => {
+      const at = (word: string): Situation => (word === "off" ? { is: "off" } : { is: "in", activity: word });
+      await data(
+        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/rate", { params, body: { rate: 10 } }),
+      );
+      await data(
+        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/play", {
+          params,
+          body: {
+            events: [
+              { at_ms: 0, is: "request", to: at(ends.from) },
+              { at_ms: 100_000, is: "hand", hand },
+              { at_ms: 115_000, is: "request", to: at(ends.to) },
+            ],
+          },
+        }),
+      );
+    },
+    onSuccess: () => go("rehearse"),
+  });
 }

@@ -1,0 +1,105 @@
+//! Evenings over HTTP: hands, rules, stories, trials, and what a stop of the server leaves.
+
+use super::{call, demo_app, house};
+use crate::guard::Allowed;
+use crate::houses::Houses;
+use crate::serve::app;
+use axum::Router;
+use axum::http::StatusCode;
+use kestrel_core::demo::{self, ids};
+use kestrel_store::testing;
+use serde_json::{Value, json};
+
+fn loft(rest: &str) -> String {
+    house(&format!("/rooms/{}{rest}", ids::chart_loft()))
+}
+
+async fn until(app: &Router, done: impl Fn(&Value) -> bool) -> Value {
+    for _ in 0..200 {
+        let (_, view) = call(app, "GET", &loft("/rehearsal"), Value::Null).await;
+        if done(&view) {
+            return view;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    panic!("it did not come to that");
+}
+
+#[tokio::test]
+async fn a_hand_is_noticed_and_the_room_adopted() {
+    let app = demo_app().await;
+    call(&app, "POST", &loft("/rehearsal/rate"), json!({"rate": 20.0})).await;
+    let to = json!({"to": {"is": "in", "activity": ids::loft_television()}});
+    let (status, _) = call(&app, "POST", &loft("/rehearsal/run"), to).await;
+    assert_eq!(status, StatusCode::OK);
+    let view = until(&app, |view| view["run"]["end"] == "ready").await;
+    assert_eq!(view["run"]["in_truth"], json!([]));
+    let hand = json!({"does": "power", "device": ids::loft_display()});
+    let (status, said) = call(&app, "POST", &loft("/rehearsal/hand"), hand).await;
+    assert_eq!((status, &said["said"]), (StatusCode::OK, &json!("off, cooling")));
+    let view = until(&app, |view| view["taken_for"]["activity"] == json!(ids::loft_music())).await;
+    let notice = view["notices"].as_array().unwrap().last().unwrap();
+    assert_eq!(notice["kind"], "adopted");
+    let (_, rules) = call(&app, "GET", &loft("/in-step"), Value::Null).await;
+    assert!(rules["rules"][0]["sentence"].as_str().unwrap().starts_with("When Loft receiver shows Stream"));
+    let (_, csv) = call(&app, "GET", &loft("/rehearsal/wire"), Value::Null).await;
+    assert!(csv.as_str().unwrap().starts_with("at_ms,direction,device,medium,meaning,bytes,heard"), "{csv}");
+}
+
+#[tokio::test]
+async fn an_evening_is_kept_with_the_house_and_played_again() {
+    let app = demo_app().await;
+    call(&app, "POST", &loft("/rehearsal/record"), Value::Null).await;
+    let hand = json!({"does": "power", "device": ids::loft_receiver()});
+    call(&app, "POST", &loft("/rehearsal/hand"), hand).await;
+    let (status, _) = call(&app, "POST", &loft("/rehearsal/keep"), json!({"name": " "})).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "and the recording goes on");
+    let (status, story) = call(&app, "POST", &loft("/rehearsal/keep"), json!({"name": "Late"})).await;
+    assert_eq!((status, &story["events"][0]["hand"]["does"]), (StatusCode::OK, &json!("power")), "{story}");
+    let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
+    let room = ids::chart_loft().to_string();
+    let kept = view["rooms"].as_array().unwrap().iter().find(|known| known["id"] == room.as_str()).unwrap();
+    assert_eq!(kept["rehearsal"]["stories"][0]["name"], "Late");
+    let (status, played) = call(&app, "POST", &loft("/stories/replay"), Value::Null).await;
+    assert_eq!((status, &played[0]["played"]["passed"]), (StatusCode::OK, &json!(true)), "{played}");
+}
+
+#[tokio::test]
+async fn trials_are_started_looked_at_and_cancelled() {
+    let app = demo_app().await;
+    let (_, none) = call(&app, "GET", &loft("/trials"), Value::Null).await;
+    assert_eq!(none, Value::Null);
+    let asked = json!({"evenings": 2000, "seed": 3, "hands": true, "faults": false});
+    let (status, view) = call(&app, "POST", &loft("/trials"), asked).await;
+    assert_eq!((status, &view["report"]), (StatusCode::OK, &Value::Null));
+    call(&app, "DELETE", &loft("/trials"), Value::Null).await;
+    for _ in 0..300 {
+        let (_, view) = call(&app, "GET", &loft("/trials"), Value::Null).await;
+        if !view["report"].is_null() {
+            assert!(view["report"]["evenings"].as_u64().unwrap() < 2000);
+            assert_eq!(view["report"]["wrong"], 0, "{view}");
+            return;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    panic!("the trials did not end");
+}
+
+/// Killed in the middle of a macro: after the restart the room is unknown, not ready, and nothing was lost.
+#[tokio::test]
+async fn after_a_kill_in_the_middle_of_a_macro_the_room_is_unknown() {
+    let (store, _) = testing::fresh().await;
+    store.add_house(&demo::marram_point()).await.unwrap();
+    let first = app(Houses::new(store.clone(), None), Allowed::new(7310, None));
+    let to = json!({"to": {"is": "in", "activity": ids::loft_film()}});
+    let (status, _) = call(&first, "POST", &loft("/rehearsal/run"), to).await;
+    assert_eq!(status, StatusCode::OK);
+    // Another server on the same database, as after a kill: the first never wrote that it was done.
+    let second = app(Houses::new(store, None), Allowed::new(7310, None));
+    let (_, view) = call(&second, "GET", &loft("/rehearsal"), Value::Null).await;
+    assert_eq!(view["taken_for"], Value::Null);
+    let notice = view["notices"][0]["text"].as_str().unwrap();
+    assert!(notice.starts_with("The server was stopped in the middle of Loft film"), "{notice}");
+    let (_, rooms) = call(&second, "GET", &house(""), Value::Null).await;
+    assert_eq!(rooms["rooms"].as_array().unwrap().len(), 7);
+}
