@@ -115,6 +115,7 @@ export type Trial = Schemas["Trial"];
 export type Twin = Schemas["Twin"];
 export type UntriedView = Schemas["UntriedView"];
 export type Wait = Schemas["Wait"];
+export type Want = Schemas["Want"];
 export type WayOn = Schemas["WayOn"];
 export type Wifi = Schemas["Wifi"];
 export type WireLine = Schemas["WireLine"];

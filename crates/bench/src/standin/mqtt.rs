@@ -36,7 +36,7 @@ pub async fn serve(own: Standin, bus: Bus) {
         (topic(own.device, "level/set"), topic(own.device, "get"), topic(own.device, "state"));
     let mut told = told(&own, "command");
     // The driver may have been there first, waiting for what is retained.
-    publish(&own, &bus, &state_topic, &told).await;
+    publish(&own, &bus, &state_topic, &told, true).await;
     loop {
         let by = tokio::select! {
             message = messages.recv() => {
@@ -50,16 +50,16 @@ pub async fn serve(own: Standin, bus: Bus) {
                     continue;
                 }
                 if message.topic == set {
-                    line(&own, Direction::Out, "level/set", &message.payload);
+                    line(&own, Direction::Out, "level/set", &message.payload, false);
                     match serde_json::from_slice::<Set>(&message.payload) {
                         Ok(asked) if asked.percent <= 100 => {
                             own.want(&Want::Level { percent: asked.percent, fade_ms: asked.fade_ms });
                         }
-                        _ => line(&own, Direction::In, "left alone", &message.payload),
+                        _ => line(&own, Direction::In, "left alone", &message.payload, false),
                     }
                 }
                 told = self::told(&own, "command");
-                publish(&own, &bus, &state_topic, &told).await;
+                publish(&own, &bus, &state_topic, &told, message.topic == get).await;
                 continue;
             }
             changed = changes.changed() => {
@@ -77,7 +77,7 @@ pub async fn serve(own: Standin, bus: Bus) {
         };
         if news(&now) != news(&told) && !own.world.with(|truth, _| truth.sim.under_way()) {
             told = now;
-            publish(&own, &bus, &state_topic, &told).await;
+            publish(&own, &bus, &state_topic, &told, false).await;
         }
     }
 }
@@ -99,23 +99,24 @@ fn told(own: &Standin, by: &str) -> Value {
     }
 }
 
-async fn publish(own: &Standin, bus: &Bus, topic: &str, told: &Value) {
+async fn publish(own: &Standin, bus: &Bus, topic: &str, told: &Value, routine: bool) {
     if !own.world.answers(own.device) {
         return;
     }
     if let Some(payload) = own.spoilt(told.to_string().as_bytes()).await {
-        line(own, Direction::In, "state", &payload);
+        line(own, Direction::In, "state", &payload, routine);
         let _ = bus.publish(topic, payload, true).await;
     }
 }
 
-fn line(own: &Standin, direction: Direction, what: &str, payload: &[u8]) {
+fn line(own: &Standin, direction: Direction, what: &str, payload: &[u8], routine: bool) {
     let meaning = format!("{what} {}", String::from_utf8_lossy(payload));
     own.world.write(Line {
         direction: Some(direction),
         device: Some(own.device),
         medium: Some(Medium::Mesh),
         meaning,
+        routine,
         ..Line::out(payload)
     });
 }

@@ -153,3 +153,131 @@ fn what_is_on_the_air_is_told_in_words() {
     assert_eq!(meaning(Medium::Ir, &press(ids::projector(), "Power on")), "nec address=50 command=2");
     assert_eq!(meaning(Medium::Rf433, &press(ids::screen(), "Up")), "ook-24 identity=369601 key=2");
 }
+
+/// What people and the mains do, and what a device has beside power and input.
+mod hands {
+    use super::*;
+    use crate::room::comfort::{CREDITS_MS, FILM_MS};
+    use crate::room::{Hand, Transport, Want};
+    use rstest::rstest;
+
+    fn loft() -> SimRoom {
+        SimRoom::new(&demo::with_disc(), ids::chart_loft(), 0.5)
+    }
+
+    fn view(room: &SimRoom, device: DeviceId) -> DeviceView {
+        room.view().into_iter().find(|view| view.device == device).unwrap()
+    }
+
+    #[test]
+    fn a_pulled_plug_stops_everything_and_a_device_comes_back_as_its_profile_says() {
+        let mut room = SimRoom::new(&demo::with_disc(), ids::boat_hall(), 0.5);
+        for device in [ids::console(), ids::receiver()] {
+            assert!(room.want(0, device, &Want::Power { on: true }).is_some());
+        }
+        room.advance(60_000);
+        assert_eq!(room.hand(60_000, &Hand::Mains { on: false }).unwrap(), "the mains are gone");
+        assert!(room.view().iter().all(|view| !view.plugged && view.power == PowerView::Off));
+        let off = room.hand(61_000, &Hand::Power { device: ids::receiver() }).unwrap();
+        assert_eq!(off, "nothing: its plug is out");
+        room.hand(62_000, &Hand::Mains { on: true });
+        // The console comes back as it was, the receiver stays off until the console wakes it over HDMI.
+        assert_eq!(view(&room, ids::console()).power, PowerView::Starting);
+        assert_eq!(view(&room, ids::receiver()).power, PowerView::Off);
+        room.advance(120_000);
+        assert_eq!(view(&room, ids::receiver()).power, PowerView::On);
+    }
+
+    #[test]
+    fn what_moves_stands_still_where_it_lost_its_plug() {
+        let mut room = SimRoom::new(&demo::with_disc(), ids::boat_hall(), 0.5);
+        room.want(0, ids::screen(), &Want::Move { down: true });
+        room.hand(11_500, &Hand::Plug { device: ids::screen(), plugged: false });
+        room.hand(20_000, &Hand::Plug { device: ids::screen(), plugged: true });
+        let screen = view(&room, ids::screen());
+        assert_eq!((screen.down_percent, screen.moving), (Some(50), None));
+    }
+
+    /// The disc player switches itself off after half an hour, but not while it plays.
+    #[test]
+    fn automatic_standby_waits_until_nothing_plays() {
+        let mut room = SimRoom::new(&demo::with_disc(), ids::boat_hall(), 0.5);
+        room.want(0, ids::disc_player(), &Want::Power { on: true });
+        room.advance(30_000);
+        room.want(30_000, ids::disc_player(), &Want::Transport { to: Transport::Playing, from_ms: None });
+        room.advance(3_000_000);
+        assert_eq!(view(&room, ids::disc_player()).power, PowerView::On);
+        room.want(3_000_000, ids::disc_player(), &Want::Transport { to: Transport::Paused, from_ms: None });
+        room.advance(5_000_000);
+        assert_eq!(view(&room, ids::disc_player()).power, PowerView::Off);
+    }
+
+    #[rstest]
+    #[case(0, false, Transport::Playing)]
+    #[case(CREDITS_MS, true, Transport::Playing)]
+    #[case(FILM_MS, false, Transport::Stopped)]
+    fn a_film_has_credits_and_an_end(#[case] at_ms: u64, #[case] credits: bool, #[case] transport: Transport) {
+        let mut room = loft();
+        room.want(0, ids::loft_streamer(), &Want::Transport { to: Transport::Playing, from_ms: None });
+        room.advance(at_ms);
+        let playing = view(&room, ids::loft_streamer()).playing.unwrap();
+        assert_eq!((playing.credits, playing.transport), (credits, transport));
+    }
+
+    #[test]
+    fn a_fade_starts_from_the_level_that_is_there() {
+        let mut room = loft();
+        let level = |room: &SimRoom| view(room, ids::loft_dimmer()).level_percent.unwrap();
+        room.hand(0, &Hand::Level { device: ids::loft_dimmer(), percent: 80 });
+        room.want(1_000, ids::loft_dimmer(), &Want::Level { percent: 0, fade_ms: 4_000 });
+        room.advance(3_000);
+        assert_eq!(level(&room), 40);
+        assert!(room.under_way());
+        room.want(3_000, ids::loft_dimmer(), &Want::Level { percent: 100, fade_ms: 2_000 });
+        room.advance(4_000);
+        assert_eq!(level(&room), 70);
+        room.advance(9_000);
+        assert_eq!((level(&room), room.under_way()), (100, false));
+    }
+
+    #[test]
+    fn a_spoken_line_returns_to_the_volume_before() {
+        let mut room = loft();
+        room.want(0, ids::loft_receiver(), &Want::Power { on: true });
+        room.advance(10_000);
+        let loud = |room: &SimRoom| view(room, ids::loft_receiver()).volume_tenths.unwrap();
+        assert_eq!(loud(&room), 300);
+        room.want(10_000, ids::loft_receiver(), &Want::Say { text: "Ten minutes".to_owned(), percent: 50 });
+        assert_eq!(loud(&room), 490);
+        // A second line while the first is spoken still returns to what was before both.
+        room.want(10_100, ids::loft_receiver(), &Want::Say { text: "Ten minutes".to_owned(), percent: 20 });
+        room.advance(20_000);
+        assert_eq!(loud(&room), 300);
+    }
+
+    #[rstest]
+    #[case::no_such_input(Want::Input { index: 9 }, "it has no such input")]
+    #[case::no_motion(Want::Move { down: true }, "it does not move")]
+    #[case::too_loud(Want::Volume { tenths: 9_999 }, "its scale ends at 98")]
+    #[case::no_player(Want::Transport { to: Transport::Playing, from_ms: None }, "it cannot do that")]
+    fn what_a_device_cannot_do_is_said(#[case] want: Want, #[case] why: &str) {
+        let mut room = loft();
+        room.want(0, ids::loft_receiver(), &Want::Power { on: true });
+        room.advance(10_000);
+        let outcome = room.want(10_000, ids::loft_receiver(), &want).unwrap();
+        assert_eq!(outcome, Outcome::Ignored { why: why.to_owned() });
+    }
+
+    /// A display behind a screen that is down gets no infrared.
+    #[test]
+    fn infrared_does_not_pass_a_screen_that_is_down() {
+        let mut site = demo::with_disc();
+        site.devices.iter_mut().find(|device| device.id == ids::projector()).unwrap().behind = Some(ids::screen());
+        let mut room = SimRoom::new(&site, ids::boat_hall(), 0.5);
+        let on = site.profile_of(ids::projector()).unwrap().functions[0].clone();
+        let sent = on.answers_to.unwrap().send_us(on.press, None);
+        assert_eq!(room.radiate(0, Medium::Ir, &sent).len(), 1);
+        room.want(1_000, ids::screen(), &Want::Move { down: true });
+        assert_eq!(room.radiate(60_000, Medium::Ir, &sent).len(), 0);
+    }
+}

@@ -1,5 +1,5 @@
 import { Plug, PlugZap, Power, RefreshCw } from "lucide-react";
-import type { Device, DeviceView, Faults, RoomHand } from "../../api/types";
+import type { Device, DeviceView, Faults, RoomHand, Want } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import type { useRehearse } from "./api";
 
@@ -120,6 +120,7 @@ export function Meddle({
             {actions.nudge.data?.held && <span className="text-caution">{actions.nudge.data.held}</span>}
           </p>
         )}
+        <Told device={device} state={state} actions={actions} />
       </fieldset>
       <fieldset>
         <legend className="font-semibold">Faults of {device.name}</legend>
@@ -185,5 +186,54 @@ function Percent({ label, value, set }: { label: string; value: number; set: (va
         ))}
       </select>
     </label>
+  );
+}
+
+const MESSAGE = "The film begins in five minutes";
+
+/** What the runtime can tell this device by name: levels, transport, a message, a spoken line. */
+function Told({
+  device,
+  state,
+  actions,
+}: {
+  device: Device;
+  state: DeviceView;
+  actions: ReturnType<typeof useRehearse>;
+}) {
+  const { house } = useRoom();
+  const { kind, talks } = profileOf(house, device);
+  const speaks = device.network?.talks ?? talks;
+  const words: [string, Want][] = [];
+  if (kind === "light")
+    for (const percent of [0, 40, 100])
+      words.push([`${percent} % in 2 s`, { want: "level", percent, fade_ms: 2000 }]);
+  if (speaks === "player")
+    words.push(
+      ["Play", { want: "transport", to: "playing" }],
+      ["Pause", { want: "transport", to: "paused" }],
+      ["Go to the credits", { want: "transport", to: "playing", from_ms: 5_220_000 }],
+    );
+  if (speaks === "http")
+    words.push([
+      state.message ? "Take the message away" : "Show a message",
+      { want: "message", text: state.message ? "" : MESSAGE },
+    ]);
+  if (speaks === "speaker") words.push(["Say a line at 40 %", { want: "say", text: MESSAGE, percent: 40 }]);
+  if (words.length === 0) return null;
+  return (
+    <p className="mt-1.5 flex flex-wrap items-center gap-1.5">
+      <span className="text-muted">By the runtime:</span>
+      {words.map(([label, want]) => (
+        <button
+          key={label}
+          type="button"
+          className="btn px-2 text-[13.5px]"
+          onClick={() => actions.want.mutate({ device: device.id, want })}
+        >
+          {label}
+        </button>
+      ))}
+    </p>
   );
 }

@@ -71,7 +71,7 @@ export function Run({ run, view, ask }: { run: RunView; view: RehearsalView; ask
       {run.offers.length > 0 && <Ways ways={run.offers} ask={ask} />}
       {end && (
         <p className="mt-1" data-testid="in-truth">
-          <span className="text-muted">In truth: </span>
+          <span className="text-muted">In truth, at its end: </span>
           {run.in_truth.length === 0 ? "everything is as it should be." : run.in_truth.join(" ")}
         </p>
       )}

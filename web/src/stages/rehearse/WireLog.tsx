@@ -100,8 +100,10 @@ export function WireLog({ view }: { view: RehearsalView }) {
                   <span aria-hidden>{DIRECTION[line.direction]}</span>
                   <span className="sr-only">{SAID[line.direction]}</span>
                 </td>
-                <td className="py-1 pr-3">{line.device ? deviceName(house, line.device) : "all"}</td>
-                <td className="py-1 pr-3">{line.medium ? mediumName(line.medium) : "–"}</td>
+                <td className="py-1 pr-3 whitespace-nowrap">
+                  {line.device ? deviceName(house, line.device) : "all"}
+                </td>
+                <td className="py-1 pr-3 whitespace-nowrap">{line.medium ? mediumName(line.medium) : "–"}</td>
                 <td className="max-w-[28rem] py-1 pr-3 font-mono text-[13px] break-words" title={line.bytes}>
                   {line.meaning}
                 </td>

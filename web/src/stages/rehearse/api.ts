@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
 import { accept } from "../../api/queries";
-import type { Faults, RoomHand, Situation, StoryEvent, TrialRequest } from "../../api/types";
+import type { Faults, RoomHand, Situation, StoryEvent, TrialRequest, Want } from "../../api/types";
 import { useRoom } from "../../shell/context";
 
 /** The path of the room that is open. */
@@ -53,13 +53,17 @@ export function useRehearse() {
     mutationFn: (body: { device: string; steps: number }) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/nudge", { params, body })),
   });
+  const want = useMutation({
+    mutationFn: (body: { device: string; want: Want }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/want", { params, body })),
+  });
   const play = useMutation({
     mutationFn: (events: StoryEvent[]) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/play", { params, body: { events } })),
   });
-  const all = [run, stop, reset, rate, step, complete, record, hand, fault, restart, nudge, play];
+  const all = [run, stop, reset, rate, step, complete, record, hand, fault, restart, nudge, want, play];
   const trouble = all.map((one) => one.error).find((error) => error !== null);
-  return { run, rate, step, stop, reset, complete, record, hand, fault, restart, nudge, play, trouble };
+  return { run, rate, step, stop, reset, complete, record, hand, fault, restart, nudge, want, play, trouble };
 }
 
 /** How the room stays in step: rules, gaps, findings. Read again after every edit. */
