@@ -1,5 +1,6 @@
 //! How much faster than real time an evening is played, and what one more look at a room costs. Figures and bounds:
 //! docs/PERFORMANCE.md.
+#![allow(missing_docs, clippy::unwrap_used, reason = "a benchmark")]
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use kestrel_bench::Rehearsal;

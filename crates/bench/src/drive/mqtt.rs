@@ -8,6 +8,7 @@ use crate::standin::mqtt::Set;
 use kestrel_core::id::DeviceId;
 use kestrel_core::room::Want;
 use serde::Deserialize;
+use std::sync::atomic::{AtomicU64, Ordering};
 use tokio::sync::broadcast;
 use tokio::sync::broadcast::error::RecvError;
 
@@ -17,6 +18,9 @@ pub struct Mqtt {
     device: DeviceId,
     clock: Clock,
     reports: broadcast::Sender<Report>,
+    /// Answers, by the number of the question.
+    answers: broadcast::Sender<(u64, Report)>,
+    next: AtomicU64,
     pump: tokio::task::JoinHandle<()>,
 }
 
@@ -32,6 +36,8 @@ struct State {
     tripped: Option<bool>,
     on: Option<bool>,
     down: Option<bool>,
+    /// The number of the question that this answers.
+    answers: Option<u64>,
 }
 
 impl Mqtt {
@@ -39,7 +45,9 @@ impl Mqtt {
     #[must_use]
     pub fn new(bus: Bus, device: DeviceId, clock: &Clock) -> Self {
         let reports = broadcast::channel(64).0;
-        let (mut messages, tell, own) = (bus.listen(), reports.clone(), topic(device, "state"));
+        let answers = broadcast::channel(64).0;
+        let (mut messages, tell, answer, own) =
+            (bus.listen(), reports.clone(), answers.clone(), topic(device, "state"));
         let pump = tokio::spawn(async move {
             loop {
                 match messages.recv().await {
@@ -53,6 +61,9 @@ impl Mqtt {
                                 down_percent: state.down.map(|down| if down { 100 } else { 0 }),
                                 ..Report::default()
                             };
+                            if let Some(number) = state.answers {
+                                let _ = answer.send((number, report.clone()));
+                            }
                             let _ = tell.send(report);
                         }
                     }
@@ -61,7 +72,7 @@ impl Mqtt {
                 }
             }
         });
-        Self { bus, device, clock: clock.clone(), reports, pump }
+        Self { bus, device, clock: clock.clone(), reports, answers, next: AtomicU64::new(1), pump }
     }
 
     /// What it tells by itself.
@@ -78,9 +89,10 @@ impl Mqtt {
         let Want::Level { percent, fade_ms } = want else {
             return Err(DriverError::NoWay("this device knows levels alone".to_owned()));
         };
-        let set = Set { percent: *percent, fade_ms: *fade_ms };
+        let id = self.next.fetch_add(1, Ordering::Relaxed);
+        let set = Set { percent: *percent, fade_ms: *fade_ms, id: Some(id) };
         let payload = serde_json::to_vec(&set).map_err(|error| DriverError::NoWay(error.to_string()))?;
-        self.ask("level/set", payload).await.map(|_| ())
+        self.ask("level/set", id, payload).await.map(|_| ())
     }
 
     /// Asks what it is doing.
@@ -88,16 +100,27 @@ impl Mqtt {
     /// # Errors
     /// Where nothing comes back.
     pub async fn poll(&self) -> Result<Report, DriverError> {
-        self.ask("get", vec![]).await
+        let id = self.next.fetch_add(1, Ordering::Relaxed);
+        self.ask("get", id, format!("{{\"id\":{id}}}").into_bytes()).await
     }
 
-    async fn ask(&self, what: &str, payload: Vec<u8>) -> Result<Report, DriverError> {
-        let mut reports = self.reports.subscribe();
+    /// Publishes, and waits for the state that answers it; states of before and of others are let pass.
+    async fn ask(&self, what: &str, id: u64, payload: Vec<u8>) -> Result<Report, DriverError> {
+        let mut answers = self.answers.subscribe();
         let sent = self.bus.publish(&topic(self.device, what), payload, false).await;
         sent.map_err(|error| DriverError::NoWay(error.to_string()))?;
+        let answered = async {
+            loop {
+                match answers.recv().await {
+                    Ok((number, report)) if number == id => return Ok(report),
+                    Ok(_) | Err(RecvError::Lagged(_)) => {}
+                    Err(RecvError::Closed) => return Err(DriverError::DeviceClosed),
+                }
+            }
+        };
         tokio::select! {
             biased;
-            report = reports.recv() => report.map_err(|_| DriverError::DeviceClosed),
+            report = answered => report,
             () = self.clock.patience(PATIENCE_MS, LEAST) => Err(DriverError::DeviceSilent(PATIENCE_MS / 1000)),
         }
     }

@@ -2,12 +2,13 @@
 //!
 //! | topic | who publishes it | payload |
 //! | --- | --- | --- |
-//! | `level/set` | the driver | `{"percent": 40, "fade_ms": 2000}` |
-//! | `get` | the driver | empty: asks for the state |
+//! | `level/set` | the driver | `{"percent": 40, "fade_ms": 2000, "id": 7}` |
+//! | `get` | the driver | `{"id": 8}`: asks for the state |
 //! | `state` | the device, retained | `{"level_percent": 40, "by": "wall"}` (`command`), `{"tripped": true}`; of a sensor that was added to a device `{"on": true}` or `{"down": true}` |
 //!
-//! A press on the wall is reported like any other change, with `"by": "wall"`. A payload that makes no sense
-//! is left alone; the device says what it is instead.
+//! The state that answers a question or a command carries its number: `"answers": 7`. A press on the wall is reported
+//! like any other change, with `"by": "wall"`. A payload that makes no sense is left alone; the device says what it is
+//! instead.
 
 use super::Standin;
 use crate::bus::{Bus, topic};
@@ -26,6 +27,9 @@ pub struct Set {
     /// How long the fade takes, in ms.
     #[serde(default)]
     pub fade_ms: u32,
+    /// Comes back in the state that answers it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub id: Option<u64>,
 }
 
 /// Serves one device until the task is aborted.
@@ -59,7 +63,12 @@ pub async fn serve(own: Standin, bus: Bus) {
                     }
                 }
                 told = self::told(&own, "command");
-                publish(&own, &bus, &state_topic, &told, message.topic == get).await;
+                let mut answer = told.clone();
+                let asked = serde_json::from_slice::<Value>(&message.payload).unwrap_or_default();
+                if let Some(id) = asked["id"].as_u64() {
+                    answer["answers"] = id.into();
+                }
+                publish(&own, &bus, &state_topic, &answer, message.topic == get).await;
                 continue;
             }
             changed = changes.changed() => {
