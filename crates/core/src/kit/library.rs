@@ -28,7 +28,9 @@ pub fn code_sets() -> Vec<CodeSet> {
                     Some(SetKey { name: function.name.clone(), press: function.press, body })
                 })
                 .collect();
-            (!keys.is_empty()).then(|| CodeSet {
+            // Where every command goes over the network there is nothing to find out by trying.
+            let tried = keys.iter().any(|key| key.body.medium().learnable());
+            tried.then(|| CodeSet {
                 id: CodeSetId(Uuid::from_u128(0x6b64_0000_0000_7000_8000_0200_0000_0000 | number)),
                 name: format!("{} {}", model.maker, model.model),
                 kind: Some(model.kind),
