@@ -191,6 +191,8 @@ pub struct Mind {
     chain: BTreeSet<ActivityId>,
     /// When each device was last told something, in ms.
     told_ms: BTreeMap<DeviceId, u64>,
+    /// Commands that are on their way: where a run is cut off, nobody knows whether they arrive.
+    on_the_way: BTreeMap<DeviceId, FunctionId>,
 }
 
 /// What follows from an observation.
@@ -221,6 +223,7 @@ impl Mind {
             contradicted: None,
             chain: BTreeSet::new(),
             told_ms: BTreeMap::new(),
+            on_the_way: BTreeMap::new(),
         }
     }
 
@@ -351,12 +354,21 @@ impl Mind {
     pub fn sent(&mut self, device: DeviceId, function: FunctionId, now_ms: u64) {
         let site = self.site.clone();
         self.told_ms.insert(device, now_ms);
+        self.on_the_way.remove(&device);
         self.beliefs.sent(&site, self.room, device, function, now_ms);
     }
 
     /// A command is on its way to a device.
-    pub fn telling(&mut self, device: DeviceId, now_ms: u64) {
+    pub fn telling(&mut self, device: DeviceId, function: FunctionId, now_ms: u64) {
         self.told_ms.insert(device, now_ms);
+        self.on_the_way.insert(device, function);
+    }
+
+    /// A command may have arrived or not.
+    pub fn perhaps_sent(&mut self, device: DeviceId, function: FunctionId, now_ms: u64) {
+        let site = self.site.clone();
+        self.on_the_way.remove(&device);
+        self.beliefs.perhaps_sent(&site, self.room, device, function, now_ms);
     }
 
     /// May what a device tells now still be of before our last command?
@@ -380,6 +392,9 @@ impl Mind {
             step.state = StepState::Dropped;
         }
         let to = run.to;
+        for (device, function) in std::mem::take(&mut self.on_the_way) {
+            self.perhaps_sent(device, function, now_ms);
+        }
         self.taken_for = match end {
             RunEnd::Ready | RunEnd::Sent => Some(to),
             RunEnd::Wrong | RunEnd::Failed | RunEnd::Stopped => None,

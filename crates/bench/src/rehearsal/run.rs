@@ -244,7 +244,6 @@ fn derive_anew(inner: &Arc<Inner>, number: u64, to: Situation, now_ms: u64, why:
 async fn send_all(inner: &Arc<Inner>, wires: &Wires, plan: &Plan, start_ms: u64, number: u64) -> Result<u64, RunError> {
     let clock = inner.world.clock();
     let eyes = RunEyes { inner: inner.clone(), goals: plan.goals.clone() };
-    let room = inner.world.room();
     let tell = |step: &kestrel_core::plan::Step, event: StepEvent| {
         let mut mind = inner.mind();
         let now = clock.now_ms();
@@ -255,11 +254,8 @@ async fn send_all(inner: &Arc<Inner>, wires: &Wires, plan: &Plan, start_ms: u64,
         };
         match event {
             StepEvent::Sent => mind.sent(step.device, step.function, now),
-            StepEvent::Failed(_) if step.code.is_some() => {
-                let site = mind.site.clone();
-                mind.beliefs.perhaps_sent(&site, room, step.device, step.function, now);
-            }
-            StepEvent::Sending => mind.telling(step.device, now),
+            StepEvent::Failed(_) if step.code.is_some() => mind.perhaps_sent(step.device, step.function, now),
+            StepEvent::Sending => mind.telling(step.device, step.function, now),
             StepEvent::Failed(_) => {}
         }
         mind.step(number, plan.steps.len(), step.index, state);

@@ -125,6 +125,30 @@ async fn a_gateway_that_loses_its_plug_is_an_honest_failure() {
     arrived(&brought_to(&rehearsal, Situation::Off).await);
 }
 
+/// A run that is stopped while a command is on its way: the gateway may still send it, so both is believed.
+#[tokio::test(start_paused = true)]
+async fn a_command_that_was_on_its_way_when_the_run_was_stopped_may_have_arrived() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::tidy_cabin(), 1.0);
+    rehearsal.set_faults(demo_gateway(), Faults { silent: true, ..Faults::default() }).unwrap();
+    let cartoons = whole().activities.iter().find(|activity| activity.room == ids::tidy_cabin()).unwrap().id;
+    rehearsal.run(Situation::In { activity: cartoons }).await.unwrap();
+    rehearsal.clock().sleep(1_500).await;
+    rehearsal.stop().await.unwrap();
+    let view = rehearsal.view();
+    let display = whole().devices.iter().find(|device| device.name == "Tidy display").unwrap().id;
+    let belief = view.beliefs.iter().find(|belief| belief.device == display).unwrap();
+    assert!(belief.text.starts_with("on or off"), "{}", belief.text);
+    // The gateway is well again, and sends what it kept: that is no surprise.
+    rehearsal.set_faults(demo_gateway(), Faults::default()).unwrap();
+    rehearsal.clock().sleep(20_000).await;
+    let belief = rehearsal.view().beliefs.into_iter().find(|belief| belief.device == display).unwrap();
+    assert!(!belief.differs, "{belief:?}");
+}
+
+fn demo_gateway() -> DeviceId {
+    whole().devices.iter().find(|device| device.name == "Tidy gateway").unwrap().id
+}
+
 /// Feedback that contradicts what was sent ends the plan, which is derived anew: a lost frame is made good.
 #[tokio::test(start_paused = true)]
 async fn a_lost_command_is_noticed_and_made_good() {
