@@ -1,6 +1,7 @@
 //! Evenings in the rehearsal room: hands, faults, what the room is taken for, stories, and trials at random.
 
 use super::proofs::worked_out;
+use super::rehearsals::noted;
 use super::{csv_file, who};
 use crate::houses::{Houses, Trial, no_room};
 use crate::problem::{Body, Path, Problem};
@@ -121,7 +122,10 @@ pub async fn complete(
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<RehearsalView>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
-    rehearsal.complete().await?;
+    match rehearsal.taken_for() {
+        Some(to) => noted(&houses, room, &rehearsal, to, rehearsal.complete()).await?,
+        None => rehearsal.complete().await?,
+    }
     Ok(Json(rehearsal.view()))
 }
 

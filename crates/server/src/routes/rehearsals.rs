@@ -6,6 +6,7 @@ use axum::Json;
 use axum::extract::State;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures::{Stream, StreamExt};
+use kestrel_bench::rehearsal::RehearsalError;
 use kestrel_bench::{Rehearsal, RehearsalView};
 use kestrel_core::id::{DeviceId, FunctionId, HouseId, RoomId};
 use kestrel_core::plan::Situation;
@@ -120,14 +121,25 @@ pub async fn run(
         let status = axum::http::StatusCode::UNPROCESSABLE_ENTITY;
         return Err(Problem::new(status, "refused", "A macro cannot lead to “unknown”. Choose an activity or off."));
     }
-    let site = rehearsal.world().site();
-    houses.store().run_began(room, &kestrel_core::prove::name(&site, request.to)).await?;
-    if let Err(error) = rehearsal.run(request.to).await {
+    noted(&houses, room, &rehearsal, request.to, rehearsal.run(request.to)).await?;
+    Ok(Json(rehearsal.view()))
+}
+
+/// Starts a macro that leads to `to`, with a note in the database until it has ended.
+pub(super) async fn noted(
+    houses: &Houses,
+    room: RoomId,
+    rehearsal: &Rehearsal,
+    to: Situation,
+    start: impl Future<Output = Result<(), RehearsalError>>,
+) -> Result<(), Problem> {
+    houses.store().run_began(room, &kestrel_core::prove::name(&rehearsal.world().site(), to)).await?;
+    if let Err(error) = start.await {
         houses.store().run_ended(room).await?;
         return Err(error.into());
     }
-    tokio::spawn(until_it_ends(houses, room, rehearsal.clone()));
-    Ok(Json(rehearsal.view()))
+    tokio::spawn(until_it_ends(houses.clone(), room, rehearsal.clone()));
+    Ok(())
 }
 
 /// Keeps the note that a macro is under way until none is.
