@@ -4,7 +4,7 @@ use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed::{self, Timed, Window};
 use kestrel_core::device::{Effect, Letter, Standing};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
-use kestrel_core::plan::{Situation, Start, goal};
+use kestrel_core::plan::Start;
 use kestrel_core::room::{DeviceView, PowerView};
 use kestrel_core::site::Site;
 use serde::Serialize;
@@ -50,35 +50,24 @@ pub struct BeliefView {
 }
 
 impl Beliefs {
-    /// As room-off leaves the room.
+    /// What may be believed of a room where it is handed over.
     #[must_use]
-    pub fn off(site: &Site, room: RoomId) -> Self {
-        let start = goal::start(site, room, Situation::Off);
-        let states = start.into_iter().map(|(device, belief)| (device, (0, belief))).collect();
-        let mut off = Self { states, ..Self::default() };
-        off.follow(site, room);
-        off
+    pub fn handed(known: Start) -> Self {
+        Self::at(0, known)
+    }
+
+    /// The same at a later moment.
+    #[must_use]
+    pub fn at(now_ms: u64, known: Start) -> Self {
+        let how = known.keys().map(|&device| (device, (How::Assumed, now_ms))).collect();
+        let states = known.into_iter().map(|(device, belief)| (device, (now_ms, belief))).collect();
+        Self { states, how, ..Self::default() }
     }
 
     /// Nobody knows anything.
     #[must_use]
     pub fn unknown() -> Self {
         Self::default()
-    }
-
-    /// What follows another device's power is off where that is.
-    fn follow(&mut self, site: &Site, room: RoomId) {
-        for group in kestrel_core::plan::couple::groups(site, room).iter().filter(|group| !group.links.is_empty()) {
-            for link in &group.links {
-                let kestrel_core::device::group::Deed::Follow(_) = link.deed else { continue };
-                let (from, to) = (group.members[link.from].0, group.members[link.to].0);
-                let powers: BTreeSet<bool> =
-                    self.states.get(&from).into_iter().flat_map(|(_, states)| states).map(|s| s.state.on).collect();
-                if let Some((_, states)) = self.states.get_mut(&to) {
-                    states.retain(|timed| powers.contains(&timed.state.on));
-                }
-            }
-        }
     }
 
     /// Takes over an edited house: devices that are new or have another profile may be in any state.
@@ -250,6 +239,12 @@ impl Beliefs {
                 states.iter().flat_map(|timed| timed::elapse(&automaton, timed, passed)).collect()
             }
         }
+    }
+
+    /// Has it told this itself?
+    #[must_use]
+    pub fn is_seen(&self, device: DeviceId) -> bool {
+        self.how.get(&device).is_some_and(|(how, _)| *how == How::Seen)
     }
 
     /// What a plan that starts now may start from.

@@ -6,9 +6,11 @@ use crate::drive::Report;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
 use kestrel_core::device::Feedback;
 use kestrel_core::device::look::Seen;
+use kestrel_core::device::timed;
 use kestrel_core::id::{ActivityId, DeviceId, FunctionId, RoomId};
-use kestrel_core::plan::goal::DeviceGoal;
-use kestrel_core::plan::{Derived, Plan, Situation, derived_from, seconds};
+use kestrel_core::plan::goal::{DeviceGoal, interests};
+use kestrel_core::plan::order::Policy;
+use kestrel_core::plan::{Derived, Plan, Situation, Start, derived_from, seconds};
 use kestrel_core::prove::name;
 use kestrel_core::site::Site;
 use serde::Serialize;
@@ -205,11 +207,11 @@ pub enum Consequence {
 }
 
 impl Mind {
-    /// A room that is off, as it is handed over.
+    /// A room that is off, as it is handed over, with what may be believed of it.
     #[must_use]
-    pub fn new(site: Arc<Site>, room: RoomId) -> Self {
+    pub fn new(site: Arc<Site>, room: RoomId, known: Start) -> Self {
         Self {
-            beliefs: Beliefs::off(&site, room),
+            beliefs: Beliefs::handed(known),
             in_step: adopt::in_step(&site, room),
             site,
             room,
@@ -232,6 +234,14 @@ impl Mind {
         self.beliefs = Beliefs::unknown();
         self.taken_for = None;
         self.note(now_ms, NoticeKind::Lost, why.to_owned(), vec![]);
+    }
+
+    /// The room is found in something.
+    pub fn found(&mut self, now_ms: u64, taken_for: Situation, known: Start) {
+        self.beliefs = Beliefs::at(now_ms, known);
+        self.taken_for = (taken_for != Situation::Unknown).then_some(taken_for);
+        self.heard.clear();
+        self.told_ms.clear();
     }
 
     /// Takes over an edited house.
@@ -270,10 +280,39 @@ impl Mind {
         self.note(at_ms, NoticeKind::Held, text, vec![]);
     }
 
-    /// The plan that leads from what is believed now.
+    /// The plan that leads from what is believed now. Where the policy of the room is the safe one, only what
+    /// devices told themselves is believed, as long as there is such a plan.
     #[must_use]
     pub fn derive(&self, now_ms: u64, to: Situation) -> Derived {
-        derived_from(&self.site, self.room, &self.beliefs.start(&self.site, now_ms), to)
+        let mut start = self.beliefs.start(&self.site, now_ms);
+        if self.site.room(self.room).is_some_and(|room| room.plans.policy == Policy::Safe) {
+            let seen = self.seen();
+            let mut safe = start.clone();
+            let interests = interests(&self.site, self.room);
+            for device in self.site.devices_in(self.room).map(|device| device.id) {
+                let told = seen.get(&device).is_some_and(Seen::tells) && self.beliefs.is_seen(device);
+                if let Some(machine) = self.site.automaton(device).filter(|_| !told) {
+                    let interest = interests.get(&device).copied().unwrap_or_default();
+                    safe.insert(device, timed::anything(&machine, &interest).into_iter().collect());
+                }
+            }
+            let derived = derived_from(&self.site, self.room, &safe, to);
+            if derived.plan.runnable {
+                return derived;
+            }
+            // What no sequence can bring there from everything starts from what is believed.
+            for finding in derived.plan.findings {
+                if let Some((device, states)) = finding.place.device.and_then(|device| start.remove_entry(&device)) {
+                    safe.insert(device, states);
+                }
+            }
+            let derived = derived_from(&self.site, self.room, &safe, to);
+            if derived.plan.runnable {
+                return derived;
+            }
+            start = self.beliefs.start(&self.site, now_ms);
+        }
+        derived_from(&self.site, self.room, &start, to)
     }
 
     /// What could be done from here: these situations, the shortest way first.

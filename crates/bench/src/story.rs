@@ -4,7 +4,8 @@ use crate::mind::{Notice, RunView};
 use crate::rehearsal::{Rehearsal, RehearsalError};
 use crate::world::WireLine;
 use kestrel_core::id::RoomId;
-use kestrel_core::plan::Situation;
+use kestrel_core::plan::{Situation, goal};
+use kestrel_core::prove::{Analysis, Handed, handed};
 use kestrel_core::room::DeviceView;
 use kestrel_core::site::Site;
 use kestrel_core::story::{Deed, Story, StoryEvent, differences};
@@ -53,6 +54,10 @@ impl Rehearsal {
             Deed::Hand { hand } => self.hand(hand).map(|_| ()),
             Deed::Fault { device, faults } => self.set_faults(*device, *faults),
             Deed::Restart { device } => self.restart(*device),
+            Deed::Stand { devices, taken_for, pace_percent } => {
+                self.stand(devices, *taken_for, *pace_percent).await;
+                Ok(())
+            }
         }
     }
 
@@ -77,8 +82,9 @@ pub(crate) async fn evening(
     seed: u64,
     events: &[StoryEvent],
     length_ms: u64,
+    handed: &Handed,
 ) -> Evening {
-    let rehearsal = Rehearsal::with_chance(site, room, seed);
+    let rehearsal = Rehearsal::with_chance(site, room, seed, handed);
     let refused = rehearsal.play(events).await;
     rehearsal.clock().sleep_until(length_ms).await;
     Evening { rehearsal, refused }
@@ -99,9 +105,10 @@ pub fn on_simulated_clock<T>(work: impl Future<Output = T>) -> std::io::Result<T
 /// Where the system refuses.
 pub fn replay(site: Arc<Site>, room: RoomId, story: &Story) -> std::io::Result<Played> {
     let started = Instant::now();
+    let off = handed(&site, room, Situation::Off);
     on_simulated_clock(async {
         let Evening { rehearsal, refused } =
-            evening(site.clone(), room, story.seed, &story.events, story.length_ms).await;
+            evening(site.clone(), room, story.seed, &story.events, story.length_ms, &off).await;
         let view = rehearsal.view();
         let differences = differences(&site, story, &view.devices, view.taken_for);
         Played {
@@ -122,4 +129,78 @@ pub fn replay(site: Arc<Site>, room: RoomId, story: &Story) -> std::io::Result<P
 pub fn ends_here(rehearsal: &Rehearsal) -> (Vec<kestrel_core::story::End>, Option<Situation>) {
     let views: Vec<DeviceView> = rehearsal.world().with(|truth, _| truth.sim.view());
     (kestrel_core::story::ends(&rehearsal.world().site(), &views), rehearsal.taken_for())
+}
+
+/// A counterexample of the proof, as an evening.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Counterexample {
+    /// In one sentence.
+    pub headline: String,
+    /// How the room is found, and the request.
+    pub events: Vec<StoryEvent>,
+    /// How long the evening is, in ms.
+    pub length_ms: u64,
+    /// Where the room is otherwise than it should be when it is played; empty where the runtime did better than the
+    /// plan that was proved, because a device told it what it is.
+    pub ends_wrong: Vec<String>,
+}
+
+/// Where in their intervals durations are tried, in %.
+const PACES: [u8; 5] = [80, 100, 0, 50, 20];
+
+/// How long a room is watched after a plan is over, in ms.
+const AFTER_MS: u64 = 90_000;
+
+/// The counterexample of a cell of the switch matrix as an evening, at a pace at which it ends wrong, where there is
+/// one; blocks. `None` where the cell has none.
+///
+/// # Errors
+/// Where the system refuses.
+pub fn counterexample(
+    site: &Arc<Site>,
+    room: RoomId,
+    from: Situation,
+    to: Situation,
+) -> std::io::Result<Option<Counterexample>> {
+    let found = Analysis::of(site, room).cell_plan(from, to);
+    let Some(told) = found.cell.story else { return Ok(None) };
+    let length_ms = u64::from(found.plan.end_ms.max(found.plan.ready_ms)) + AFTER_MS;
+    let mut first = None;
+    for pace_percent in PACES {
+        let stand = Deed::Stand { devices: told.stands.clone(), taken_for: from, pace_percent };
+        let events =
+            vec![StoryEvent { at_ms: 0, deed: stand }, StoryEvent { at_ms: REQUEST_MS, deed: Deed::Request { to } }];
+        let ends_wrong = tried(site, room, &events, to, length_ms)?;
+        let wrong = !ends_wrong.is_empty();
+        let example = Counterexample { headline: told.headline.clone(), events, length_ms, ends_wrong };
+        if wrong {
+            return Ok(Some(example));
+        }
+        first.get_or_insert(example);
+    }
+    Ok(first)
+}
+
+/// When the request of a counterexample comes, in ms: at once, so that what is under way is still under way.
+const REQUEST_MS: u64 = 1;
+
+/// Where a room is not as `to` wants it at the end of an evening.
+///
+/// # Errors
+/// Where the system refuses.
+pub(crate) fn tried(
+    site: &Arc<Site>,
+    room: RoomId,
+    events: &[StoryEvent],
+    to: Situation,
+    length_ms: u64,
+) -> std::io::Result<Vec<String>> {
+    let off = handed(site, room, Situation::Off);
+    on_simulated_clock(async {
+        let Evening { rehearsal, refused } = evening(site.clone(), room, 1, events, length_ms, &off).await;
+        let goals = goal::goals(site, room, to).devices;
+        let mut wrong = rehearsal.world().with(|truth, _| truth.sim.differences(&goals));
+        wrong.extend(refused);
+        wrong
+    })
 }

@@ -12,6 +12,7 @@ use crate::world::Chance;
 use kestrel_core::device::DeviceKind;
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::plan::{Situation, goal};
+use kestrel_core::prove::handed;
 use kestrel_core::room::Hand;
 use kestrel_core::site::Site;
 use kestrel_core::story::{Deed, Faults, Story, StoryEvent, ends};
@@ -179,6 +180,7 @@ pub fn run(site: &Arc<Site>, room: RoomId, asked: &TrialRequest, progress: &Prog
         simulated_ms: 0,
         took_ms: 0,
     };
+    let off = handed(site, room, Situation::Off);
     for number in 0..asked.evenings.min(EVENINGS_MAX) {
         if progress.cancelled.load(Ordering::Relaxed) {
             break;
@@ -186,7 +188,7 @@ pub fn run(site: &Arc<Site>, room: RoomId, asked: &TrialRequest, progress: &Prog
         let seed = asked.seed.wrapping_add(u64::from(number));
         let (events, length_ms) = make_up(site, room, seed, asked);
         let (what, ends, taken_for, run) = on_simulated_clock(async {
-            let Evening { rehearsal, .. } = evening(site.clone(), room, seed, &events, length_ms).await;
+            let Evening { rehearsal, .. } = evening(site.clone(), room, seed, &events, length_ms, &off).await;
             let view = rehearsal.view();
             (wrong_at_end(site, room, &rehearsal), ends(site, &view.devices), view.taken_for, view.run)
         })?;

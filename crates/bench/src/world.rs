@@ -7,7 +7,7 @@ use kestrel_core::device::Medium;
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::room::{DeviceView, Hand, Heard, Outcome, SimRoom, Want, meaning};
 use kestrel_core::site::Site;
-use kestrel_core::story::Faults;
+use kestrel_core::story::{Faults, Stand};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
@@ -347,6 +347,12 @@ impl World {
             truth.sim.refit(&site, self.inner.room, PACE);
             truth.site = site;
         });
+        self.touch();
+    }
+
+    /// The room is found like this.
+    pub fn stand(&self, stands: &[Stand], pace: f64) {
+        self.with(|truth, now| truth.sim.stand(now, &truth.site, stands, pace));
         self.touch();
     }
 

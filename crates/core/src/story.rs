@@ -1,7 +1,7 @@
 //! An evening in a room, as it was recorded: what was asked for, what hands did, what was broken, and how it
 //! ended. Played again after an edit it is a test of the house.
 
-use crate::device::Selection;
+use crate::device::{Effect, Profile, Selection, Standing, State, Timed, Window};
 use crate::id::{DeviceId, InputId, StoryId};
 use crate::plan::Situation;
 use crate::room::{DeviceView, Hand, PowerView};
@@ -68,6 +68,95 @@ pub enum Deed {
         /// Which.
         device: DeviceId,
     },
+    /// The room is found like this, and taken for something: where a counterexample of the proof starts.
+    Stand {
+        /// How its devices stand; those that are left out stay as they are.
+        devices: Vec<Stand>,
+        /// What the runtime takes it for.
+        taken_for: Situation,
+        /// Where in their intervals the durations lie from now on, in %.
+        pace_percent: u8,
+    },
+}
+
+/// How a device is found.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Stand {
+    /// The device.
+    pub device: DeviceId,
+    /// On?
+    pub on: bool,
+    /// Its input; the one to come back to, while it is off.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub input: Option<InputId>,
+    /// The marked entry of its list, while that is open.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub marked: Option<InputId>,
+    /// The entry at which its list opens, where it opens at the last one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub last: Option<InputId>,
+    /// Where it stands or travels to, where it moves.
+    #[serde(default)]
+    pub position: Standing,
+    /// Is its sound off?
+    #[serde(default)]
+    pub muted: bool,
+    /// The value of each setting.
+    #[serde(default)]
+    pub settings: [u8; 4],
+    /// What it runs or receives, counted from 1; 0 is anything else.
+    #[serde(default)]
+    pub app: u8,
+    /// What is under way.
+    #[serde(default)]
+    pub doing: Effect,
+    /// How long that still takes, or its list stays open: from and to, in ms.
+    #[serde(default)]
+    pub left_ms: (u32, u32),
+}
+
+impl Stand {
+    /// A state as it can be set up in a rehearsal room.
+    #[must_use]
+    pub fn of(profile: &Profile, device: DeviceId, timed: &Timed) -> Self {
+        let input = |index: u8| profile.inputs.get(usize::from(index)).map(|input| input.id);
+        let state = timed.state;
+        let left = if state.cursor.is_some() { timed.closes } else { timed.busy };
+        Self {
+            device,
+            on: state.on,
+            input: input(state.input),
+            marked: state.cursor.and_then(input),
+            last: input(state.last),
+            position: state.position,
+            muted: state.muted,
+            settings: state.modes,
+            app: state.app,
+            doing: timed.effect,
+            left_ms: (left.lo_ms, left.hi_ms),
+        }
+    }
+
+    /// The same as a state of the machine; inputs that are gone become the first.
+    #[must_use]
+    pub fn timed(&self, profile: &Profile) -> Timed {
+        let index = |input: Option<InputId>| {
+            input.and_then(|input| profile.input_index(input)).and_then(|index| u8::try_from(index).ok())
+        };
+        let state = State {
+            on: self.on,
+            input: index(self.input).unwrap_or(0),
+            cursor: index(self.marked),
+            last: index(self.last).unwrap_or(0),
+            position: self.position,
+            muted: self.muted,
+            modes: self.settings,
+            app: self.app,
+        };
+        let left = Window { lo_ms: self.left_ms.0.min(self.left_ms.1), hi_ms: self.left_ms.1 };
+        let (busy, closes) = if self.marked.is_some() { (Window::default(), left) } else { (left, Window::default()) };
+        Timed { state, effect: self.doing, busy, closes, ..Timed::default() }
+    }
 }
 
 /// A deed and its time.

@@ -20,13 +20,14 @@ use crate::handset::Handsets;
 use crate::mind::{Consequence, Mind};
 use crate::net::Net;
 use crate::wires::Wires;
-use crate::world::{World, hand_words};
+use crate::world::{PACE, World, hand_words};
 use fit::Fitted;
 use kestrel_core::id::RoomId;
 use kestrel_core::plan::Situation;
+use kestrel_core::prove::{Handed, handed};
 use kestrel_core::room::Hand;
 use kestrel_core::site::Site;
-use kestrel_core::story::{Deed, Faults, StoryEvent};
+use kestrel_core::story::{Deed, Faults, Stand, StoryEvent};
 use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
@@ -132,7 +133,8 @@ impl Rehearsal {
         rate: f64,
         broker: Option<SocketAddr>,
     ) -> Result<Self, RehearsalError> {
-        let rehearsal = Self::build(site, room, rate, Net::Sockets, broker, SEED);
+        let off = handed_over(site.clone(), room).await;
+        let rehearsal = Self::build(site, room, rate, Net::Sockets, broker, SEED, &off);
         rehearsal.wires().await?;
         Ok(rehearsal)
     }
@@ -140,13 +142,14 @@ impl Rehearsal {
     /// The same room without sockets: drivers reach the stand-ins through pipes in memory.
     #[must_use]
     pub fn in_memory(site: Arc<Site>, room: RoomId, rate: f64) -> Self {
-        Self::build(site, room, rate, Net::pipes(), None, SEED).fitted_soon()
+        let handed = handed(&site, room, Situation::Off);
+        Self::build(site, room, rate, Net::pipes(), None, SEED, &handed).fitted_soon()
     }
 
-    /// The same with another chance.
+    /// The same with another chance, in a room that is known to be handed over like this.
     #[must_use]
-    pub fn with_chance(site: Arc<Site>, room: RoomId, seed: u64) -> Self {
-        Self::build(site, room, 1.0, Net::pipes(), None, seed).fitted_soon()
+    pub fn with_chance(site: Arc<Site>, room: RoomId, seed: u64, handed: &Handed) -> Self {
+        Self::build(site, room, 1.0, Net::pipes(), None, seed, handed).fitted_soon()
     }
 
     /// Stand-ins and drivers come in the background.
@@ -161,14 +164,23 @@ impl Rehearsal {
         self
     }
 
-    fn build(site: Arc<Site>, room: RoomId, rate: f64, net: Net, broker: Option<SocketAddr>, seed: u64) -> Self {
+    fn build(
+        site: Arc<Site>,
+        room: RoomId,
+        rate: f64,
+        net: Net,
+        broker: Option<SocketAddr>,
+        seed: u64,
+        handed: &Handed,
+    ) -> Self {
         let clock = Clock::new(rate);
         let world = World::new(site.clone(), room, clock.clone(), seed);
+        world.stand(&handed.stands, PACE);
         let air = Air::default();
         let house = world.clone();
         let handsets = Handsets::new(clock, air.clone(), move || house.site());
         let inner = Arc::new(Inner {
-            mind: Mutex::new(Mind::new(site, room)),
+            mind: Mutex::new(Mind::new(site, room, handed.known.clone())),
             minded: watch::channel(0).0,
             world,
             net,
@@ -256,15 +268,32 @@ impl Rehearsal {
     /// Stops the run and puts the room back to off and whole, as if it had just been handed over.
     pub async fn reset(&self) {
         let _turn = self.inner.commands.lock().await;
-        self.start_over(SEED);
+        self.start_over(SEED).await;
     }
 
-    fn start_over(&self, seed: u64) {
+    async fn start_over(&self, seed: u64) {
         self.end_run(RunEnd::Stopped);
+        let (site, room) = (self.inner.world.site(), self.inner.world.room());
+        let off = handed_over(site.clone(), room).await;
         self.inner.world.reset(seed);
-        let site = self.inner.world.site();
-        *self.mind() = Mind::new(site, self.inner.world.room());
+        self.inner.world.stand(&off.stands, PACE);
+        *self.mind() = Mind::new(site, room, off.known);
         *self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner) = None;
+        self.touch();
+    }
+
+    /// The room is found like this, and taken for something.
+    pub async fn stand(&self, devices: &[Stand], taken_for: Situation, pace_percent: u8) {
+        let _turn = self.inner.commands.lock().await;
+        self.end_run(RunEnd::Stopped);
+        let (site, room) = (self.inner.world.site(), self.inner.world.room());
+        let found = worked_out(move || handed(&site, room, taken_for)).await;
+        let pace = f64::from(pace_percent.min(100)) / 100.0;
+        self.inner.world.stand(&found.stands, pace);
+        self.inner.world.stand(devices, pace);
+        let now = self.clock().now_ms();
+        self.mind().found(now, taken_for, found.known);
+        self.record(Deed::Stand { devices: devices.to_vec(), taken_for, pace_percent });
         self.touch();
     }
 
@@ -336,7 +365,7 @@ impl Rehearsal {
     /// Starts to record what happens from now on, in a room that was put back to off.
     pub async fn record_from_here(&self) {
         let _turn = self.inner.commands.lock().await;
-        self.start_over(SEED);
+        self.start_over(SEED).await;
         let since_ms = self.clock().now_ms();
         *self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner) =
             Some(Recording { since_ms, events: vec![] });
@@ -411,6 +440,22 @@ impl Inner {
                 }
             });
         }
+    }
+}
+
+/// How a room is handed over.
+async fn handed_over(site: Arc<Site>, room: RoomId) -> Handed {
+    worked_out(move || handed(&site, room, Situation::Off)).await
+}
+
+/// Works something out beside the event loop, where there is a thread to spare; a clock that is paused must not
+/// run ahead meanwhile.
+async fn worked_out<T: Send + Default + 'static>(work: impl FnOnce() -> T + Send + 'static) -> T {
+    use tokio::runtime::{Handle, RuntimeFlavor};
+    if Handle::current().runtime_flavor() == RuntimeFlavor::CurrentThread {
+        work()
+    } else {
+        tokio::task::spawn_blocking(work).await.unwrap_or_default()
     }
 }
 

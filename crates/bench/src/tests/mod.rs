@@ -289,6 +289,7 @@ async fn a_peer_that_accepts_and_is_silent_is_given_up() {
     drop(theirs);
 }
 
+mod agreement;
 mod evenings;
 mod protocols;
 

@@ -23,7 +23,8 @@ pub enum Position {
 pub const MODES: usize = 4;
 
 /// Where something that moves stands, stops on the way included.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
 pub enum Standing {
     /// At its upper end; also what does not move.
     #[default]

@@ -6,13 +6,16 @@ use crate::device::{Profile, Selection};
 use crate::id::DeviceId;
 use crate::plan::order::{Change, Goes, Shortcut};
 use crate::site::{Activity, Device, House, Room, Site};
-use crate::story::{Deed, EVENTS_MAX, Faults, LENGTH_MAX_MS, SLOW_MAX_MS};
+use crate::story::{Deed, EVENTS_MAX, Faults, LENGTH_MAX_MS, SLOW_MAX_MS, Stand};
 
 /// The most rules, changes by hand, favourites and arrival commands.
 const MANY: usize = 200;
 
 /// The latest that a command can be pinned to, in ms (1 hour).
 const PIN_MAX_MS: u32 = 3_600_000;
+
+/// The longest that something may be under way at the start of an evening, in ms (1 hour).
+const LEFT_MAX_MS: u32 = 3_600_000;
 
 pub(super) fn house(house: &House) -> Result<(), EditError> {
     if (50..=99).contains(&house.coverage_percent) {
@@ -79,10 +82,26 @@ pub(super) fn rehearsing(room: &Room) -> Result<(), EditError> {
             return Err(field("Story", format!("the events of “{}” are not in order of time.", story.name)));
         }
         for event in &story.events {
-            if let Deed::Fault { faults, .. } = event.deed {
-                self::faults(&faults)?;
+            match &event.deed {
+                Deed::Fault { faults, .. } => self::faults(faults)?,
+                Deed::Stand { devices, pace_percent, .. } => stand(devices, *pace_percent)?,
+                _ => {}
             }
         }
+    }
+    Ok(())
+}
+
+/// Checks how a room is found at the start of an evening.
+///
+/// # Errors
+/// A field out of its range.
+pub fn stand(devices: &[Stand], pace_percent: u8) -> Result<(), EditError> {
+    if pace_percent > 100 {
+        return Err(field("Story", "durations lie between 0 and 100 % of their intervals."));
+    }
+    if devices.iter().any(|stand| stand.left_ms.1 > LEFT_MAX_MS) {
+        return Err(field("Story", "something is under way for more than an hour. Choose a shorter time."));
     }
     Ok(())
 }

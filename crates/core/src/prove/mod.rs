@@ -3,7 +3,7 @@
 //! [`ours`] works out the states that our own plans leave behind; [`run`] carries a script forwards from
 //! sets of states, [`abstracted`] does so quickly for coupled groups; [`story`] tells how a plan goes wrong,
 //! [`rests`] what a verdict rests on, [`supported`] what the runtime may call ready unseen, [`loss`] how likely a lost press spoils it, [`remedy`] what would help,
-//! [`hands`] what other hands do, and [`diagnose`] goes backwards from what was seen.
+//! [`hands`] what other hands do, [`handed`] where an evening starts, and [`diagnose`] goes backwards from what was seen.
 //!
 //! Groups that nothing couples are proved apart, each for every delay that its lag windows allow, so the
 //! work grows with the largest coupled group and not with the house.
@@ -11,6 +11,7 @@
 pub mod abstracted;
 pub mod diagnose;
 pub mod explore;
+mod handed;
 pub mod hands;
 pub mod loss;
 pub mod ours;
@@ -23,6 +24,7 @@ mod support;
 mod tests;
 pub mod words;
 
+pub use handed::{Handed, handed};
 pub use loss::{Loss, Raise, Range};
 pub use rests::RestsOn;
 pub use story::{Beat, Story};

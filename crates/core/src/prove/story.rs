@@ -8,6 +8,7 @@ use crate::device::{Effect, Joint, Letter, Standing, State, Target, Timed};
 use crate::id::DeviceId;
 use crate::plan::{Plan, Script, seconds};
 use crate::site::Site;
+use crate::story::Stand;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -37,6 +38,8 @@ pub struct Story {
     pub end: String,
     /// The device that ends wrong.
     pub device: DeviceId,
+    /// How the devices of its group stood at the start.
+    pub stands: Vec<Stand>,
 }
 
 /// Tells how the script of a group goes wrong from `start`; `expected` is what the plan was made for.
@@ -119,7 +122,9 @@ pub fn story(
         (odd, Some(turn)) => format!("{}; {turn}.", odd.join(", ")),
         (odd, None) => format!("{}, and nothing in the plan changes that.", odd.join(", ")),
     };
-    Some(Story { headline, beats, end, device })
+    let stood = |(member, timed)| Stand::of(profile(member), group.members[member].0, timed);
+    let stands = start.members.iter().enumerate().map(stood).collect();
+    Some(Story { headline, beats, end, device, stands })
 }
 
 /// What a device made of a key, and whether that is not what the key is for.

@@ -293,6 +293,40 @@ impl SimDevice {
         }
     }
 
+    /// It is found in a state, with what is under way in it; durations lie at `pace` of their intervals from now on.
+    pub(super) fn stand(&mut self, now_ms: u64, timed: &Timed, pace: f64) {
+        self.pace = pace;
+        let left_ms = |window: crate::device::Window| takes(window.into(), pace);
+        (self.state, self.used_ms, self.last_key_ms) = (timed.state, now_ms, None);
+        self.state.on |= Automaton::new(&self.profile).never_off();
+        if !self.plugged {
+            (self.state.on, self.state.cursor) = (false, None);
+        }
+        self.down = match timed.state.position {
+            Standing::Up => 0,
+            Standing::Between => 500,
+            Standing::Down => 1000,
+        };
+        let busy_ms = left_ms(timed.busy);
+        self.busy = None;
+        if busy_ms > 0 && timed.effect != Effect::None {
+            if timed.effect == Effect::Travel {
+                let down = timed.state.position == Standing::Down;
+                let motion = self.profile.motion;
+                let whole = motion.map_or(1, |m| takes(if down { m.travel_down } else { m.travel_up }, pace)).max(1);
+                let open = u32::try_from(busy_ms.min(whole) * 1000 / whole).unwrap_or(1000);
+                self.down = if down { 1000 - open } else { open };
+            }
+            let until_ms = now_ms + busy_ms;
+            self.busy = Some(Busy { effect: timed.effect, from_ms: now_ms, until_ms, from_down: self.down });
+        }
+        self.list_closes_ms = timed.state.cursor.map(|_| now_ms + left_ms(timed.closes).max(1));
+        match self.state.on {
+            true => self.comfort.woken(&self.profile),
+            false => self.comfort.dark(now_ms),
+        }
+    }
+
     /// Stands still where it is.
     fn halt(&mut self, now_ms: u64) -> String {
         self.down = self.down_at(now_ms);

@@ -25,6 +25,7 @@ use crate::plan::couple;
 use crate::plan::goal::DeviceGoal;
 use crate::signal::{Capture, radio, read};
 use crate::site::Site;
+use crate::story::Stand;
 use device::SimDevice;
 use receiver::Receiver;
 use serde::Serialize;
@@ -193,6 +194,18 @@ impl SimRoom {
         let outcome = self.devices.iter_mut().find(|known| known.id() == device)?.want(now, want);
         self.couple(&before);
         Some(outcome)
+    }
+
+    /// Devices are found as they are told to stand; durations lie at `pace` of their intervals from now on.
+    pub fn stand(&mut self, now_ms: u64, site: &Site, stands: &[Stand], pace: f64) {
+        self.advance(now_ms);
+        self.pending.clear();
+        for device in &mut self.devices {
+            let stand = stands.iter().find(|stand| stand.device == device.id());
+            if let Some((stand, profile)) = stand.and_then(|stand| Some((stand, site.profile_of(stand.device)?))) {
+                device.stand(self.now_ms, &stand.timed(&profile), pace.clamp(0.0, 1.0));
+            }
+        }
     }
 
     /// Does anything move, warm, cool or fade?
