@@ -2,7 +2,7 @@
 
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed::{self, Timed, Window};
-use kestrel_core::device::{Effect, Letter, Standing};
+use kestrel_core::device::{Effect, Letter, Standing, Target};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
 use kestrel_core::plan::Start;
 use kestrel_core::room::{DeviceView, PowerView};
@@ -130,13 +130,22 @@ impl Beliefs {
 
     /// A look at a device: what does not fit is no longer believed. Tells whether anything that was believed
     /// does fit. Where an echo of our own last command may still be on its way (`early`), a report that fits
-    /// nothing is of before, and is left alone.
-    pub fn saw(&mut self, site: &Site, device: DeviceId, seen: Seen, now_ms: u64, early: bool) -> bool {
+    /// nothing is of before, and is left alone. What tells that it is starting or cooling (`settling`) is not believed
+    /// to be done with it.
+    pub fn saw(
+        &mut self,
+        site: &Site,
+        device: DeviceId,
+        (seen, settling): (Seen, bool),
+        now_ms: u64,
+        early: bool,
+    ) -> bool {
         let Some(automaton) = site.automaton(device) else { return true };
         // What is not told this time is left open.
         let fits = |timed: &Timed| {
             let state = timed.state;
             seen.on.is_none_or(|on| state.on == on)
+                && (!settling || !timed.is_settled())
                 && seen.input.is_none_or(|input| !state.on || state.input == input)
                 && seen.down.is_none_or(|down| {
                     down == (state.position == Standing::Down) || (!down && timed.effect == Effect::Travel)
@@ -150,7 +159,12 @@ impl Beliefs {
                 return true;
             }
             // It is not what was believed: whatever looks like this.
-            states = automaton.states().into_iter().map(Timed::from).filter(fits).collect();
+            let anything = || timed::anything(&automaton, &Target::default()).into_iter();
+            let settled = || automaton.states().into_iter().map(Timed::from);
+            states = if settling { anything().filter(fits).collect() } else { settled().filter(fits).collect() };
+            if states.is_empty() {
+                states = settled().filter(|timed| seen.on.is_none_or(|on| timed.state.on == on)).collect();
+            }
         }
         self.states.insert(device, (now_ms, states));
         self.how.insert(device, (How::Seen, now_ms));

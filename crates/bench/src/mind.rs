@@ -3,10 +3,12 @@
 
 use crate::belief::Beliefs;
 use crate::drive::Report;
+use crate::rehearsal::Pressed;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
 use kestrel_core::device::Feedback;
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed;
+use kestrel_core::gesture::Detector;
 use kestrel_core::id::{ActivityId, DeviceId, FunctionId, RoomId};
 use kestrel_core::plan::goal::{DeviceGoal, interests};
 use kestrel_core::plan::order::Policy;
@@ -20,6 +22,9 @@ use utoipa::ToSchema;
 
 /// How many notices are kept.
 const NOTICES: usize = 60;
+
+/// How many pressed keys are.
+const PRESSED: usize = 20;
 
 /// How far a step of a run is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
@@ -193,6 +198,11 @@ pub struct Mind {
     chain: BTreeSet<ActivityId>,
     /// When each device was last told something, in ms.
     told_ms: BTreeMap<DeviceId, u64>,
+    /// Those that were told something else than to go on or off: it is named at once and shows later.
+    changing: BTreeSet<DeviceId>,
+    /// Fingers on keypads.
+    pub fingers: Detector,
+    pressed: VecDeque<Pressed>,
     /// Commands that are on their way: where a run is cut off, nobody knows whether they arrive.
     on_the_way: BTreeMap<DeviceId, FunctionId>,
 }
@@ -225,6 +235,9 @@ impl Mind {
             contradicted: None,
             chain: BTreeSet::new(),
             told_ms: BTreeMap::new(),
+            changing: BTreeSet::new(),
+            fingers: Detector::default(),
+            pressed: VecDeque::new(),
             on_the_way: BTreeMap::new(),
         }
     }
@@ -273,6 +286,20 @@ impl Mind {
         if self.notices.len() > NOTICES {
             self.notices.pop_front();
         }
+    }
+
+    /// A key was pressed.
+    pub fn press(&mut self, pressed: Pressed) {
+        self.pressed.push_back(pressed);
+        if self.pressed.len() > PRESSED {
+            self.pressed.pop_front();
+        }
+    }
+
+    /// Keys that were pressed last, the newest last.
+    #[must_use]
+    pub fn pressed(&self) -> Vec<Pressed> {
+        self.pressed.iter().cloned().collect()
     }
 
     /// Something was left undone on purpose.
@@ -401,6 +428,11 @@ impl Mind {
     pub fn telling(&mut self, device: DeviceId, function: FunctionId, now_ms: u64) {
         self.told_ms.insert(device, now_ms);
         self.on_the_way.insert(device, function);
+        if self.site.automaton(device).is_some_and(|machine| machine.is_power_key(function)) {
+            self.changing.remove(&device);
+        } else {
+            self.changing.insert(device);
+        }
     }
 
     /// A command may have arrived or not.
@@ -471,7 +503,7 @@ impl Mind {
     /// A device tells what it is doing. Tells whether it was silent before.
     pub fn hear(&mut self, device: DeviceId, report: Report, now_ms: u64) {
         let site = self.site.clone();
-        let seen = report.seen(&site, device);
+        let (seen, settling) = (report.seen(&site, device), report.settling());
         let heard = self.heard.entry(device).or_default();
         let was_lost = heard.lost;
         (heard.at_ms, heard.lost) = (now_ms, 0);
@@ -485,7 +517,7 @@ impl Mind {
         }
         if seen.tells() {
             let early = self.early(device, now_ms);
-            let fitted = self.beliefs.saw(&site, device, seen, now_ms, early);
+            let fitted = self.beliefs.saw(&site, device, (seen, settling), now_ms, early);
             let running = self.run.as_ref().is_some_and(|run| run.end.is_none());
             if running && !fitted {
                 self.contradicted = Some(device);
@@ -525,7 +557,8 @@ impl Mind {
     pub fn settled(&self, device: DeviceId, goal: Option<&DeviceGoal>, since_ms: u64, now_ms: u64) -> bool {
         let shows_ms = self.site.profile_of(device).map_or(0, |profile| u64::from(profile.times.input.hi_ms));
         let told_ms = self.told_ms.get(&device).copied().unwrap_or(0);
-        if goal.is_some_and(|goal| goal.input.is_some()) && now_ms < told_ms + shows_ms {
+        let shows_later = goal.is_some_and(|goal| goal.input.is_some()) || self.changing.contains(&device);
+        if shows_later && now_ms < told_ms + shows_ms {
             return false;
         }
         let Some(heard) = self.heard.get(&device).filter(|heard| heard.lost == 0 && heard.at_ms > since_ms) else {
@@ -654,7 +687,7 @@ impl Mind {
                     wrong.push(format!("{name} should be {} and says that it is {is}.", goal.wish));
                     // Everything has settled: what it says now is what it is.
                     let site = self.site.clone();
-                    self.beliefs.saw(&site, goal.device, seen, now_ms, false);
+                    self.beliefs.saw(&site, goal.device, (seen, false), now_ms, false);
                 }
                 Some(seen) if tells_all(goal, &seen) => confirmed.push(goal.device),
                 _ if supported.contains(&goal.device) => proved.push(goal.device),

@@ -63,7 +63,16 @@ impl RunError {
     /// Can a plan from what is known now succeed where this one did not?
     #[must_use]
     pub fn derivable(&self) -> bool {
-        matches!(self, Self::Late { .. } | Self::Contradicted(_))
+        self.refused_by().is_some() || matches!(self, Self::Late { .. } | Self::Contradicted(_))
+    }
+
+    /// The device that did not want the command now: it is in something else than was believed.
+    #[must_use]
+    pub fn refused_by(&self) -> Option<DeviceId> {
+        match self {
+            Self::Driver { device, error: DriverError::DeviceRefused(_), .. } => Some(*device),
+            _ => None,
+        }
     }
 }
 

@@ -3,12 +3,13 @@
 use crate::mind::{Notice, RunView};
 use crate::rehearsal::{Rehearsal, RehearsalError};
 use crate::world::WireLine;
+use kestrel_core::device::Position;
 use kestrel_core::id::RoomId;
 use kestrel_core::plan::{Situation, goal};
-use kestrel_core::prove::{Analysis, Handed, handed};
+use kestrel_core::prove::{Analysis, Handed, handed, name};
 use kestrel_core::room::DeviceView;
 use kestrel_core::site::Site;
-use kestrel_core::story::{Deed, Story, StoryEvent, differences};
+use kestrel_core::story::{Deed, End, Story, StoryEvent, differences};
 use serde::Serialize;
 use std::sync::Arc;
 use std::time::Instant;
@@ -136,12 +137,10 @@ pub fn ends_here(rehearsal: &Rehearsal) -> (Vec<kestrel_core::story::End>, Optio
 pub struct Counterexample {
     /// In one sentence.
     pub headline: String,
-    /// How the room is found, and the request.
-    pub events: Vec<StoryEvent>,
-    /// How long the evening is, in ms.
-    pub length_ms: u64,
-    /// Where the room is otherwise than it should be when it is played; empty where the runtime did better than the
-    /// plan that was proved, because a device told it what it is.
+    /// How the room is found, and the request; it should end as what was asked for wants it.
+    pub story: Story,
+    /// Where the room is otherwise than that when it is played; empty where the runtime did better than the plan
+    /// that was proved, because a device told it what it is.
     pub ends_wrong: Vec<String>,
 }
 
@@ -150,6 +149,9 @@ const PACES: [u8; 5] = [80, 100, 0, 50, 20];
 
 /// How long a room is watched after a plan is over, in ms.
 const AFTER_MS: u64 = 90_000;
+
+/// When the request of a counterexample comes, in ms: at once, so that what is under way is still under way.
+const REQUEST_MS: u64 = 1;
 
 /// The counterexample of a cell of the switch matrix as an evening, at a pace at which it ends wrong, where there is
 /// one; blocks. `None` where the cell has none.
@@ -170,9 +172,18 @@ pub fn counterexample(
         let stand = Deed::Stand { devices: told.stands.clone(), taken_for: from, pace_percent };
         let events =
             vec![StoryEvent { at_ms: 0, deed: stand }, StoryEvent { at_ms: REQUEST_MS, deed: Deed::Request { to } }];
-        let ends_wrong = tried(site, room, &events, to, length_ms)?;
+        let (ends_wrong, ends) = tried(site, room, &events, to, length_ms)?;
         let wrong = !ends_wrong.is_empty();
-        let example = Counterexample { headline: told.headline.clone(), events, length_ms, ends_wrong };
+        let story = Story {
+            id: uuid::Uuid::now_v7().into(),
+            name: format!("{} → {}: {}", name(site, from), name(site, to), site.device_name(told.device)),
+            seed: 1,
+            events,
+            length_ms,
+            ends,
+            taken_for: Some(to),
+        };
+        let example = Counterexample { headline: told.headline.clone(), story, ends_wrong };
         if wrong {
             return Ok(Some(example));
         }
@@ -181,10 +192,7 @@ pub fn counterexample(
     Ok(first)
 }
 
-/// When the request of a counterexample comes, in ms: at once, so that what is under way is still under way.
-const REQUEST_MS: u64 = 1;
-
-/// Where a room is not as `to` wants it at the end of an evening.
+/// Where a room is not as `to` wants it at the end of an evening, and how it would have to end.
 ///
 /// # Errors
 /// Where the system refuses.
@@ -194,13 +202,21 @@ pub(crate) fn tried(
     events: &[StoryEvent],
     to: Situation,
     length_ms: u64,
-) -> std::io::Result<Vec<String>> {
+) -> std::io::Result<(Vec<String>, Vec<End>)> {
     let off = handed(site, room, Situation::Off);
     on_simulated_clock(async {
         let Evening { rehearsal, refused } = evening(site.clone(), room, 1, events, length_ms, &off).await;
         let goals = goal::goals(site, room, to).devices;
-        let mut wrong = rehearsal.world().with(|truth, _| truth.sim.differences(&goals));
+        let (mut wrong, views) = rehearsal.world().with(|truth, _| (truth.sim.differences(&goals), truth.sim.view()));
         wrong.extend(refused);
-        wrong
+        let mut ends = kestrel_core::story::ends(site, &views);
+        for goal in &goals {
+            let Some(end) = ends.iter_mut().find(|end| end.device == goal.device) else { continue };
+            end.on = goal.on.unwrap_or(end.on);
+            end.input = if end.on { goal.input.or(end.input) } else { None };
+            end.down_percent =
+                goal.position.map_or(end.down_percent, |to| Some(if to == Position::Down { 100 } else { 0 }));
+        }
+        (wrong, ends)
     })
 }

@@ -4,14 +4,15 @@
 use crate::clock::Clock;
 use crate::lines::printable;
 use kestrel_core::device::Medium;
-use kestrel_core::id::{DeviceId, RoomId};
+use kestrel_core::gesture::Gesture;
+use kestrel_core::id::{DeviceId, FunctionId, RoomId};
 use kestrel_core::room::{DeviceView, Hand, Heard, Outcome, SimRoom, Want, meaning};
 use kestrel_core::site::Site;
 use kestrel_core::story::{Faults, Stand};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
-use tokio::sync::watch;
+use tokio::sync::{broadcast, watch};
 use utoipa::ToSchema;
 
 /// How many lines of the wire log are kept.
@@ -76,6 +77,8 @@ struct Inner {
     clock: Clock,
     truth: Mutex<Truth>,
     changed: watch::Sender<u64>,
+    /// Fingers on keypads: which key of which, and how.
+    fingers: broadcast::Sender<(DeviceId, FunctionId, Gesture)>,
 }
 
 /// What the world guards.
@@ -133,7 +136,15 @@ impl World {
             lines: 0,
             chance: Chance::new(seed),
         };
-        Self { inner: Arc::new(Inner { room, clock, truth: Mutex::new(truth), changed: watch::channel(0).0 }) }
+        Self {
+            inner: Arc::new(Inner {
+                room,
+                clock,
+                truth: Mutex::new(truth),
+                changed: watch::channel(0).0,
+                fingers: broadcast::channel(64).0,
+            }),
+        }
     }
 
     /// The room.
@@ -152,6 +163,12 @@ impl World {
     #[must_use]
     pub fn changes(&self) -> watch::Receiver<u64> {
         self.inner.changed.subscribe()
+    }
+
+    /// Fingers on keypads, from now on.
+    #[must_use]
+    pub fn fingers(&self) -> broadcast::Receiver<(DeviceId, FunctionId, Gesture)> {
+        self.inner.fingers.subscribe()
     }
 
     /// Tells everyone that something has changed.
@@ -266,6 +283,10 @@ impl World {
     pub fn hand(&self, hand: &Hand) -> Option<String> {
         let said = self.with(|truth, now| {
             let said = truth.sim.hand(now, hand)?;
+            if let Hand::Press { device, function, gesture } = hand {
+                // Nobody listens where the keypad is not on the network; the press is then for nothing.
+                let _ = self.inner.fingers.send((*device, *function, *gesture));
+            }
             match hand {
                 Hand::Plug { device, plugged: false } => truth.cut(*device),
                 Hand::Mains { on: false } => {
@@ -462,6 +483,9 @@ pub fn hand_words(site: &Site, hand: &Hand, name: &str) -> String {
         Hand::Mains { on: false } => "The mains are cut".to_owned(),
         Hand::Mains { .. } => "The mains come back".to_owned(),
         Hand::Level { percent, .. } => format!("{name}: {percent} % on the wall"),
+        Hand::Press { device, function, gesture } => {
+            format!("{name}: “{}” {}", site.function_name(*device, *function), gesture.words())
+        }
         Hand::Trip { on: true, .. } => format!("{name}: somebody walks by"),
         Hand::Trip { .. } => format!("{name}: nobody there"),
     }

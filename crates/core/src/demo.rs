@@ -33,7 +33,7 @@ const CUPBOARD: u32 = 6;
 const CHART_LOFT: u32 = 7;
 
 /// The devices: number (below 30 the same as their model's), model, room, name.
-const DEVICES: [(u32, Model, u32, &str); 36] = [
+const DEVICES: [(u32, Model, u32, &str); 40] = [
     (5, Model::Streamer, BOAT_HALL, "Streamer"),
     (4, Model::DiscPlayer, BOAT_HALL, "Disc player"),
     (7, Model::Console, BOAT_HALL, "Console"),
@@ -68,7 +68,11 @@ const DEVICES: [(u32, Model, u32, &str); 36] = [
     (44, Model::Speaker, CHART_LOFT, "Loft speaker"),
     (45, Model::Dimmer, CHART_LOFT, "Loft dimmer"),
     (46, Model::Strip, CHART_LOFT, "Shelf strip"),
+    (49, Model::NetTuner, CHART_LOFT, "Loft tuner"),
     (47, Model::Motion, CHART_LOFT, "Stair sensor"),
+    (50, Model::Door, CHART_LOFT, "Loft door"),
+    (51, Model::Keypad, CHART_LOFT, "Loft keypad"),
+    (52, Model::HandRemote, CHART_LOFT, "Loft remote"),
     (48, Model::Gateway, CHART_LOFT, "Loft gateway"),
 ];
 
@@ -135,6 +139,7 @@ fn networks() -> BTreeMap<u32, Network> {
             },
         ),
         (44, network(Link::Wired, "10.0.4.44", "02:4d:50:00:00:2c", true, Some(6_200))),
+        (49, network(Link::Wired, "10.0.4.49", "02:4d:50:00:00:31", true, Some(6_300))),
         (46, network(Link::Wired, "10.0.4.46", "02:4d:50:00:00:2e", true, Some(5_568))),
         (48, network(Link::Wifi24, "10.0.4.48", "02:4d:50:00:00:30", true, None)),
     ])
@@ -159,6 +164,9 @@ fn paths() -> BTreeMap<u32, Vec<ControlPath>> {
         (18, vec![path(Medium::Mesh, true, Some(35))]),
         (45, vec![path(Medium::Mesh, true, Some(48))]),
         (47, vec![path(Medium::Mesh, true, Some(48))]),
+        (50, vec![path(Medium::Mesh, true, Some(48))]),
+        (51, vec![path(Medium::Mesh, true, Some(48))]),
+        (52, vec![path(Medium::Mesh, true, Some(48))]),
     ])
 }
 
@@ -233,6 +241,7 @@ fn cables() -> Vec<Connection> {
         cable(13, (42, 0), (41, 1)),
         cable(14, (41, 0), (43, 0)),
         cable(15, (41, 1), (40, 0)),
+        cable(16, (49, 0), (40, 1)),
     ]
 }
 
@@ -276,6 +285,9 @@ fn codes(profiles: &[Profile]) -> Vec<Code> {
 
 /// The television of the Watch Room starts at a volume and has favourites.
 fn extras(activity: u32) -> Extras {
+    if activity == 13 {
+        return Extras { app: Some("Harbour News".to_owned()), ..Extras::default() };
+    }
     if activity != 4 {
         return Extras::default();
     }
@@ -319,6 +331,7 @@ fn activities() -> Vec<Activity> {
         activity(10, CHART_LOFT, "Loft film", 42, Some(43), Some(41), &[]),
         activity(11, CHART_LOFT, "Loft television", 42, Some(40), Some(41), &[]),
         activity(12, CHART_LOFT, "Loft music", 42, None, Some(41), &[]),
+        activity(13, CHART_LOFT, "Loft news", 49, Some(40), Some(40), &[]),
     ]
 }
 
@@ -470,6 +483,14 @@ pub mod ids {
         stair_sensor: DeviceId = device_id(47);
         /// The gateway of the Chart Loft.
         loft_gateway: DeviceId = device_id(48);
+        /// The tuner of the Chart Loft, on JSON lines.
+        loft_tuner: DeviceId = device_id(49);
+        /// The door sensor of the Chart Loft.
+        loft_door: DeviceId = device_id(50);
+        /// The wall keypad of the Chart Loft.
+        loft_keypad: DeviceId = device_id(51);
+        /// The hand remote of the Chart Loft.
+        loft_remote: DeviceId = device_id(52);
         /// *Disc* on the receiver.
         receiver_disc: FunctionId = function_id(3, 2);
         /// *Feature film*.
@@ -482,6 +503,8 @@ pub mod ids {
         loft_television: ActivityId = id(9, 11);
         /// *Loft music*, without a picture.
         loft_music: ActivityId = id(9, 12);
+        /// *Loft news*, a channel of the tuner.
+        loft_news: ActivityId = id(9, 13);
         /// *Television* in the Watch Room.
         television: ActivityId = id(9, 4);
     }

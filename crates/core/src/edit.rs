@@ -13,7 +13,7 @@ mod tests;
 
 pub use check::{EditError, NAME_MAX};
 pub use describe::describe;
-pub use plans::faults as check_faults;
+pub use plans::{deed as check_deed, faults as check_faults};
 
 use crate::codes::CodeSet;
 use crate::device::Profile;

@@ -19,6 +19,7 @@ pub mod device;
 pub mod edit;
 pub mod file;
 pub mod finding;
+pub mod gesture;
 pub mod id;
 pub mod kit;
 pub mod plan;

@@ -110,9 +110,12 @@ pub struct Stand {
     /// What is under way.
     #[serde(default)]
     pub doing: Effect,
-    /// How long that still takes, or its list stays open: from and to, in ms.
+    /// How long that still takes, or its list stays open, at least, in ms.
     #[serde(default)]
-    pub left_ms: (u32, u32),
+    pub left_lo_ms: u32,
+    /// The same at most, in ms.
+    #[serde(default)]
+    pub left_hi_ms: u32,
 }
 
 impl Stand {
@@ -133,7 +136,8 @@ impl Stand {
             settings: state.modes,
             app: state.app,
             doing: timed.effect,
-            left_ms: (left.lo_ms, left.hi_ms),
+            left_lo_ms: left.lo_ms,
+            left_hi_ms: left.hi_ms,
         }
     }
 
@@ -153,7 +157,7 @@ impl Stand {
             modes: self.settings,
             app: self.app,
         };
-        let left = Window { lo_ms: self.left_ms.0.min(self.left_ms.1), hi_ms: self.left_ms.1 };
+        let left = Window { lo_ms: self.left_lo_ms.min(self.left_hi_ms), hi_ms: self.left_hi_ms };
         let (busy, closes) = if self.marked.is_some() { (Window::default(), left) } else { (left, Window::default()) };
         Timed { state, effect: self.doing, busy, closes, ..Timed::default() }
     }

@@ -596,6 +596,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/plan/counterexample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The counterexample of a cell of the switch matrix as an evening that can be played and kept; none where the cell
+         *     has no counterexample.
+         */
+        get: operations["cell_counterexample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/read-back": {
         parameters: {
             query?: never;
@@ -1958,6 +1978,18 @@ export interface components {
             /** @enum {string} */
             what: "model";
         };
+        /** @description A counterexample of the proof, as an evening. */
+        Counterexample: {
+            /**
+             * @description Where the room is otherwise than that when it is played; empty where the runtime did better than the plan
+             *     that was proved, because a device told it what it is.
+             */
+            ends_wrong: string[];
+            /** @description In one sentence. */
+            headline: string;
+            /** @description How the room is found, and the request; it should end as what was asked for wants it. */
+            story: components["schemas"]["KeptStory"];
+        };
         /** @description What control over HDMI makes a device do by itself. */
         Couples: {
             /** @description How long after the event the other device follows. */
@@ -2000,6 +2032,18 @@ export interface components {
             device: components["schemas"]["DeviceId"];
             /** @enum {string} */
             is: "restart";
+        } | {
+            /** @description How its devices stand; those that are left out stay as they are. */
+            devices: components["schemas"]["Stand"][];
+            /** @enum {string} */
+            is: "stand";
+            /**
+             * Format: int32
+             * @description Where in their intervals the durations lie from now on, in %.
+             */
+            pace_percent: number;
+            /** @description What the runtime takes it for. */
+            taken_for: components["schemas"]["Situation"];
         };
         /** @description A device in a room. */
         Device: {
@@ -2070,7 +2114,7 @@ export interface components {
          * @description What a device is for. The order is that of the signal.
          * @enum {string}
          */
-        DeviceKind: "disc-player" | "streamer" | "console" | "tuner" | "receiver" | "sound-bar" | "amplifier" | "speakers" | "projector" | "display" | "screen" | "blind" | "light" | "heater" | "sensor" | "gateway" | "network";
+        DeviceKind: "disc-player" | "streamer" | "console" | "tuner" | "receiver" | "sound-bar" | "amplifier" | "speakers" | "projector" | "display" | "screen" | "blind" | "light" | "heater" | "sensor" | "keypad" | "gateway" | "network";
         /** @description Which device. */
         DeviceRequest: {
             /** @description The device. */
@@ -2554,6 +2598,11 @@ export interface components {
             /** @description What cannot be known. */
             text: string;
         };
+        /**
+         * @description What a finger does to a key.
+         * @enum {string}
+         */
+        Gesture: "tap" | "double-tap" | "hold" | "release";
         /** @description Where a device comes in the order. */
         Goes: {
             /** @enum {string} */
@@ -3593,6 +3642,20 @@ export interface components {
              */
             presses: number;
         };
+        /** @description A key that was pressed, as the runtime understood it. */
+        PressSeen: {
+            /**
+             * Format: int64
+             * @description When, in ms.
+             */
+            at_ms: number;
+            /** @description On which keypad. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description What the finger did. */
+            gesture: components["schemas"]["Gesture"];
+        };
         /** @description One key, and how long is waited before it. */
         Pressed: {
             /** @description Which key. */
@@ -3928,6 +3991,8 @@ export interface components {
              * @description Simulated time, in ms.
              */
             now_ms: number;
+            /** @description Keys of keypads and hand remotes that were pressed last, the newest last. */
+            pressed: components["schemas"]["PressSeen"][];
             /**
              * Format: double
              * @description How many times faster than real time; 0 stands still.
@@ -4027,6 +4092,7 @@ export interface components {
             playing?: components["schemas"]["Playing"] | null;
             /** @description Its power in a word: on, off, starting, cooling. */
             power?: string | null;
+            stroke?: components["schemas"]["Stroke"] | null;
             /** @description Tripped? */
             tripped?: boolean | null;
             /**
@@ -4116,6 +4182,15 @@ export interface components {
              * @description How bright, in %.
              */
             percent: number;
+        } | {
+            /** @description Of which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "press";
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description How. */
+            gesture: components["schemas"]["Gesture"];
         } | {
             /** @description Which. */
             device: components["schemas"]["DeviceId"];
@@ -4441,6 +4516,44 @@ export interface components {
          * @enum {string}
          */
         Stage: "kit" | "codes" | "sequences" | "rehearse";
+        /** @description How a device is found. */
+        Stand: {
+            /**
+             * Format: int32
+             * @description What it runs or receives, counted from 1; 0 is anything else.
+             */
+            app?: number;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What is under way. */
+            doing?: components["schemas"]["Effect"];
+            input?: components["schemas"]["InputId"] | null;
+            last?: components["schemas"]["InputId"] | null;
+            /**
+             * Format: int32
+             * @description The same at most, in ms.
+             */
+            left_hi_ms?: number;
+            /**
+             * Format: int32
+             * @description How long that still takes, or its list stays open, at least, in ms.
+             */
+            left_lo_ms?: number;
+            marked?: components["schemas"]["InputId"] | null;
+            /** @description Is its sound off? */
+            muted?: boolean;
+            /** @description On? */
+            on: boolean;
+            /** @description Where it stands or travels to, where it moves. */
+            position?: components["schemas"]["Standing"];
+            /** @description The value of each setting. */
+            settings?: number[];
+        };
+        /**
+         * @description Where something that moves stands, stops on the way included.
+         * @enum {string}
+         */
+        Standing: "up" | "between" | "down";
         /** @description One command. */
         Step: {
             /** @description Was it added, moved or given another pause by hand? */
@@ -4511,6 +4624,8 @@ export interface components {
             end: string;
             /** @description In one sentence. */
             headline: string;
+            /** @description How the devices of its group stood at the start. */
+            stands: components["schemas"]["Stand"][];
         };
         /** @description A deed and its time. */
         StoryEvent: components["schemas"]["Deed"] & {
@@ -4525,6 +4640,13 @@ export interface components {
          * @description A recorded evening.
          */
         StoryId: string;
+        /** @description A key that went down or came up. */
+        Stroke: {
+            /** @description Down? */
+            down: boolean;
+            /** @description The key's name. */
+            key: string;
+        };
         /** @description What a sweep found. */
         SweepView: {
             /**
@@ -6300,6 +6422,49 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cell_counterexample: {
+        parameters: {
+            query: {
+                /** @description `off`, or the id of an activity. */
+                from: string;
+                /** @description `off`, or the id of an activity. */
+                to: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Counterexample"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -49,3 +49,10 @@ export function roomName(house: HouseView, id: string): string {
 export function deviceName(house: HouseView, id: string): string {
   return house.devices.find((device) => device.id === id)?.name ?? "a removed device";
 }
+
+/** The name of a device's function. */
+export function functionName(house: HouseView, device: string, id: string): string {
+  const own = house.devices.find((known) => known.id === device);
+  const found = own && profileOf(house, own).functions.find((known) => known.id === id);
+  return found?.name ?? "a key";
+}

@@ -1,28 +1,21 @@
 //! The driver of players and speakers; see [`crate::standin::json`] for the protocol.
 
-use super::link::{Dialect, Link};
+use super::link::{Dialect, Link, Told};
 use super::{DriverError, Report};
 use crate::clock::Clock;
 use crate::lines::printable;
 use crate::net::Net;
 use crate::standin::json::{Ask, State};
 use kestrel_core::room::{Playing, Transport, Want};
+use kestrel_core::signal::ip::IpCommand;
 use serde::Deserialize;
 use std::net::SocketAddr;
-use std::sync::Arc;
 use tokio::sync::broadcast;
 
 /// The driver.
 pub struct Json {
-    link: Arc<Link>,
-    reports: broadcast::Sender<Report>,
-    pump: tokio::task::JoinHandle<()>,
-}
-
-impl Drop for Json {
-    fn drop(&mut self) {
-        self.pump.abort();
-    }
+    link: Link,
+    told: Told,
 }
 
 #[derive(Deserialize)]
@@ -42,34 +35,26 @@ impl Json {
     #[must_use]
     pub fn new(net: &Net, to: SocketAddr, clock: &Clock) -> Self {
         let dialect = Dialect { end: b'\n', push: "{\"event\"", greets: false, hello: Some("{\"do\":\"follow\"}\n") };
-        let link = Arc::new(Link::new(net.clone(), to, clock.clone(), dialect));
-        let reports = broadcast::channel(64).0;
-        let (mut lines, tell) = (link.pushes(), reports.clone());
-        let pump = tokio::spawn(async move {
-            loop {
-                match lines.recv().await {
-                    Ok(line) => {
-                        if let Ok(event) = serde_json::from_str::<Event>(&line) {
-                            let _ = tell.send(report(event.state));
-                        }
-                    }
-                    Err(broadcast::error::RecvError::Lagged(_)) => {}
-                    Err(broadcast::error::RecvError::Closed) => return,
-                }
-            }
-        });
-        Self { link, reports, pump }
+        let link = Link::new(net.clone(), to, clock.clone(), dialect);
+        let told =
+            Told::new(link.pushes(), |line| serde_json::from_str::<Event>(line).ok().map(|event| report(event.state)));
+        Self { link, told }
     }
 
     /// What it tells by itself.
     #[must_use]
     pub fn reports(&self) -> broadcast::Receiver<Report> {
-        self.reports.subscribe()
+        self.told.reports()
     }
 
     async fn ask(&self, ask: &Ask, again: bool) -> Result<Option<State>, DriverError> {
         let mut line = serde_json::to_vec(ask).map_err(|error| DriverError::NoWay(error.to_string()))?;
         line.push(b'\n');
+        self.answered(line, again).await
+    }
+
+    /// Sends a line, and reads what it says to it.
+    async fn answered(&self, line: Vec<u8>, again: bool) -> Result<Option<State>, DriverError> {
         let answer = self.link.ask(|_| line.clone(), again).await?;
         let wrong = || DriverError::Answer { expected: "its answer".to_owned(), got: printable(answer.as_bytes()) };
         let answer: Answer = serde_json::from_str(&answer).map_err(|_| wrong())?;
@@ -78,6 +63,18 @@ impl Json {
         } else {
             Err(DriverError::DeviceRefused(answer.error.unwrap_or_else(|| "no reason given".to_owned())))
         }
+    }
+
+    /// Sends one of its own commands, a document a line, and checks that it was done.
+    ///
+    /// # Errors
+    /// Where it did not go out or was refused.
+    pub async fn command(&self, command: &IpCommand) -> Result<(), DriverError> {
+        let mut bytes = command.bytes().map_err(|error| DriverError::Refused(error.to_string()))?;
+        if bytes.last() != Some(&b'\n') {
+            bytes.push(b'\n');
+        }
+        self.answered(bytes, false).await.map(|_| ())
     }
 
     /// Tells it something by name.

@@ -1,6 +1,6 @@
 //! The driver of [`crate::standin::lines`]: text lines ended by a carriage return.
 
-use super::link::{Dialect, Link};
+use super::link::{Dialect, Link, Told};
 use super::{DriverError, Report};
 use crate::clock::Clock;
 use crate::lines::printable;
@@ -10,20 +10,12 @@ use kestrel_core::room::Want;
 use kestrel_core::room::comfort::tenths;
 use kestrel_core::signal::ip::IpCommand;
 use std::net::SocketAddr;
-use std::sync::Arc;
 use tokio::sync::broadcast;
 
 /// The driver.
 pub struct Lines {
-    link: Arc<Link>,
-    reports: broadcast::Sender<Report>,
-    pump: tokio::task::JoinHandle<()>,
-}
-
-impl Drop for Lines {
-    fn drop(&mut self) {
-        self.pump.abort();
-    }
+    link: Link,
+    told: Told,
 }
 
 impl Lines {
@@ -32,29 +24,15 @@ impl Lines {
     pub fn new(net: &Net, to: SocketAddr, clock: &Clock, pushes: bool) -> Self {
         let hello = pushes.then_some("push on\r");
         let dialect = Dialect { end: b'\r', push: "!", greets: false, hello };
-        let link = Arc::new(Link::new(net.clone(), to, clock.clone(), dialect));
-        let reports = broadcast::channel(64).0;
-        let (mut lines, tell) = (link.pushes(), reports.clone());
-        let pump = tokio::spawn(async move {
-            loop {
-                match lines.recv().await {
-                    Ok(line) => {
-                        if let Some(report) = line.strip_prefix('!').and_then(parse) {
-                            let _ = tell.send(report);
-                        }
-                    }
-                    Err(broadcast::error::RecvError::Lagged(_)) => {}
-                    Err(broadcast::error::RecvError::Closed) => return,
-                }
-            }
-        });
-        Self { link, reports, pump }
+        let link = Link::new(net.clone(), to, clock.clone(), dialect);
+        let told = Told::new(link.pushes(), |line| line.strip_prefix('!').and_then(parse));
+        Self { link, told }
     }
 
     /// What it tells by itself.
     #[must_use]
     pub fn reports(&self) -> broadcast::Receiver<Report> {
-        self.reports.subscribe()
+        self.told.reports()
     }
 
     /// Sends the bytes of a command and checks the answer.

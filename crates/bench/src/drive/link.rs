@@ -4,7 +4,7 @@
 //! patience of whoever waits lasts. A question is asked again on a new connection where the old one broke
 //! under it; a command is not: nobody knows whether it arrived.
 
-use super::DriverError;
+use super::{DriverError, Report};
 use crate::clock::Clock;
 use crate::lines::{Line, next_line};
 use crate::net::{Net, Stream};
@@ -37,6 +37,46 @@ pub struct Dialect {
     pub greets: bool,
     /// What is sent first on every connection, with its answer left unread but for being one.
     pub hello: Option<&'static str>,
+}
+
+/// What a device tells by itself, read line by line for as long as this lives.
+pub struct Told {
+    reports: broadcast::Sender<Report>,
+    pump: JoinHandle<()>,
+}
+
+impl Drop for Told {
+    fn drop(&mut self) {
+        self.pump.abort();
+    }
+}
+
+impl Told {
+    /// Reads `lines`; what `read` makes nothing of is no news.
+    pub fn new(mut lines: broadcast::Receiver<String>, read: impl Fn(&str) -> Option<Report> + Send + 'static) -> Self {
+        let reports = broadcast::channel(64).0;
+        let tell = reports.clone();
+        let pump = tokio::spawn(async move {
+            loop {
+                match lines.recv().await {
+                    Ok(line) => {
+                        if let Some(report) = read(&line) {
+                            let _ = tell.send(report);
+                        }
+                    }
+                    Err(broadcast::error::RecvError::Lagged(_)) => {}
+                    Err(broadcast::error::RecvError::Closed) => return,
+                }
+            }
+        });
+        Self { reports, pump }
+    }
+
+    /// From now on.
+    #[must_use]
+    pub fn reports(&self) -> broadcast::Receiver<Report> {
+        self.reports.subscribe()
+    }
 }
 
 /// A kept connection.

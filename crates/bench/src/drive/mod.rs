@@ -21,7 +21,7 @@ use kestrel_core::kit::Talk;
 use kestrel_core::room::{Playing, Want};
 use kestrel_core::signal::ip::{IpCommand, Transport};
 use kestrel_core::site::Site;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use std::net::SocketAddr;
 use thiserror::Error;
 use tokio::sync::broadcast;
@@ -104,6 +104,17 @@ pub struct Report {
     pub level_percent: Option<u8>,
     /// Tripped?
     pub tripped: Option<bool>,
+    /// A key that went down or came up.
+    pub stroke: Option<Stroke>,
+}
+
+/// A key that went down or came up.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Stroke {
+    /// The key's name.
+    pub key: String,
+    /// Down?
+    pub down: bool,
 }
 
 impl Report {
@@ -190,6 +201,7 @@ impl Drive {
             Self::Http(http) if datagram || matches!(command, IpCommand::Http { .. }) => http.command(command).await,
             Self::Pjlink(pjlink) if matches!(command, IpCommand::Pjlink { .. }) => pjlink.command(command).await,
             Self::Lines(lines) if !datagram => lines.command(command).await,
+            Self::Json(json) if !datagram => json.command(command).await,
             _ => Err(DriverError::NoWay(format!("{command} is not spoken by the driver of this device"))),
         }
     }

@@ -1,7 +1,7 @@
 //! The driver of dimmers, sensors and keypads; see [`crate::standin::mqtt`] for the topics.
 
 use super::link::{LEAST, PATIENCE_MS};
-use super::{DriverError, Report};
+use super::{DriverError, Report, Stroke};
 use crate::bus::{Bus, topic};
 use crate::clock::Clock;
 use crate::standin::mqtt::Set;
@@ -48,6 +48,7 @@ impl Mqtt {
         let answers = broadcast::channel(64).0;
         let (mut messages, tell, answer, own) =
             (bus.listen(), reports.clone(), answers.clone(), topic(device, "state"));
+        let press = topic(device, "press");
         let pump = tokio::spawn(async move {
             loop {
                 match messages.recv().await {
@@ -65,6 +66,11 @@ impl Mqtt {
                                 let _ = answer.send((number, report.clone()));
                             }
                             let _ = tell.send(report);
+                        }
+                    }
+                    Ok(message) if message.topic == press => {
+                        if let Ok(stroke) = serde_json::from_slice::<Stroke>(&message.payload) {
+                            let _ = tell.send(Report { stroke: Some(stroke), ..Report::default() });
                         }
                     }
                     Ok(_) | Err(RecvError::Lagged(_)) => {}

@@ -157,6 +157,10 @@ async fn watch(inner: Weak<Inner>, device: DeviceId, drive: Arc<Drive>, every_ms
                     Ok(report) => {
                         let Some(own) = inner.upgrade() else { return };
                         let now = clock.now_ms();
+                        if let Some(stroke) = &report.stroke {
+                            own.stroke(device, stroke);
+                            continue;
+                        }
                         own.mind().hear(device, report, now);
                         own.touch();
                         drop(own);

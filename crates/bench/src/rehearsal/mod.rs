@@ -2,10 +2,12 @@
 //! them, and the runtime with its [`Mind`]. Drivers and stand-ins meet over loopback sockets, or in memory.
 
 mod fit;
+mod press;
 mod run;
 mod tell;
 mod view;
 
+pub use press::Pressed;
 pub use tell::Nudged;
 pub use view::{DriveView, FaultView, RehearsalView};
 

@@ -191,6 +191,7 @@ async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start
             }
             Err(error) if error.derivable() && anew < ANEW => {
                 anew += 1;
+                ask(&inner, &wires, error.refused_by().into_iter().collect()).await;
                 start_ms = clock.now_ms();
                 derived = derive_anew(&inner, number, to, start_ms, error.to_string());
             }

@@ -1,6 +1,6 @@
 //! What a page sees of a rehearsal.
 
-use super::Rehearsal;
+use super::{Pressed, Rehearsal};
 use crate::belief::BeliefView;
 use crate::drive::Report;
 use crate::mind::{Notice, RunView};
@@ -66,6 +66,8 @@ pub struct RehearsalView {
     pub notices: Vec<Notice>,
     /// The last run.
     pub run: Option<RunView>,
+    /// Keys of keypads and hand remotes that were pressed last, the newest last.
+    pub pressed: Vec<Pressed>,
     /// Is the evening being recorded?
     pub recording: bool,
     /// The newest lines of the wire log, the newest last.
@@ -122,6 +124,7 @@ impl Rehearsal {
             .collect();
         let beliefs = mind.beliefs.view(&site, world.room(), &devices, now_ms);
         let (taken_for, notices, run) = (mind.taken_for, mind.notices(), mind.run.clone());
+        let pressed = mind.pressed();
         drop(mind);
         let mut wire = world.log();
         let surplus = wire.len().saturating_sub(LINES);
@@ -139,6 +142,7 @@ impl Rehearsal {
             taken_for,
             notices,
             run,
+            pressed,
             recording: self.is_recording(),
             wire,
         }

@@ -4,6 +4,7 @@
 //! | --- | --- | --- |
 //! | `level/set` | the driver | `{"percent": 40, "fade_ms": 2000, "id": 7}` |
 //! | `get` | the driver | `{"id": 8}`: asks for the state |
+//! | `press` | a keypad or a hand remote | `{"key": "Key 1", "down": true}`, and `false` when it comes up |
 //! | `state` | the device, retained | `{"level_percent": 40, "by": "wall"}` (`command`), `{"tripped": true}`; of a sensor that was added to a device `{"on": true}` or `{"down": true}` |
 //!
 //! The state that answers a question or a command carries its number: `"answers": 7`. A press on the wall is reported
@@ -13,11 +14,14 @@
 use super::Standin;
 use crate::bus::{Bus, topic};
 use crate::world::{Direction, Line};
-use kestrel_core::device::{Feedback, Medium};
+use kestrel_core::device::{DeviceKind, Feedback, Medium};
+use kestrel_core::gesture::Gesture;
+use kestrel_core::id::FunctionId;
 use kestrel_core::room::Want;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use tokio::sync::broadcast::error::RecvError;
+use tokio::task::JoinSet;
 
 /// What is set.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -39,6 +43,8 @@ pub async fn serve(own: Standin, bus: Bus) {
     let (set, get, state_topic) =
         (topic(own.device, "level/set"), topic(own.device, "get"), topic(own.device, "state"));
     let mut told = told(&own, "command");
+    let mut fingers = own.world.fingers();
+    let mut typing = JoinSet::new();
     // The driver may have been there first, waiting for what is retained.
     publish(&own, &bus, &state_topic, &told, true).await;
     loop {
@@ -71,6 +77,15 @@ pub async fn serve(own: Standin, bus: Bus) {
                 publish(&own, &bus, &state_topic, &answer, message.topic == get).await;
                 continue;
             }
+            finger = fingers.recv() => {
+                if let Ok((device, key, gesture)) = finger
+                    && device == own.device
+                {
+                    typing.spawn(press(own.clone(), bus.clone(), key, gesture));
+                }
+                while typing.try_join_next().is_some() {}
+                continue;
+            }
             changed = changes.changed() => {
                 if changed.is_err() {
                     return;
@@ -91,6 +106,23 @@ pub async fn serve(own: Standin, bus: Bus) {
     }
 }
 
+/// A finger on a key: down and up, in its own time.
+async fn press(own: Standin, bus: Bus, key: FunctionId, gesture: Gesture) {
+    let name = own.site().function_name(own.device, key);
+    let start = own.world.clock().now_ms();
+    for &(after_ms, down) in gesture.strokes() {
+        own.world.clock().sleep_until(start + after_ms).await;
+        if !own.world.answers(own.device) || own.world.faults(own.device).silent {
+            continue;
+        }
+        let stroke = json!({ "key": name, "down": down });
+        if let Some(payload) = own.spoilt(stroke.to_string().as_bytes()).await {
+            line(&own, Direction::In, "press", &payload, false);
+            let _ = bus.publish(&topic(own.device, "press"), payload, false).await;
+        }
+    }
+}
+
 fn told(own: &Standin, by: &str) -> Value {
     let view = own.view();
     if let Some(Feedback::Sensor { senses, .. }) = own.profile().map(|profile| profile.feedback) {
@@ -101,6 +133,9 @@ fn told(own: &Standin, by: &str) -> Value {
         } else {
             json!({ "on": seen.on.unwrap_or(false) })
         };
+    }
+    if own.profile().is_some_and(|profile| profile.kind == DeviceKind::Keypad) {
+        return json!({ "here": true });
     }
     match view.as_ref().and_then(|view| view.tripped) {
         Some(tripped) => json!({ "tripped": tripped }),

@@ -2,7 +2,7 @@
 //! in rooms whose devices behave otherwise. On the simulated clock, over the very same stand-ins and drivers.
 
 use super::*;
-use crate::story::{counterexample, tried};
+use crate::story::{counterexample, replay, tried};
 use kestrel_core::device::Override;
 use kestrel_core::device::{Feedback, Power, Selection, Span, Timed};
 use kestrel_core::id::RoomId;
@@ -62,10 +62,30 @@ fn disagreement(site: &Arc<Site>, room: RoomId, cell: (Index, Index, Index), pac
     }
     let length_ms = u64::from(found.plan.end_ms.max(found.plan.ready_ms)) + AFTER_MS;
     starts(&analysis, from, found.cell.guarantee, &cell.2).into_iter().find_map(|stands| {
-        let wrong = tried(site, room, &evening(stands.clone(), from, to, pace), to, length_ms).unwrap();
+        let (wrong, _) = tried(site, room, &evening(stands.clone(), from, to, pace), to, length_ms).unwrap();
         let way = format!("{from:?} → {to:?} {:?} from {stands:?}", found.cell.guarantee);
-        (!wrong.is_empty()).then(|| format!("{way}: {wrong:?}"))
+        (!wrong.is_empty()).then(|| format!("{way}: {wrong:?} {}", course(site, room, &stands, (from, to), pace)))
     })
+}
+
+/// What happened in an evening that ended wrong.
+fn course(site: &Arc<Site>, room: RoomId, stands: &[Stand], way: (Situation, Situation), pace: u8) -> String {
+    let off = kestrel_core::prove::handed(site, room, Situation::Off);
+    let events = evening(stands.to_vec(), way.0, way.1, pace);
+    crate::story::on_simulated_clock(async {
+        let evening = crate::story::evening(site.clone(), room, 1, &events, 300_000, &off).await;
+        let view = evening.rehearsal.view();
+        let run = view.run.map(|run| (run.end, run.ended_ms, run.troubles, run.ready_ms));
+        let log = evening.rehearsal.world().log();
+        let lines: Vec<String> = log
+            .iter()
+            .filter(|line| !line.routine)
+            .take(40)
+            .map(|line| format!("{} {} {:?}", line.at_ms, line.meaning, line.heard))
+            .collect();
+        format!("{run:?} {:?}\n{}", view.notices, lines.join("\n"))
+    })
+    .unwrap()
 }
 
 /// The house with devices of a room that are slower or quicker, toggle where they had a key for each, cycle through
@@ -77,11 +97,13 @@ fn otherwise(room: RoomId, changes: &[(Index, u8, u32, u32)], policy: Policy) ->
         let id = devices[which.index(devices.len())];
         let profile = site.profile_of(id).unwrap();
         let span = Span::profile(*lo_ms, lo_ms + more_ms);
+        // What is told by name over the network cannot be a toggle.
+        let by_light = |key| site.code(id, key).is_some_and(|code| code.body.medium() == Medium::Ir);
         let change = match (what % 8, profile.power, &profile.selection) {
-            (0, Power::Discrete { on, .. }, _) => Override::Power(Power::Toggle { key: on }),
+            (0, Power::Discrete { on, .. }, _) if by_light(on) => Override::Power(Power::Toggle { key: on }),
             (1, _, Selection::Discrete) => match profile.inputs.iter().find_map(|input| input.select) {
-                Some(next) => Override::Selection(Selection::Cycle { next, previous: None }),
-                None => continue,
+                Some(next) if by_light(next) => Override::Selection(Selection::Cycle { next, previous: None }),
+                _ => continue,
             },
             (2, ..) => Override::Feedback(Feedback::None),
             (3, ..) => Override::WarmUp(span),
@@ -137,7 +159,9 @@ fn a_counterexample_of_the_proof_goes_wrong_on_the_bench_too() {
                 assert!(cell.story.is_none(), "{cell:?}");
                 continue;
             };
-            assert!(matches!(&example.events[0].deed, Deed::Stand { taken_for, .. } if *taken_for == cell.from));
+            assert!(matches!(&example.story.events[0].deed, Deed::Stand { taken_for, .. } if *taken_for == cell.from));
+            let again = replay(site.clone(), room, &example.story).unwrap();
+            assert_eq!(again.passed, example.ends_wrong.is_empty(), "{:?} {example:?}", again.differences);
             let device = cell.story.as_ref().unwrap().device;
             let tells = site.profile_of(device).unwrap().feedback != Feedback::None;
             wrong += usize::from(!example.ends_wrong.is_empty());

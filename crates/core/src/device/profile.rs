@@ -41,6 +41,8 @@ pub enum DeviceKind {
     Heater,
     /// A sensor.
     Sensor,
+    /// A keypad or a hand remote that sends its presses to the runtime.
+    Keypad,
     /// What sends infrared or radio for the others.
     Gateway,
     /// A network switch or an access point.

@@ -5,6 +5,7 @@ use crate::adopt::LOST_POLLS_MAX;
 use crate::device::{Profile, Selection};
 use crate::id::DeviceId;
 use crate::plan::order::{Change, Goes, Shortcut};
+use crate::room::Hand;
 use crate::site::{Activity, Device, House, Room, Site};
 use crate::story::{Deed, EVENTS_MAX, Faults, LENGTH_MAX_MS, SLOW_MAX_MS, Stand};
 
@@ -81,26 +82,29 @@ pub(super) fn rehearsing(room: &Room) -> Result<(), EditError> {
         if !ordered || story.events.last().is_some_and(|last| last.at_ms > story.length_ms) {
             return Err(field("Story", format!("the events of “{}” are not in order of time.", story.name)));
         }
-        for event in &story.events {
-            match &event.deed {
-                Deed::Fault { faults, .. } => self::faults(faults)?,
-                Deed::Stand { devices, pace_percent, .. } => stand(devices, *pace_percent)?,
-                _ => {}
-            }
-        }
+        story.events.iter().try_for_each(|event| deed(&event.deed))?;
     }
     Ok(())
 }
 
-/// Checks how a room is found at the start of an evening.
+/// Checks something that happens in an evening.
 ///
 /// # Errors
 /// A field out of its range.
-pub fn stand(devices: &[Stand], pace_percent: u8) -> Result<(), EditError> {
+pub fn deed(deed: &Deed) -> Result<(), EditError> {
+    match deed {
+        Deed::Fault { faults, .. } => self::faults(faults),
+        Deed::Stand { devices, pace_percent, .. } => stand(devices, *pace_percent),
+        Deed::Hand { hand: Hand::Level { percent: 101.., .. } } => Err(field("Level", "lies between 0 and 100 %.")),
+        _ => Ok(()),
+    }
+}
+
+fn stand(devices: &[Stand], pace_percent: u8) -> Result<(), EditError> {
     if pace_percent > 100 {
         return Err(field("Story", "durations lie between 0 and 100 % of their intervals."));
     }
-    if devices.iter().any(|stand| stand.left_ms.1 > LEFT_MAX_MS) {
+    if devices.iter().any(|stand| stand.left_hi_ms > LEFT_MAX_MS) {
         return Err(field("Story", "something is under way for more than an hour. Choose a shorter time."));
     }
     Ok(())

@@ -134,7 +134,6 @@ pub(super) struct Comfort {
     transport: Transport,
     position_ms: u64,
     since_ms: u64,
-    app: Option<String>,
     level: Fade,
     /// Motion, or an open door.
     pub(super) tripped: bool,
@@ -151,7 +150,6 @@ impl Comfort {
             transport: Transport::Stopped,
             position_ms: 0,
             since_ms: 0,
-            app: None,
             level: Fade::default(),
             tripped: false,
             message: None,
@@ -211,13 +209,13 @@ impl Comfort {
         }
     }
 
-    pub(super) fn playing(&self, now_ms: u64) -> Playing {
+    pub(super) fn playing(&self, now_ms: u64, app: Option<String>) -> Playing {
         let position_ms = self.position(now_ms);
         Playing {
             transport: self.transport,
             position_ms,
             credits: self.transport != Transport::Stopped && position_ms >= CREDITS_MS,
-            app: self.app.clone(),
+            app,
         }
     }
 
@@ -288,13 +286,6 @@ impl Comfort {
                 }
             },
             Want::Transport { to, from_ms } if profile.kind.plays() => Ok(self.set_transport(now_ms, *to, *from_ms)),
-            Want::App { name } => match profile.apps.iter().find(|app| app.name.eq_ignore_ascii_case(name)) {
-                Some(app) => {
-                    self.app = Some(app.name.clone());
-                    Ok(format!("runs {}", app.name))
-                }
-                None => Err(format!("it has no “{name}”")),
-            },
             Want::Level { percent, fade_ms } if profile.kind == DeviceKind::Light => {
                 Ok(self.fade(now_ms, *percent, *fade_ms))
             }
@@ -314,7 +305,12 @@ impl Comfort {
             Want::Transport { .. } | Want::Level { .. } | Want::Message { .. } | Want::Say { .. } => {
                 Err("it cannot do that".to_owned())
             }
-            Want::Power { .. } | Want::Input { .. } | Want::Mute { .. } | Want::Move { .. } | Want::Halt => {
+            Want::Power { .. }
+            | Want::Input { .. }
+            | Want::Mute { .. }
+            | Want::App { .. }
+            | Want::Move { .. }
+            | Want::Halt => {
                 return None;
             }
         })

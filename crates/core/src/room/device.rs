@@ -7,8 +7,8 @@ use super::{Heard, takes};
 use crate::device::group::Deed;
 use crate::device::look::{self, Seen};
 use crate::device::{
-    AfterMains, Automaton, DeviceKind, Effect, Medium, Mute, Position, Power, Profile, Selection, Standing, State,
-    Timed,
+    AfterMains, App, Automaton, DeviceKind, Effect, Medium, Mute, Position, Power, Profile, Reach, Selection, Standing,
+    State, Timed,
 };
 use crate::id::{DeviceId, FunctionId, InputId};
 use crate::plan::goal::DeviceGoal;
@@ -114,6 +114,9 @@ pub(super) struct SimDevice {
     last_key_ms: Option<u64>,
     list_closes_ms: Option<u64>,
     comfort: Comfort,
+    /// The digits of a number that is being entered.
+    number: String,
+    number_closes_ms: Option<u64>,
     plugged: bool,
     /// Was it on when its plug was pulled?
     was_on: bool,
@@ -138,6 +141,8 @@ impl SimDevice {
             last_key_ms: None,
             list_closes_ms: None,
             comfort: Comfort::new(profile),
+            number: String::new(),
+            number_closes_ms: None,
             plugged: true,
             was_on: on,
             used_ms: 0,
@@ -230,6 +235,12 @@ impl SimDevice {
             Hand::Level { percent, .. } if self.profile.kind == DeviceKind::Light => {
                 self.comfort.fade(now_ms, *percent, 0)
             }
+            Hand::Press { function, gesture, .. } if self.profile.kind == DeviceKind::Keypad => {
+                match self.profile.function(*function) {
+                    Some(key) => format!("“{}” {}", key.name, gesture.words()),
+                    None => "nothing: it has no such key".to_owned(),
+                }
+            }
             Hand::Trip { on, .. } if self.profile.kind == DeviceKind::Sensor => {
                 self.comfort.tripped = *on;
                 if *on { "tripped" } else { "at rest" }.to_owned()
@@ -277,6 +288,13 @@ impl SimDevice {
                 self.take(now_ms, state, effect);
                 Outcome::Obeyed { what: self.told(before, effect) }
             }
+            Want::App { name } => match self.profile.apps.iter().position(|app| app.name.eq_ignore_ascii_case(name)) {
+                Some(at) => {
+                    self.state.app = u8::try_from(at + 1).unwrap_or(0);
+                    Outcome::Obeyed { what: format!("runs {}", self.app().unwrap_or_default()) }
+                }
+                None => Outcome::Ignored { why: format!("it has no “{name}”") },
+            },
             Want::Mute { on } => {
                 self.state.muted = *on;
                 obeyed(if *on { "silent" } else { "sounding" })
@@ -469,6 +487,9 @@ impl SimDevice {
         let before = self.state;
         let (after, effect) = Automaton::new(&self.profile).press(before, key);
         self.take(now_ms, after, effect);
+        if let Some(what) = self.digit(now_ms, key) {
+            return Outcome::Obeyed { what };
+        }
         if let Some(what) = self.comfort.key(now_ms, &self.profile, key) {
             return Outcome::Obeyed { what };
         }
@@ -478,6 +499,39 @@ impl SimDevice {
             return Outcome::Obeyed { what: what.to_owned() };
         }
         Outcome::Obeyed { what: self.told(before, effect) }
+    }
+
+    /// A digit, or the enter key behind one: the number is taken once it is that of a channel.
+    fn digit(&mut self, now_ms: u64, key: FunctionId) -> Option<String> {
+        let number_of = |app: &App| match &app.reach {
+            Reach::Digits { number } => Some(number.clone()),
+            Reach::Launch { .. } => None,
+        };
+        self.profile.apps.iter().find_map(number_of)?;
+        let name = self.profile.function(key)?.name.clone();
+        if name.len() == 1 && name.bytes().all(|byte| byte.is_ascii_digit()) {
+            let open = self.number_closes_ms.is_some_and(|at| now_ms <= at);
+            if !open {
+                self.number.clear();
+            }
+            self.number.push_str(&name);
+            self.number_closes_ms = Some(now_ms + takes(self.profile.times.digits, 1.0));
+        } else if ["Enter", "OK"].iter().any(|enter| name.eq_ignore_ascii_case(enter)) && !self.number.is_empty() {
+            self.number_closes_ms = None;
+            let entered = std::mem::take(&mut self.number);
+            return Some(format!("channel {entered}"));
+        } else {
+            return None;
+        }
+        let at = self.profile.apps.iter().position(|app| number_of(app).as_ref() == Some(&self.number));
+        self.state.app = at.and_then(|at| u8::try_from(at + 1).ok()).unwrap_or(0);
+        Some(format!("number {}", self.number))
+    }
+
+    /// What it runs or receives.
+    fn app(&self) -> Option<String> {
+        let at = usize::from(self.state.app).checked_sub(1)?;
+        self.profile.apps.get(at).map(|app| app.name.clone())
     }
 
     /// Keys of something that moves: a stop, and a reversal, which only stops the motor.
@@ -624,7 +678,7 @@ impl SimDevice {
             plugged: self.plugged,
             volume_tenths: self.profile.volume.map(|_| self.comfort.volume_tenths),
             muted: self.profile.volume.and_then(|volume| volume.mute).map(|_: Mute| self.state.muted),
-            playing: self.profile.kind.plays().then(|| self.comfort.playing(now_ms)),
+            playing: self.profile.kind.plays().then(|| self.comfort.playing(now_ms, self.app())),
             level_percent: (self.profile.kind == DeviceKind::Light).then(|| self.comfort.level_percent(now_ms)),
             message: self.comfort.message.clone(),
             tripped: (self.profile.kind == DeviceKind::Sensor).then_some(self.comfort.tripped),

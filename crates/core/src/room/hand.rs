@@ -3,6 +3,7 @@
 use super::SimRoom;
 use super::device::SimDevice;
 use crate::device::group::Deed;
+use crate::gesture::Gesture;
 use crate::id::{DeviceId, FunctionId, InputId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -50,6 +51,15 @@ pub enum Hand {
         /// How bright, in %.
         percent: u8,
     },
+    /// Presses a key of a keypad or a hand remote that sends its presses to the runtime.
+    Press {
+        /// Of which.
+        device: DeviceId,
+        /// Which key.
+        function: FunctionId,
+        /// How.
+        gesture: Gesture,
+    },
     /// Trips a sensor: walks by, opens the door. Or leaves it alone again.
     Trip {
         /// Which.
@@ -70,6 +80,7 @@ impl Hand {
             | Self::Key { device, .. }
             | Self::Plug { device, .. }
             | Self::Level { device, .. }
+            | Self::Press { device, .. }
             | Self::Trip { device, .. } => Some(*device),
         }
     }

@@ -1,19 +1,19 @@
 //! Evenings in the rehearsal room: hands, faults, what the room is taken for, stories, and trials at random.
 
-use super::proofs::worked_out;
+use super::proofs::{CellQuery, worked_out};
 use super::rehearsals::noted;
 use super::{csv_file, who};
 use crate::houses::{Houses, Trial, no_room};
-use crate::problem::{Body, Path, Problem};
+use crate::problem::{Body, Path, Problem, Query};
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, Response, StatusCode};
 use kestrel_bench::RehearsalView;
 use kestrel_bench::rehearsal::{Nudged, Rehearsal};
-use kestrel_bench::story::{Played, ends_here, replay};
+use kestrel_bench::story::{Counterexample, Played, counterexample, ends_here, replay};
 use kestrel_bench::trials::{self, EVENINGS_MAX, Progress, TrialReport, TrialRequest};
 use kestrel_core::adopt::{self, InStep};
-use kestrel_core::edit::{Edit, Entity, check_faults};
+use kestrel_core::edit::{Edit, Entity, check_deed, check_faults};
 use kestrel_core::id::{DeviceId, HouseId, RoomId, StoryId};
 use kestrel_core::room::{Hand, Want};
 use kestrel_core::story::{EVENTS_MAX, Faults, Story, StoryEvent};
@@ -271,11 +271,35 @@ pub async fn play(
     if request.events.len() > EVENTS_MAX {
         return Err(refused(&format!("An evening has {EVENTS_MAX} events at most.")));
     }
+    for event in &request.events {
+        check_deed(&event.deed).map_err(|error| refused(&error.to_string()))?;
+    }
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.reset().await;
     let playing = rehearsal.clone();
     tokio::spawn(async move { playing.play(&request.events).await });
     Ok(Json(rehearsal.view()))
+}
+
+/// The counterexample of a cell of the switch matrix as an evening that can be played and kept; none where the cell
+/// has no counterexample.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/plan/counterexample", tag = "rehearsal",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path), CellQuery),
+    responses((status = 200, body = Option<Counterexample>), (status = 404, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn cell_counterexample(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+    Query(query): Query<CellQuery>,
+) -> Result<Json<Option<Counterexample>>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    snapshot.site.room(room).ok_or_else(no_room)?;
+    let (from, to) = query.ends(&snapshot.site, room)?;
+    let site = Arc::new(snapshot.site.clone());
+    let found = worked_out(move || counterexample(&site, room, from, to)).await?;
+    let found = found.map_err(|error| refused(&format!("The story could not be played: {error}.")))?;
+    Ok(Json(found))
 }
 
 /// What came of a story.

@@ -77,6 +77,7 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(evenings::record))
         .routes(routes!(evenings::keep))
         .routes(routes!(evenings::play))
+        .routes(routes!(evenings::cell_counterexample))
         .routes(routes!(evenings::replay_stories))
         .routes(routes!(evenings::start_trials, evenings::trials, evenings::cancel_trials))
         .routes(routes!(kit::advice))

@@ -32,7 +32,7 @@ pub struct CellQuery {
 }
 
 impl CellQuery {
-    fn ends(&self, site: &Site, room: RoomId) -> Result<(Situation, Situation), Problem> {
+    pub(super) fn ends(&self, site: &Site, room: RoomId) -> Result<(Situation, Situation), Problem> {
         let (from, to) = (situation("from", &self.from)?, situation("to", &self.to)?);
         for (name, end) in [("from", from), ("to", to)] {
             let known = match end {

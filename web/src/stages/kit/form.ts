@@ -439,7 +439,7 @@ function selectionValue(form: KitForm, key: (ref: KeyRef) => string): Selection 
 /** A profile of a kind with the figures that are common practice, all of them said to be assumed. */
 export function newProfile(kind: Profile["kind"], maker: string, model: string): Profile {
   const moving = kind === "screen" || kind === "blind";
-  const still = ["gateway", "network", "sensor", "speakers", "light", "heater"].includes(kind);
+  const still = ["gateway", "network", "sensor", "keypad", "speakers", "light", "heater"].includes(kind);
   const id = () => crypto.randomUUID() as string;
   const keys = moving ? ["Up", "Down", "Stop"] : still ? [] : ["Power on", "Power off"];
   const functions = keys.map((label) => ({ id: id(), name: label }));

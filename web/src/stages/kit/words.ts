@@ -27,6 +27,7 @@ export const KINDS: readonly [DeviceKind, string][] = [
   ["light", "Lamp or dimmer"],
   ["heater", "Heater"],
   ["sensor", "Sensor"],
+  ["keypad", "Keypad or hand remote"],
   ["gateway", "Gateway"],
   ["network", "Network switch"],
 ];

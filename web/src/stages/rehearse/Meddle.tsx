@@ -1,7 +1,9 @@
 import { Plug, PlugZap, Power, RefreshCw } from "lucide-react";
-import type { Device, DeviceView, Faults, RoomHand, Want } from "../../api/types";
+import { useState } from "react";
+import type { Device, DeviceView, Faults, Pressed, RoomHand, Want } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import type { useRehearse } from "./api";
+import { GESTURE } from "./words";
 
 const WELL: Faults = {
   lost_percent: 0,
@@ -31,7 +33,8 @@ export function Meddle({
     actions.fault.mutate({ device: device.id, faults: { ...faults, ...part } });
   const powered = !["always-on", "follows"].includes(profile.power.how);
   const inputs = profile.selection.how === "none" ? [] : profile.inputs;
-  const keys = profile.functions.slice(0, 12);
+  const keys = profile.functions.slice(0, 16);
+  const [gesture, setGesture] = useState<Pressed["gesture"]>("tap");
   return (
     <div className="grid gap-x-8 gap-y-2 lg:grid-cols-2">
       <fieldset>
@@ -73,7 +76,7 @@ export function Meddle({
               className="btn"
               onClick={() => does({ does: "trip", device: device.id, on: !state.tripped })}
             >
-              {state.tripped ? "Nobody there" : "Walk by"}
+              {state.tripped ? "Leave it alone" : "Trip it: walk by, open the door"}
             </button>
           )}
           {state.level_percent !== null &&
@@ -89,7 +92,36 @@ export function Meddle({
               </button>
             ))}
         </div>
-        {keys.length > 0 && (
+        {profile.kind === "keypad" && (
+          <p className="mt-1.5 flex flex-wrap items-center gap-1.5">
+            <label className="flex items-center gap-1.5">
+              <span className="text-muted">Keys are</span>
+              <select
+                className="field w-32"
+                aria-label="How keys are pressed"
+                value={gesture}
+                onChange={(event) => setGesture(event.target.value as Pressed["gesture"])}
+              >
+                {(["tap", "double-tap", "hold"] as const).map((one) => (
+                  <option key={one} value={one}>
+                    {GESTURE[one]}
+                  </option>
+                ))}
+              </select>
+            </label>
+            {keys.map((key) => (
+              <button
+                key={key.id}
+                type="button"
+                className="btn px-2 text-[13.5px]"
+                onClick={() => does({ does: "press", device: device.id, function: key.id, gesture })}
+              >
+                {key.name}
+              </button>
+            ))}
+          </p>
+        )}
+        {keys.length > 0 && profile.kind !== "keypad" && (
           <p className="mt-1.5 flex flex-wrap items-center gap-1.5">
             <span className="text-muted">Its own remote:</span>
             {keys.map((key) => (
@@ -202,7 +234,8 @@ function Told({
   actions: ReturnType<typeof useRehearse>;
 }) {
   const { house } = useRoom();
-  const { kind, talks } = profileOf(house, device);
+  const profile = profileOf(house, device);
+  const { kind, talks } = profile;
   const speaks = device.network?.talks ?? talks;
   const words: [string, Want][] = [];
   if (kind === "light")
@@ -213,6 +246,7 @@ function Told({
       ["Play", { want: "transport", to: "playing" }],
       ["Pause", { want: "transport", to: "paused" }],
       ["Go to the credits", { want: "transport", to: "playing", from_ms: 5_220_000 }],
+      ...(profile.apps ?? []).map(({ name }): [string, Want] => [name, { want: "app", name }]),
     );
   if (speaks === "http")
     words.push([

@@ -1,11 +1,11 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
 import { Fragment, useState } from "react";
 import type { RehearsalView } from "../../api/types";
-import { profileOf, useRoom } from "../../shell/context";
+import { functionName, profileOf, useRoom } from "../../shell/context";
 import { seconds } from "../../ui/time";
 import type { useRehearse } from "./api";
 import { Meddle } from "./Meddle";
-import { beliefSource, driveWords, faultWords, isNow } from "./words";
+import { beliefSource, driveWords, faultWords, GESTURE, isNow } from "./words";
 
 const HEADS = ["Device", "Is", "Doing", "The runtime believes", "On the wire"];
 
@@ -44,6 +44,7 @@ export function Standing({
             const drive = view.drives?.find((known) => known.device === device.id);
             const faults = view.faults?.find((known) => known.device === device.id)?.faults;
             const broken = faults ? faultWords(faults) : [];
+            const pressed = view.pressed?.findLast((known) => known.device === device.id);
             const isOpen = open === device.id;
             const several = profile.inputs.length > 1 && profile.selection.how !== "none";
             const Chevron = isOpen ? ChevronDown : ChevronRight;
@@ -65,8 +66,15 @@ export function Standing({
                     </button>
                   </th>
                   <td className="py-1 pr-3">
-                    {isNow(state, several ? input : undefined, profile.power.how === "follows")}
+                    {profile.kind === "keypad"
+                      ? !pressed && "nothing pressed"
+                      : isNow(state, several ? input : undefined, profile.power.how === "follows")}
                     {marked && <span className="text-muted"> (list at {marked})</span>}
+                    {pressed && (
+                      <span>
+                        “{functionName(house, device.id, pressed.function)}” {GESTURE[pressed.gesture]}
+                      </span>
+                    )}
                     {state.message && <span className="text-second"> “{state.message}”</span>}
                   </td>
                   <td className="py-1 pr-3 text-muted">

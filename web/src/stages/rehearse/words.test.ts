@@ -15,7 +15,7 @@ describe("what a device is", () => {
     [{ power: "cooling" }, "off, cooling"],
     [{ down_percent: 40 }, "40 % down"],
     [{ level_percent: 0 }, "0 %"],
-    [{ tripped: true }, "somebody there"],
+    [{ tripped: true }, "tripped"],
     [{ volume_tenths: 355, muted: false }, "on · HDMI 1 · volume 35.5"],
     [{ volume_tenths: 300, muted: true }, "on · HDMI 1 · silent"],
     [

@@ -1,5 +1,15 @@
-import type { BeliefView, DeviceView, DriveView, Faults, HouseView, Room, StoryEvent } from "../../api/types";
-import { deviceName } from "../../shell/context";
+import type {
+  BeliefView,
+  DeviceView,
+  DriveView,
+  Faults,
+  HouseView,
+  Pressed,
+  Room,
+  Stand,
+  StoryEvent,
+} from "../../api/types";
+import { deviceName, functionName, profileOf } from "../../shell/context";
 import { seconds } from "../../ui/time";
 
 const POWER: Record<DeviceView["power"], string> = {
@@ -24,7 +34,7 @@ export function isNow(state: DeviceView, input: string | undefined, follows: boo
   else if (state.level_percent !== null && state.level_percent !== undefined)
     words.push(`${state.level_percent} %`);
   else if (state.tripped !== null && state.tripped !== undefined)
-    words.push(state.tripped ? "somebody there" : "nobody there");
+    words.push(state.tripped ? "tripped" : "at rest");
   else words.push(follows ? "follows its trigger" : POWER[state.power]);
   if (input) words.push(input);
   if (state.playing && state.playing.transport !== "stopped") {
@@ -76,6 +86,38 @@ export function driveWords(drive: DriveView): string {
   return TALK[drive.talks];
 }
 
+/** What a finger does to a key. */
+export const GESTURE: Record<Pressed["gesture"], string> = {
+  tap: "tapped",
+  "double-tap": "tapped twice",
+  hold: "held",
+  release: "let go after a hold",
+};
+
+/** How a device is found at the start of an evening. */
+export function standWords(house: HouseView, stand: Stand): string {
+  const device = house.devices.find((known) => known.id === stand.device);
+  const profile = device && profileOf(house, device);
+  const input = profile?.inputs.find((known) => known.id === stand.input);
+  const words = [];
+  if (profile?.motion)
+    words.push(stand.position === "between" ? "half-way" : stand.position === "down" ? "down" : "up");
+  else if (profile?.power.how !== "always-on") words.push(stand.on ? "on" : "off");
+  if (stand.on && input && profile && profile.inputs.length > 1) words.push(input.name);
+  if (stand.marked) words.push("with its list open");
+  if (stand.doing && stand.doing !== "none") words.push(DOING[stand.doing]);
+  return words.join(", ") || "as it is";
+}
+
+const DOING: Record<NonNullable<Stand["doing"]>, string> = {
+  none: "",
+  "warm-up": "starting up",
+  "cool-down": "cooling",
+  input: "input coming up",
+  travel: "moving",
+  halt: "just stopped",
+};
+
 /** A deed of a story in words. */
 export function deedWords(house: HouseView, event: StoryEvent): string {
   const name = (device: string) => deviceName(house, device);
@@ -89,6 +131,11 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
       return "Complete the activity";
     case "restart":
       return `${name(event.device)} restarts`;
+    case "stand":
+      return `Found ${event.taken_for.is === "in" ? `in ${activity(event.taken_for.activity)}` : "off"}: ${
+        event.devices.map((stand) => `${name(stand.device)} ${standWords(house, stand)}`).join(", ") ||
+        "as it was left"
+      }`;
     case "fault":
       return `${name(event.device)}: ${faultWords(event.faults).join(", ") || "well again"}`;
     case "hand": {
@@ -106,8 +153,10 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
           return hand.on ? "The mains come back" : "The mains are cut";
         case "level":
           return `${name(hand.device)}: ${hand.percent} % on the wall`;
+        case "press":
+          return `${name(hand.device)}: ${functionName(house, hand.device, hand.function)} ${GESTURE[hand.gesture]}`;
         case "trip":
-          return `${name(hand.device)}: ${hand.on ? "somebody walks by" : "nobody there"}`;
+          return `${name(hand.device)}: ${hand.on ? "tripped" : "at rest"}`;
       }
     }
   }

@@ -18,6 +18,7 @@ import { deviceName, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, seconds, spanText } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
+import { rehearsing } from "../rehearse/words";
 import { DiagnosisPart } from "./DiagnosisPart";
 import { Lanes } from "./Lanes";
 import { markOf, VerdictBar, VerdictLine } from "./Verdict";
@@ -50,6 +51,7 @@ export function ProofView({
       {cell.story && (
         <StoryPart
           key={cell.story.headline}
+          ends={ends}
           story={cell.story}
           cell={cell}
           plan={plan}
@@ -72,12 +74,14 @@ function Title({ children }: { children: React.ReactNode }) {
 
 /** The shortest wrong course of events, beat by beat on the lanes. */
 function StoryPart({
+  ends,
   story,
   cell,
   plan,
   order,
   profiles,
 }: {
+  ends: Ends;
   story: Story;
   cell: Cell;
   plan: Plan;
@@ -136,7 +140,72 @@ function StoryPart({
           </button>
         </div>
       )}
+      <AsEvening ends={ends} />
     </section>
+  );
+}
+
+/** The story as an evening in the rehearsal room: watched there, or kept as a test of the house. */
+function AsEvening({ ends }: { ends: Ends }) {
+  const { house, room, go } = useRoom();
+  const params = { path: { house: house.house.id, room } };
+  const edit = useEdit(house.house.id);
+  const example = useMutation({
+    mutationFn: () =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/plan/counterexample", {
+          params: { ...params, query: ends },
+        }),
+      ),
+  });
+  const watch = useMutation({
+    mutationFn: async () => {
+      const found = await example.mutateAsync();
+      if (!found) return;
+      await data(
+        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/play", {
+          params,
+          body: { events: found.story.events },
+        }),
+      );
+      go("rehearse");
+    },
+  });
+  const keep = useMutation({
+    mutationFn: async () => {
+      const found = await example.mutateAsync();
+      const own = house.rooms.find((known) => known.id === room);
+      if (!found || !own) return;
+      const rehearsal = rehearsing(own);
+      const names = new Set(rehearsal.stories.map((story) => story.name));
+      let name = found.story.name;
+      for (let more = 2; names.has(name); more += 1) name = `${found.story.name} (${more})`;
+      const stories = [...rehearsal.stories, { ...found.story, name }];
+      await edit.mutateAsync([
+        put(
+          { entity: "room", value: { ...own, rehearsal: { ...rehearsal, stories } } },
+          house.versions[room],
+        ),
+      ]);
+    },
+  });
+  const trouble = watch.error ?? keep.error;
+  const busy = watch.isPending || keep.isPending;
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-2">
+      <button type="button" className="btn" disabled={busy} onClick={() => watch.mutate()}>
+        Rehearse this story
+      </button>
+      <button type="button" className="btn" disabled={busy} onClick={() => keep.mutate()}>
+        Keep it as a test
+      </button>
+      {busy && <span className="text-muted">Playing it…</span>}
+      {keep.isSuccess && <span className="text-good">Kept in Rehearse ▸ Stories.</span>}
+      {example.data && example.data.ends_wrong.length === 0 && (
+        <span>In the rehearsal room the runtime does better: a device tells it what it is.</span>
+      )}
+      {trouble && <ProblemNote text={trouble.message} />}
+    </div>
   );
 }
 

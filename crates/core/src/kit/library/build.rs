@@ -101,6 +101,23 @@ pub(super) fn tcp<const N: usize>(keys: [(&'static str, &'static str, &'static s
         .collect()
 }
 
+/// Commands that are one JSON document a line, answered with whether it was done.
+pub(super) fn json<const N: usize>(keys: [(&'static str, &'static str); N]) -> Vec<Key> {
+    keys.into_iter()
+        .map(|(name, text)| {
+            let command = IpCommand::Payload {
+                transport: Transport::Tcp,
+                form: Form::Text,
+                text: text.to_owned(),
+                terminator: Terminator::Lf,
+                checksum: Checksum::None,
+                expect: Some(r#"{"ok":true}"#.to_owned()),
+            };
+            (name, Some(CodeBody::Ip { command }))
+        })
+        .collect()
+}
+
 /// Keys that nothing is known to send.
 pub(super) fn silent<const N: usize>(names: [&'static str; N]) -> Vec<Key> {
     names.into_iter().map(|name| (name, None)).collect()

@@ -1,7 +1,7 @@
 //! The models. The first nine are those of the demo's Boat Hall.
 
 use super::build::{
-    BLUETOOTH, IP, IR, MESH, RF, SERIAL, TRIGGER, function_id, infrared, input_id, inputs, outputs, plain, radio,
+    BLUETOOTH, IP, IR, MESH, RF, SERIAL, TRIGGER, function_id, infrared, input_id, inputs, json, outputs, plain, radio,
     silent, tcp, times, tristate,
 };
 use crate::codes::CodeBody;
@@ -45,10 +45,14 @@ pub enum Model {
     Strip = 26,
     Speaker = 27,
     Motion = 28,
+    NetTuner = 29,
+    Door = 30,
+    Keypad = 31,
+    HandRemote = 32,
 }
 
 impl Model {
-    const ALL: [Self; 28] = [
+    const ALL: [Self; 32] = [
         Self::Projector,
         Self::Screen,
         Self::Receiver,
@@ -77,6 +81,10 @@ impl Model {
         Self::Strip,
         Self::Speaker,
         Self::Motion,
+        Self::NetTuner,
+        Self::Door,
+        Self::Keypad,
+        Self::HandRemote,
     ];
 
     /// Its number.
@@ -144,6 +152,20 @@ pub fn model(which: Model) -> Profile {
             feedback: Feedback::Push { delay_ms: 200, tells: vec!["motion".to_owned()] },
             ..plain(n, "Ostwick", "M1", DeviceKind::Sensor, &[MESH], vec![])
         },
+        Model::NetTuner => net_tuner(n),
+        Model::Door => Profile {
+            talks: Some(Talk::Mqtt),
+            feedback: Feedback::Push { delay_ms: 200, tells: tells(&["door"]) },
+            ..plain(n, "Ostwick", "C1", DeviceKind::Sensor, &[MESH], vec![])
+        },
+        Model::Keypad => presses(n, "K4", silent(["Key 1", "Key 2", "Key 3", "Key 4"])),
+        Model::HandRemote => presses(
+            n,
+            "R12",
+            silent([
+                "Watch", "Listen", "Off", "Up", "Down", "Left", "Right", "OK", "Louder", "Softer", "Play", "Pause",
+            ]),
+        ),
     }
 }
 
@@ -671,6 +693,38 @@ fn net_projector(n: u32) -> Profile {
         feedback: Feedback::Poll { every_ms: 4_000, time_out_ms: 1_000, tells: tells(&["power", "input"]) },
         inputs,
         ..plain(n, "Tarnbeck", "P7", DeviceKind::Projector, &[IP], keys)
+    }
+}
+
+/// A keypad or a hand remote: it does nothing but tell what was pressed.
+fn presses(n: u32, name: &str, keys: Vec<super::build::Key>) -> Profile {
+    Profile {
+        talks: Some(Talk::Mqtt),
+        feedback: Feedback::Push { delay_ms: 50, tells: tells(&["presses"]) },
+        ..plain(n, "Ostwick", name, DeviceKind::Keypad, &[MESH], keys)
+    }
+}
+
+/// Channels by name, one JSON document a line.
+fn net_tuner(n: u32) -> Profile {
+    let key = |index| function_id(n, index);
+    let keys = json([
+        ("Power on", r#"{"do":"power","on":true}"#),
+        ("Power off", r#"{"do":"power","on":false}"#),
+        ("Harbour News", r#"{"do":"app","name":"Harbour News"}"#),
+        ("Tideline", r#"{"do":"app","name":"Tideline"}"#),
+    ]);
+    let start = Span::profile(4_000, 7_000);
+    Profile {
+        power: Power::Discrete { on: key(0), off: key(1) },
+        talks: Some(Talk::Player),
+        apps: [("Harbour News", 2), ("Tideline", 3)]
+            .map(|(name, index)| App { name: name.to_owned(), reach: Reach::Launch { function: key(index) } })
+            .to_vec(),
+        times: times(start, start, Span::profile(500, 1_500), Span::NONE, 200),
+        feedback: Feedback::Push { delay_ms: 200, tells: tells(&["power", "transport", "app"]) },
+        outputs: outputs(n, &[("HDMI out", Cable::Hdmi)]),
+        ..plain(n, "Pellan", "T3", DeviceKind::Tuner, &[IP], keys)
     }
 }
 

@@ -1,0 +1,59 @@
+//! Keys of keypads and hand remotes: from strokes to what a finger meant.
+
+use super::Inner;
+use crate::drive::Stroke;
+use kestrel_core::gesture::Gesture;
+use kestrel_core::id::{DeviceId, FunctionId};
+use serde::Serialize;
+use std::sync::Arc;
+use utoipa::ToSchema;
+
+/// A key that was pressed, as the runtime understood it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[schema(as = PressSeen)]
+pub struct Pressed {
+    /// When, in ms.
+    pub at_ms: u64,
+    /// On which keypad.
+    pub device: DeviceId,
+    /// Which key.
+    pub function: FunctionId,
+    /// What the finger did.
+    pub gesture: Gesture,
+}
+
+impl Inner {
+    /// A keypad tells of a key. A key that it does not have is left alone.
+    pub(super) fn stroke(self: &Arc<Self>, device: DeviceId, stroke: &Stroke) {
+        let now = self.world.clock().now_ms();
+        let site = self.world.site();
+        let Some(profile) = site.profile_of(device) else { return };
+        let Some(function) = profile.functions.iter().find(|known| known.name == stroke.key) else { return };
+        let told = self.mind().fingers.stroke(now, (device, function.id), stroke.down, true);
+        self.meant(now, told);
+        self.wait_for_fingers();
+    }
+
+    /// What becomes clear by itself: a hold, a tap that stays alone.
+    fn wait_for_fingers(self: &Arc<Self>) {
+        let Some(next_ms) = self.mind().fingers.next_ms() else { return };
+        let (inner, clock) = (Arc::downgrade(self), self.world.clock().clone());
+        tokio::spawn(async move {
+            clock.sleep_until(next_ms).await;
+            let Some(inner) = inner.upgrade() else { return };
+            let now = clock.now_ms();
+            let told = inner.mind().fingers.pass(now);
+            inner.meant(now, told);
+        });
+    }
+
+    fn meant(self: &Arc<Self>, now_ms: u64, told: Vec<((DeviceId, FunctionId), Gesture)>) {
+        if told.is_empty() {
+            return;
+        }
+        for ((device, function), gesture) in told {
+            self.mind().press(Pressed { at_ms: now_ms, device, function, gesture });
+        }
+        self.touch();
+    }
+}
