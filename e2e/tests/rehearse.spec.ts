@@ -26,7 +26,7 @@ test("a film starts, a hand switches the display off, the room notices and recov
   await page.getByRole("button", { name: "Loft television" }).click();
   const run = page.getByTestId("run");
   await expect(run).toHaveAttribute("data-end", "ready", { timeout: 30_000 });
-  await expect(run).toContainText("Loft display said so");
+  await expect(run).toContainText("Loft display, Loft tuner said so");
   await expect(page.getByTestId("in-truth")).toContainText("everything is as it should be");
   await expect(page.getByTestId("taken-for")).toContainText("in Loft television");
 
@@ -121,4 +121,42 @@ test("the wire log is filtered, and saved as CSV", async ({ page, kestrel }) => 
   const saved = page.waitForEvent("download");
   await page.getByRole("link", { name: "CSV" }).click();
   expect((await saved).suggestedFilename()).toBe("wire-log.csv");
+});
+
+test("a counterexample of the proof is watched in the room and kept as a test; keys of a keypad arrive", async ({
+  page,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("]");
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marram Point ▸ Watch Room");
+  await page.keyboard.press("3");
+  await page.getByRole("tab", { name: "Proof" }).click();
+  await expect(page.getByRole("heading", { name: "How other hands make it go wrong" })).toBeVisible();
+  await page.getByRole("button", { name: "Keep it as a test" }).click();
+  await expect(page.getByText("Kept in Rehearse ▸ Stories.")).toBeVisible();
+  await page.getByRole("button", { name: "Rehearse this story" }).click();
+  const run = page.getByTestId("run");
+  await page.getByRole("button", { name: "10 ×" }).click();
+  await expect(run).toHaveAttribute("data-end", "sent", { timeout: 30_000 });
+  await expect(page.getByTestId("in-truth")).toContainText(
+    "Display should be on, input HDMI 1 but is on, input Aerial",
+  );
+  await page.getByRole("button", { name: "Stories", exact: true }).click();
+  await expect(page.getByRole("table", { name: "Stories" })).toContainText("Found off: Display off");
+  await page.getByRole("button", { name: "Play all again" }).click();
+  await expect(page.getByTestId("played")).toContainText(
+    "Display should end on, input HDMI 1 and ends on, input Aerial",
+  );
+
+  await rehearse(page, LOFT);
+  await page.getByRole("button", { name: "Loft keypad" }).click();
+  await page.getByRole("combobox", { name: "How keys are pressed" }).selectOption("hold");
+  await page.getByRole("button", { name: "Key 3" }).click();
+  await expect(page.locator('[data-standing="Loft keypad"]')).toContainText(
+    /“Key 3” (held|let go after a hold)/,
+  );
+  await expect(page.getByRole("table", { name: "Wire log" })).toContainText(
+    'press {"down":true,"key":"Key 3"}',
+  );
 });

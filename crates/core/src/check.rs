@@ -1,7 +1,8 @@
 //! Everything that the margin would say of a room, and how much of each stage is done.
 
+use crate::adopt;
 use crate::codes::{TestEffect, twins};
-use crate::device::{Basis, Power, Profile, Span};
+use crate::device::{Basis, DeviceKind, Power, Profile, Span};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::kit;
@@ -49,6 +50,7 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     let (plans, sequences) = plans(site, room);
     findings.extend(plans);
     findings.extend(twice_wanted(site, room));
+    findings.extend(adopt::in_step(site, room).findings);
     findings.sort_by(|a, b| a.weight.cmp(&b.weight).then_with(|| a.text.cmp(&b.text)));
     findings.dedup();
     Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, findings }
@@ -123,6 +125,10 @@ fn coded(site: &Site, room: RoomId) -> Share {
     let mut share = Share { done: 0, total: 0 };
     for device in site.devices_in(room) {
         let Some(profile) = site.profile(device.profile) else { continue };
+        if profile.kind == DeviceKind::Keypad {
+            // It sends presses of its own; nobody learns its keys.
+            continue;
+        }
         share.total += count(profile.functions.len());
         let known = profile.functions.iter().filter(|function| site.code(device.id, function.id).is_some());
         share.done += count(known.count());

@@ -83,6 +83,8 @@ function Note({ finding }: { finding: Finding }) {
     const id = place[key];
     if (id) select[key] = id;
   }
+  // What is about staying in step stands in a view of its own.
+  if (place.stage === "rehearse" && Object.keys(select).length > 0) select.show = "step";
   const stage = STAGES.find((known) => known.id === place.stage);
   return (
     <li className="border-t border-rule py-2.5">

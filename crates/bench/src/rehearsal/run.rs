@@ -5,6 +5,7 @@ use crate::clock::Clock;
 use crate::mind::{Cause, RunEnd, StepState};
 use crate::runtime::{self, Eyes, RunError, StepEvent};
 use crate::wires::Wires;
+use kestrel_core::device::Feedback;
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::plan::goal::DeviceGoal;
 use kestrel_core::plan::{Derived, Plan, Situation, press_of};
@@ -303,7 +304,8 @@ async fn look(inner: &Arc<Inner>, wires: &Wires, plan: &Plan) {
 
 /// Asks every device that is wanted to be something and can tell.
 async fn ask_all(inner: &Arc<Inner>, wires: &Wires, plan: &Plan) {
-    let tells = |goal: &&DeviceGoal| inner.mind().heard.contains_key(&goal.device);
+    let site = inner.world.site();
+    let tells = |goal: &&DeviceGoal| site.profile_of(goal.device).is_some_and(|p| p.feedback != Feedback::None);
     let devices = plan.goals.iter().filter(tells).map(|goal| goal.device).collect();
     ask(inner, wires, devices).await;
 }

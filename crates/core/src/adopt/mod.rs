@@ -347,7 +347,10 @@ fn findings(site: &Site, room: RoomId, rules: &mut [AdoptionRule]) -> Vec<Findin
                         name(rules[a].to),
                         name(rules[b].to)
                     ),
-                    place,
+                    match rules[b].to {
+                        Situation::In { activity } => place.activity(activity),
+                        _ => place,
+                    },
                 ));
             }
         }

@@ -897,11 +897,18 @@ impl Deriver<'_> {
         scripts
     }
 
+    fn digit(&self, send: &Send) -> bool {
+        let name = self.request.site.function_name(send.device, send.function);
+        name.len() == 1 && name.bytes().all(|byte| byte.is_ascii_digit())
+    }
+
     fn why(&self, send: &Send) -> String {
         if send.by_hand && !send.needed {
             return "Added by hand.".to_owned();
         }
         match self.goals.get(&send.device) {
+            // All but the last digit of a number complete nothing yet.
+            Some(goal) if send.letter.is_none() && goal.app.is_some() && self.digit(send) => goal.why.clone(),
             Some(goal) if send.letter.is_none() && goal.volume.is_some() => {
                 format!("It starts at volume {}.", goal.volume.unwrap_or(0))
             }

@@ -17,7 +17,7 @@ use std::time::Duration;
 use utoipa::ToSchema;
 
 /// The least time between two events of one page.
-const PAUSE: Duration = Duration::from_millis(80);
+const PAUSE: Duration = Duration::from_millis(50);
 
 /// Where a run should lead.
 #[derive(Debug, Deserialize, ToSchema)]

@@ -2,7 +2,7 @@ import { ChevronDown, GraduationCap } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { roomName, useRoom } from "../../shell/context";
+import { profileOf, roomName, useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
@@ -45,7 +45,11 @@ export function CodesStage() {
   const scope = wanted && !devices.some((device) => device.id === wanted) ? "house" : where;
 
   const columns = useMemo(
-    () => inSignalOrder(house, scope === "house" ? house.devices : devices),
+    // A keypad sends presses of its own; nobody learns its keys.
+    () =>
+      inSignalOrder(house, scope === "house" ? house.devices : devices).filter(
+        (device) => profileOf(house, device).kind !== "keypad",
+      ),
     [house, devices, scope],
   );
   const all = useMemo(() => rowsOf(house, columns), [house, columns]);
