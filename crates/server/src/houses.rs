@@ -3,10 +3,11 @@
 use crate::problem::Problem;
 use chrono::{DateTime, Utc};
 use kestrel_bench::Rehearsal;
+use kestrel_bench::rehearsal::Watched;
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
-use kestrel_core::prove::Matrix;
+use kestrel_core::prove::{Matrix, name};
 use kestrel_store::{LogKind, Saved, Snapshot, Store};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -207,7 +208,28 @@ impl Houses {
             ));
         }
         rehearsals.insert(room, (house, fresh.clone()));
+        tokio::spawn(note_runs(self.clone(), room, fresh.changes(), fresh.watched()));
         Ok(fresh)
+    }
+}
+
+/// Keeps the note of a macro that nobody asked for: what an adopted room completes by itself, and what a story plays.
+async fn note_runs(houses: Houses, room: RoomId, mut changes: watch::Receiver<u64>, watched: Watched) {
+    let mut noted = None;
+    while changes.changed().await.is_ok() {
+        let Some(rehearsal) = watched.upgrade() else { return };
+        let last = rehearsal.last_run();
+        if last == noted {
+            continue;
+        }
+        let written = match last {
+            Some((_, to, true)) => houses.store.run_began(room, &name(&rehearsal.world().site(), to)).await,
+            _ => houses.store.run_ended(room).await,
+        };
+        if let Err(error) = written {
+            tracing::warn!(%error, "a macro that is under way could not be written down");
+        }
+        noted = last;
     }
 }
 

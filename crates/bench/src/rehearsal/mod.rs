@@ -123,7 +123,31 @@ impl Drop for Inner {
     }
 }
 
+/// A rehearsal that is not kept alive by this.
+#[derive(Clone)]
+pub struct Watched(std::sync::Weak<Inner>);
+
+impl Watched {
+    /// The rehearsal, while it lives.
+    #[must_use]
+    pub fn upgrade(&self) -> Option<Rehearsal> {
+        self.0.upgrade().map(|inner| Rehearsal { inner })
+    }
+}
+
 impl Rehearsal {
+    /// This rehearsal, without keeping it alive.
+    #[must_use]
+    pub fn watched(&self) -> Watched {
+        Watched(Arc::downgrade(&self.inner))
+    }
+
+    /// The number of the last run, where it leads, and whether it is still under way; none where there was none.
+    #[must_use]
+    pub fn last_run(&self) -> Option<(u64, Situation, bool)> {
+        self.mind().run.as_ref().map(|run| (run.number, run.to, run.end.is_none()))
+    }
+
     /// Opens the sockets of the room on loopback and starts it, with everything off. Dimmers and sensors meet at
     /// the MQTT broker, where there is one.
     ///

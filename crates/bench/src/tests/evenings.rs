@@ -367,3 +367,29 @@ async fn deeds_that_cannot_be_done_are_told_and_the_evening_goes_on() {
     assert_eq!(refused.len(), 2, "{refused:?}");
     assert_eq!(ended(&rehearsal).await.end, Some(RunEnd::Ready));
 }
+
+/// Where the policy of the room is the safe one, the runtime plans from what devices told themselves, and from any
+/// state of those that tell nothing.
+#[tokio::test(start_paused = true)]
+async fn the_safe_policy_believes_only_what_was_told() {
+    let site = Arc::new(whole());
+    let safe = Rehearsal::in_memory(site.clone(), ids::tidy_cabin(), 1.0);
+    let cartoons = site.activities.iter().find(|activity| activity.room == ids::tidy_cabin()).unwrap().id;
+    let to = Situation::In { activity: cartoons };
+    brought_to(&safe, to).await;
+    // Everything is as it should be, and yet the display is told again: nobody has seen it.
+    let again = safe.plan(to);
+    assert!(again.steps.iter().any(|step| step.name == "Power on"), "{:?}", again.steps);
+    assert_eq!(ended(&safe).await.end, Some(RunEnd::Ready));
+}
+
+/// The Watch Room is handed over with its display at a known input: the evening can begin.
+#[tokio::test(start_paused = true)]
+async fn a_display_that_only_cycles_starts_as_it_was_handed_over() {
+    let site = Arc::new(whole());
+    let rehearsal = Rehearsal::in_memory(site.clone(), ids::watch_room(), 1.0);
+    let to = Situation::In { activity: ids::television() };
+    brought_to(&rehearsal, to).await;
+    let goals = goal::goals(&site, ids::watch_room(), to).devices;
+    assert_eq!(rehearsal.world().with(|truth, _| truth.sim.differences(&goals)), Vec::<String>::new());
+}

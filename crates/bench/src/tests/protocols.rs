@@ -12,6 +12,7 @@ use crate::drive::{Address, typed_address};
 use crate::net::Listener;
 use crate::standin::Standin;
 use crate::standin::e131::{Packet, SLOTS};
+use kestrel_core::gesture::Gesture;
 use kestrel_core::room::{Hand, Transport, Want};
 use kestrel_core::signal::ip::IpCommand;
 use kestrel_core::story::Faults;
@@ -406,4 +407,76 @@ fn an_address_outside_this_machine_has_to_be_allowed(
     device.network.allowed = typed.to_owned();
     let allowed = typed_address(&site, ids::loft_projector());
     assert_eq!(allowed.is_ok(), typed != "the attic");
+}
+
+/// A channel by its name, as a command of a plan, and one that the tuner does not have.
+#[tokio::test(start_paused = true)]
+async fn a_tuner_receives_a_channel_and_refuses_another() {
+    let site = whole();
+    let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), ids::chart_loft(), 1.0);
+    let send =
+        async |name: &str| rehearsal.send_once(ids::loft_tuner(), function(&site, ids::loft_tuner(), name)).await;
+    send("Power on").await.unwrap();
+    rehearsal.clock().sleep(8_000).await;
+    send("Tideline").await.unwrap();
+    let app = || rehearsal.world().view(ids::loft_tuner()).unwrap().playing.unwrap().app;
+    assert_eq!(app().as_deref(), Some("Tideline"));
+    let nowhere = Want::App { name: "Nowhere".to_owned() };
+    let refused = rehearsal.want(ids::loft_tuner(), &nowhere).await.unwrap_err().to_string();
+    assert!(refused.contains("it has no “Nowhere”"), "{refused}");
+    assert_eq!(app().as_deref(), Some("Tideline"));
+}
+
+/// Digits by infrared: a number is a channel once it is whole, and half of one is none.
+#[tokio::test(start_paused = true)]
+async fn digits_are_a_channel_once_they_are_whole() {
+    let site = whole();
+    let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), ids::watch_room(), 1.0);
+    let tuner = site.devices.iter().find(|device| device.name == "Tuner").unwrap().id;
+    let app = || rehearsal.world().view(tuner).unwrap().playing.unwrap().app;
+    let send = async |name: &str| {
+        rehearsal.send_once(tuner, function(&site, tuner, name)).await.unwrap();
+        rehearsal.clock().sleep(500).await;
+    };
+    send("Power on").await;
+    rehearsal.clock().sleep(20_000).await;
+    for digit in ["2", "1"] {
+        send(digit).await;
+    }
+    assert_eq!(app(), None);
+    send("2").await;
+    assert_eq!(app().as_deref(), Some("Tideline"));
+    send("OK").await;
+    rehearsal.clock().sleep(5_000).await;
+    for digit in ["1", "0", "4"] {
+        send(digit).await;
+    }
+    assert_eq!(app().as_deref(), Some("Harbour News"));
+}
+
+/// A door that opens and a hand on a keypad are told over MQTT.
+#[tokio::test(start_paused = true)]
+async fn doors_and_keys_are_told() {
+    let site = whole();
+    let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), ids::chart_loft(), 1.0);
+    rehearsal.clock().sleep(1_000).await;
+    rehearsal.hand(&Hand::Trip { device: ids::loft_door(), on: true }).unwrap();
+    let key = |name| function(&site, ids::loft_remote(), name);
+    for (name, gesture) in [("Watch", Gesture::Tap), ("Louder", Gesture::Hold), ("Off", Gesture::DoubleTap)] {
+        rehearsal.hand(&Hand::Press { device: ids::loft_remote(), function: key(name), gesture }).unwrap();
+        rehearsal.clock().sleep(3_000).await;
+    }
+    let view = rehearsal.view();
+    let door = view.drives.iter().find(|drive| drive.device == ids::loft_door()).unwrap();
+    assert_eq!(door.told.as_ref().unwrap().tripped, Some(true));
+    let pressed: Vec<(FunctionId, Gesture)> = view.pressed.iter().map(|seen| (seen.function, seen.gesture)).collect();
+    let expected = [
+        (key("Watch"), Gesture::Tap),
+        (key("Louder"), Gesture::Hold),
+        (key("Louder"), Gesture::Release),
+        (key("Off"), Gesture::DoubleTap),
+    ];
+    assert_eq!(pressed, expected);
+    let wrong = Hand::Press { device: ids::loft_door(), function: key("Off"), gesture: Gesture::Tap };
+    assert_eq!(rehearsal.hand(&wrong).unwrap(), "nothing: it cannot do that");
 }

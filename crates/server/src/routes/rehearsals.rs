@@ -125,7 +125,8 @@ pub async fn run(
     Ok(Json(rehearsal.view()))
 }
 
-/// Starts a macro that leads to `to`, with a note in the database until it has ended.
+/// Starts a macro that leads to `to`, with a note in the database before anything is sent; whoever watches the room
+/// takes the note away at its end.
 pub(super) async fn noted(
     houses: &Houses,
     room: RoomId,
@@ -138,21 +139,7 @@ pub(super) async fn noted(
         houses.store().run_ended(room).await?;
         return Err(error.into());
     }
-    tokio::spawn(until_it_ends(houses.clone(), room, rehearsal.clone()));
     Ok(())
-}
-
-/// Keeps the note that a macro is under way until none is.
-async fn until_it_ends(houses: Houses, room: RoomId, rehearsal: Rehearsal) {
-    let mut changes = rehearsal.changes();
-    while rehearsal.view().run.is_some_and(|run| run.end.is_none()) {
-        if changes.changed().await.is_err() {
-            return;
-        }
-    }
-    if let Err(error) = houses.store().run_ended(room).await {
-        tracing::warn!(%error, "the end of a macro could not be written down");
-    }
 }
 
 /// Stops the running macro and everything that moves.

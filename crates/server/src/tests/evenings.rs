@@ -103,3 +103,69 @@ async fn after_a_kill_in_the_middle_of_a_macro_the_room_is_unknown() {
     let (_, rooms) = call(&second, "GET", &house(""), Value::Null).await;
     assert_eq!(rooms["rooms"].as_array().unwrap().len(), 7);
 }
+
+/// What a story plays is a macro that nobody asked for: it is noted all the same.
+#[tokio::test]
+async fn after_a_kill_in_the_middle_of_a_played_story_the_room_is_unknown() {
+    let (store, _) = testing::fresh().await;
+    store.add_house(&demo::marram_point()).await.unwrap();
+    let first = app(Houses::new(store.clone(), None), Allowed::new(7310, None));
+    let film = json!({"is": "in", "activity": ids::loft_film()});
+    let events = json!({"events": [{"at_ms": 0, "is": "request", "to": film}]});
+    let (status, _) = call(&first, "POST", &loft("/rehearsal/play"), events).await;
+    assert_eq!(status, StatusCode::OK);
+    for _ in 0..100 {
+        let (_, view) = call(&first, "GET", &loft("/rehearsal"), Value::Null).await;
+        if !view["run"].is_null() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(20)).await;
+    }
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    let second = app(Houses::new(store, None), Allowed::new(7310, None));
+    let (_, view) = call(&second, "GET", &loft("/rehearsal"), Value::Null).await;
+    assert!(view["notices"][0]["text"].as_str().unwrap().contains("in the middle of Loft film"), "{view}");
+}
+
+#[tokio::test]
+async fn a_counterexample_is_an_evening_that_can_be_played() {
+    let app = demo_app().await;
+    let watch = |path: &str| house(&format!("/rooms/{}{path}", ids::watch_room()));
+    let query = format!("/plan/counterexample?from=off&to={}", ids::television());
+    let (status, found) = call(&app, "GET", &watch(&query), Value::Null).await;
+    assert_eq!(status, StatusCode::OK, "{found}");
+    assert!(found["headline"].as_str().unwrap().starts_with("Display was off"), "{found}");
+    assert_eq!(found["story"]["events"][0]["is"], "stand");
+    assert!(!found["ends_wrong"].as_array().unwrap().is_empty(), "{found}");
+    let mut events = found["story"]["events"].clone();
+    let (status, _) = call(&app, "POST", &watch("/rehearsal/play"), json!({"events": events})).await;
+    assert_eq!(status, StatusCode::OK);
+    events[0]["pace_percent"] = json!(101);
+    let (status, refused) = call(&app, "POST", &watch("/rehearsal/play"), json!({"events": events})).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused["detail"].as_str().unwrap().contains("between 0 and 100 %"), "{refused}");
+    let tidy = house(&format!("/rooms/{}/plan/counterexample?from=off&to={}", ids::tidy_cabin(), ids::television()));
+    let (status, _) = call(&app, "GET", &tidy, Value::Null).await;
+    assert_eq!(status, StatusCode::BAD_REQUEST, "the activity is of another room");
+}
+
+#[tokio::test]
+async fn a_key_of_a_keypad_arrives_as_a_gesture() {
+    let app = demo_app().await;
+    let site = demo::marram_point();
+    let key = site.profile_of(ids::loft_keypad()).unwrap().functions[1].id;
+    call(&app, "POST", &loft("/rehearsal/rate"), json!({"rate": 20})).await;
+    call(&app, "GET", &loft("/rehearsal"), Value::Null).await;
+    let hand = json!({"does": "press", "device": ids::loft_keypad(), "function": key, "gesture": "double-tap"});
+    for _ in 0..100 {
+        let (status, said) = call(&app, "POST", &loft("/rehearsal/hand"), hand.clone()).await;
+        assert_eq!((status, said["said"].as_str()), (StatusCode::OK, Some("“Key 2” tapped twice")));
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+        let (_, view) = call(&app, "GET", &loft("/rehearsal"), Value::Null).await;
+        if let Some(pressed) = view["pressed"].as_array().unwrap().last() {
+            assert_eq!((&pressed["gesture"], &pressed["function"]), (&json!("double-tap"), &json!(key)));
+            return;
+        }
+    }
+    panic!("the key was never heard");
+}
