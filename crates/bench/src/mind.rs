@@ -79,6 +79,8 @@ pub enum Cause {
     Asked,
     /// The runtime, to bring an adopted activity to its end.
     Completed,
+    /// A cue.
+    Cued,
 }
 
 /// What could be done next.
@@ -212,6 +214,8 @@ pub struct Mind {
 pub enum Consequence {
     /// Nothing.
     Nothing,
+    /// The room is taken for something else now.
+    Adopted(Situation),
     /// Bring this adopted activity to its end.
     Complete(Situation),
 }
@@ -368,7 +372,7 @@ impl Mind {
         self.runs += 1;
         self.contradicted = None;
         self.window_ms = u64::MAX;
-        if cause == Cause::Asked {
+        if cause != Cause::Completed {
             self.chain.clear();
         }
         self.run = Some(RunView {
@@ -620,7 +624,7 @@ impl Mind {
             offers.extend(self.offers(now_ms, before));
         }
         self.note(now_ms, NoticeKind::Adopted, text, offers);
-        if fresh { Consequence::Complete(to) } else { Consequence::Nothing }
+        if fresh { Consequence::Complete(to) } else { Consequence::Adopted(to) }
     }
 
     /// Is the room still what it is taken for? A device that tells otherwise ends that.

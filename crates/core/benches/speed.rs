@@ -130,6 +130,8 @@ fn large_house() -> Site {
             rack: false,
             plans: RoomPlans::default(),
             rehearsal: Rehearsing::default(),
+            lighting: Default::default(),
+            accepted: vec![],
         });
     }
     for at in 0..DEVICES {

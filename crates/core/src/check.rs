@@ -2,10 +2,11 @@
 
 use crate::adopt;
 use crate::codes::{TestEffect, twins};
+use crate::cue;
 use crate::device::{Basis, DeviceKind, Power, Profile, Span};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::kit;
+use crate::kit::{self, Talk};
 use crate::plan::{Situation, goal, seconds};
 use crate::prove::Analysis;
 use crate::site::{Device, Site};
@@ -51,8 +52,16 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     findings.extend(plans);
     findings.extend(twice_wanted(site, room));
     findings.extend(adopt::in_step(site, room).findings);
+    findings.extend(cue::find::findings(site, room));
     findings.sort_by(|a, b| a.weight.cmp(&b.weight).then_with(|| a.text.cmp(&b.text)));
     findings.dedup();
+    // What somebody has accepted is told with the reason, last; it is back once it says something else.
+    let accepted = site.room(room).map(|room| room.accepted.as_slice()).unwrap_or_default();
+    for finding in &mut findings {
+        let known = accepted.iter().find(|known| known.title == finding.title && known.text == finding.text);
+        finding.accepted = known.map(|known| known.reason.clone());
+    }
+    findings.sort_by_key(|finding| finding.accepted.is_some());
     Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, findings }
 }
 
@@ -125,8 +134,9 @@ fn coded(site: &Site, room: RoomId) -> Share {
     let mut share = Share { done: 0, total: 0 };
     for device in site.devices_in(room) {
         let Some(profile) = site.profile(device.profile) else { continue };
-        if profile.kind == DeviceKind::Keypad {
-            // It sends presses of its own; nobody learns its keys.
+        let by_name = matches!(site.talk_of(device.id), Talk::Mqtt | Talk::E131);
+        if profile.kind == DeviceKind::Keypad || (profile.kind == DeviceKind::Light && by_name) {
+            // It sends presses of its own, or is told levels by name; nobody learns its keys.
             continue;
         }
         share.total += count(profile.functions.len());
@@ -231,11 +241,12 @@ fn assumptions(device: &Device, profile: &Profile) -> Vec<Finding> {
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
+    use crate::site::Accepted;
 
     #[test]
     fn the_demo_room_says_what_is_left_to_do() {
         let notes = room(&demo::marram_point(), ids::boat_hall());
-        assert_eq!(notes.kit, Share { done: 9, total: 9 });
+        assert_eq!(notes.kit, Share { done: 13, total: 13 });
         assert_eq!(notes.codes, Share { done: 35, total: 37 });
         assert_eq!(notes.sequences, Share { done: 3, total: 4 });
         let titles: Vec<&str> = notes.findings.iter().map(|f| f.title.as_str()).collect();
@@ -300,10 +311,33 @@ mod tests {
     }
 
     #[test]
+    fn what_was_accepted_comes_back_when_it_says_something_else() {
+        let mut site = demo::with_disc();
+        let heat = |site: &Site| {
+            let notes = room(site, ids::slip_deck());
+            notes.findings.into_iter().find(|found| found.title == "Unattended heat").unwrap()
+        };
+        let found = heat(&site);
+        assert_eq!(found.accepted, None);
+        let deck = site.rooms.iter_mut().find(|room| room.id == ids::slip_deck()).unwrap();
+        let reason = "The heater is locked out by its own thermostat.".to_owned();
+        deck.accepted.push(Accepted { title: found.title, text: found.text, reason: reason.clone() });
+        assert_eq!(heat(&site).accepted, Some(reason));
+        let notes = room(&site, ids::slip_deck()).findings;
+        assert!(notes.last().unwrap().accepted.is_some(), "told last");
+        site.devices
+            .iter_mut()
+            .filter(|device| device.name == "Heater")
+            .for_each(|heater| heater.name = "Stove".to_owned());
+        assert_eq!(heat(&site).accepted, None);
+    }
+
+    #[test]
     fn an_empty_room_has_nothing_to_say() {
         let mut site = demo::marram_point();
         site.activities.clear();
         site.devices.clear();
+        site.rooms.iter_mut().for_each(|room| room.lighting = cue::Lighting::default());
         let notes = room(&site, ids::boat_hall());
         assert_eq!((notes.findings.len(), notes.sequences.total), (0, 0));
     }

@@ -7,11 +7,13 @@
 //! needs (a capture of it lies in `demo/captures/receiver-disc.txt`), and *Stop* on the disc player. The
 //! *Bunk Cabin* shows the mistakes that people make, and *Bunk Cabin, tidy* is the same room without.
 
+mod light;
+
 use crate::codes::{CodeSet, TestEffect, Tested};
 use crate::device::{ControlPath, Medium, Offer, Position, Profile, Tries};
 use crate::id::{ActivityId, CodeId, CodeSetId, ConnectionId, DeviceId, RoomId};
 use crate::kit::library::{Model, NET_DISPLAY_MAC, function_id, input_id, model, output_id, profile_id};
-use crate::kit::{Link, Network, Records};
+use crate::kit::{Link, Network, Records, Talk};
 use crate::plan::order::{Extras, Favourite, Policy, RoomPlans, Shortcut};
 use crate::signal::{Message, ProtocolId};
 use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Rehearsing, Room, Site};
@@ -33,7 +35,7 @@ const CUPBOARD: u32 = 6;
 const CHART_LOFT: u32 = 7;
 
 /// The devices: number (below 30 the same as their model's), model, room, name.
-const DEVICES: [(u32, Model, u32, &str); 40] = [
+const DEVICES: [(u32, Model, u32, &str); 44] = [
     (5, Model::Streamer, BOAT_HALL, "Streamer"),
     (4, Model::DiscPlayer, BOAT_HALL, "Disc player"),
     (7, Model::Console, BOAT_HALL, "Console"),
@@ -42,6 +44,10 @@ const DEVICES: [(u32, Model, u32, &str); 40] = [
     (1, Model::Projector, BOAT_HALL, "Projector"),
     (2, Model::Screen, BOAT_HALL, "Screen"),
     (8, Model::Blind, BOAT_HALL, "Blind"),
+    (53, Model::Dimmer, BOAT_HALL, "Ceiling dimmer"),
+    (54, Model::Dimmer, BOAT_HALL, "Wall dimmer"),
+    (55, Model::Dimmer, BOAT_HALL, "Step dimmer"),
+    (56, Model::Dimmer, BOAT_HALL, "Shelf dimmer"),
     (9, Model::Gateway, BOAT_HALL, "Hall gateway"),
     (10, Model::WatchDisplay, WATCH_ROOM, "Display"),
     (11, Model::SoundBar, WATCH_ROOM, "Sound bar"),
@@ -109,6 +115,8 @@ fn rooms() -> Vec<Room> {
             ..RoomPlans::default()
         },
         rehearsal: Rehearsing::default(),
+        lighting: light::lighting(number),
+        accepted: light::accepted(number),
     };
     (0..).zip(names).map(room).collect()
 }
@@ -121,6 +129,13 @@ fn network(link: Link, ip: &str, mac: &str, reserved: bool, port: Option<u16>) -
 fn networks() -> BTreeMap<u32, Network> {
     BTreeMap::from([
         (3, network(Link::Wired, "10.0.4.13", "02:4d:50:00:00:03", true, Some(6_001))),
+        (
+            4,
+            Network {
+                talks: Some(Talk::Player),
+                ..network(Link::Wired, "10.0.4.14", "02:4d:50:00:00:04", true, Some(6_100))
+            },
+        ),
         (9, network(Link::Wifi24, "10.0.4.19", "02:4d:50:00:00:09", true, None)),
         (30, network(Link::Wifi24, "10.0.4.30", "02:4d:50:00:00:1e", true, None)),
         (17, network(Link::Wired, "10.0.4.2", "02:4d:50:00:00:11", true, None)),
@@ -162,6 +177,10 @@ fn paths() -> BTreeMap<u32, Vec<ControlPath>> {
         (10, vec![tried(path(Medium::Ir, false, Some(30)), 3, 50)]),
         (13, vec![path(Medium::Ir, false, Some(32)), path(Medium::Ip, true, None)]),
         (18, vec![path(Medium::Mesh, true, Some(35))]),
+        (53, vec![path(Medium::Mesh, true, Some(9))]),
+        (54, vec![path(Medium::Mesh, true, Some(9))]),
+        (55, vec![path(Medium::Mesh, true, Some(9))]),
+        (56, vec![path(Medium::Mesh, true, Some(9))]),
         (45, vec![path(Medium::Mesh, true, Some(48))]),
         (47, vec![path(Medium::Mesh, true, Some(48))]),
         (50, vec![path(Medium::Mesh, true, Some(48))]),
@@ -210,7 +229,7 @@ fn devices() -> Vec<Device> {
             network: networks.get(&number).cloned().unwrap_or_default(),
             records: records.get(&number).cloned().unwrap_or_default(),
             reported: BTreeMap::new(),
-            overrides: vec![],
+            overrides: light::overrides(number),
             behind: None,
         })
         .collect()
@@ -363,6 +382,7 @@ pub fn marram_point() -> Site {
             name: "Marram Point".to_owned(),
             path_order: vec![],
             coverage_percent: House::usual_coverage(),
+            place: Some(light::place()),
         },
         rooms: rooms(),
         devices: devices(),

@@ -5,7 +5,7 @@
 //! with the entity before and after: removing a device removes its cables and codes too, and undo is
 //! nothing but the same changes with before and after exchanged ([`revert`]).
 
-mod check;
+pub(crate) mod check;
 mod describe;
 mod plans;
 #[cfg(test)]

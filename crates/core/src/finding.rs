@@ -1,6 +1,6 @@
 //! What the engine has found about a house: the notes in the margin.
 
-use crate::id::{ActivityId, ConnectionId, DeviceId, FunctionId};
+use crate::id::{ActivityId, ConnectionId, CueId, DeviceId, FunctionId};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -28,6 +28,8 @@ pub enum Stage {
     Codes,
     /// Activities and plans.
     Sequences,
+    /// Light that follows.
+    Cues,
     /// The room that answers.
     Rehearse,
 }
@@ -45,13 +47,15 @@ pub struct Place {
     pub connection: Option<ConnectionId>,
     /// The activity, if it is about one.
     pub activity: Option<ActivityId>,
+    /// The line of the cue sheet, if it is about one.
+    pub cue: Option<CueId>,
 }
 
 impl Place {
     /// On a stage, nowhere in particular.
     #[must_use]
     pub const fn on(stage: Stage) -> Self {
-        Self { stage, device: None, function: None, connection: None, activity: None }
+        Self { stage, device: None, function: None, connection: None, activity: None, cue: None }
     }
 
     /// At a device.
@@ -75,6 +79,13 @@ impl Place {
         self
     }
 
+    /// At a line of the cue sheet.
+    #[must_use]
+    pub const fn cue(mut self, cue: CueId) -> Self {
+        self.cue = Some(cue);
+        self
+    }
+
     /// At an activity.
     #[must_use]
     pub const fn activity(mut self, activity: ActivityId) -> Self {
@@ -94,12 +105,14 @@ pub struct Finding {
     pub text: String,
     /// Where.
     pub place: Place,
+    /// Why somebody has accepted it; none where nobody has.
+    pub accepted: Option<String>,
 }
 
 impl Finding {
     /// A finding.
     #[must_use]
     pub fn new(weight: Weight, title: &str, text: impl Into<String>, place: Place) -> Self {
-        Self { weight, title: title.to_owned(), text: text.into(), place }
+        Self { weight, title: title.to_owned(), text: text.into(), place, accepted: None }
     }
 }

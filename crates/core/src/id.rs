@@ -56,4 +56,12 @@ ids! {
     ActivityId,
     /// A recorded evening.
     StoryId,
+    /// A zone of light.
+    ZoneId,
+    /// A look.
+    LookId,
+    /// A line of a cue sheet.
+    CueId,
+    /// A mode switch.
+    SwitchId,
 }

@@ -14,6 +14,7 @@
 pub mod adopt;
 pub mod check;
 pub mod codes;
+pub mod cue;
 pub mod demo;
 pub mod device;
 pub mod edit;

@@ -4,6 +4,8 @@ pub use crate::codes::{Code, CodeBody};
 
 use crate::adopt::Adoption;
 use crate::codes::CodeSet;
+use crate::cue::Lighting;
+use crate::cue::sun::Standpoint;
 use crate::device::{
     Automaton, Cable, ControlPath, Input, Output, Override, PathClass, Position, Profile, with_overrides,
 };
@@ -51,6 +53,9 @@ pub struct House {
     /// How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
     #[serde(default = "House::usual_coverage")]
     pub coverage_percent: u8,
+    /// Where it stands, for sunrise and sunset; none where nobody has said.
+    #[serde(default)]
+    pub place: Option<Standpoint>,
 }
 
 impl House {
@@ -87,6 +92,23 @@ pub struct Room {
     /// How it stays in step, and the stories that are its tests.
     #[serde(default)]
     pub rehearsal: Rehearsing,
+    /// Its zones, looks, cues and mode switches.
+    #[serde(default)]
+    pub lighting: Lighting,
+    /// Findings that somebody has looked at and accepted.
+    #[serde(default)]
+    pub accepted: Vec<Accepted>,
+}
+
+/// A finding that somebody has accepted. It comes back when what it says changes.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Accepted {
+    /// Its title.
+    pub title: String,
+    /// What it said.
+    pub text: String,
+    /// Why it is no trouble here.
+    pub reason: String,
 }
 
 /// How a room is rehearsed.

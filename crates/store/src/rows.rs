@@ -101,11 +101,12 @@ macro_rules! row {
 }
 
 row! { HouseRow in house {
-    id: Uuid, name: String, path_order: Value, coverage_percent: i16, revision: i64, version: i64,
+    id: Uuid, name: String, path_order: Value, coverage_percent: i16, place: Option<Value>, revision: i64,
+    version: i64,
 } }
 row! { RoomRow in room {
     id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, plans: Value, rehearsal: Value,
-    version: i64,
+    lighting: Value, accepted: Value, version: i64,
 } }
 row! { ProfileRow in profile {
     id: Uuid, house_id: Uuid, maker: String, model: String, kind: String, offers: Value, behaviour: Value,
@@ -147,7 +148,8 @@ impl HouseRow {
     pub(crate) fn new(house: &House, revision: i64, version: i64) -> Result<Self, StoreError> {
         let path_order = serde_json::to_value(&house.path_order)?;
         let coverage_percent = i16::from(house.coverage_percent);
-        Ok(Self { id: house.id.0, name: house.name.clone(), path_order, coverage_percent, revision, version })
+        let place = house.place.as_ref().map(serde_json::to_value).transpose()?;
+        Ok(Self { id: house.id.0, name: house.name.clone(), path_order, coverage_percent, place, revision, version })
     }
 
     pub(crate) fn into_core(self) -> Result<House, StoreError> {
@@ -156,6 +158,7 @@ impl HouseRow {
             name: self.name,
             path_order: serde_json::from_value(self.path_order)?,
             coverage_percent: u8::try_from(self.coverage_percent).unwrap_or(House::usual_coverage()),
+            place: self.place.map(serde_json::from_value).transpose()?,
         })
     }
 }
@@ -163,14 +166,31 @@ impl HouseRow {
 impl RoomRow {
     pub(crate) fn new(house_id: Uuid, room: &Room, version: i64) -> Result<Self, StoreError> {
         let (name, position) = (room.name.clone(), to_db(room.position));
-        let (plans, rehearsal) = (serde_json::to_value(&room.plans)?, serde_json::to_value(&room.rehearsal)?);
-        Ok(Self { id: room.id.0, house_id, name, position, rack: room.rack, plans, rehearsal, version })
+        Ok(Self {
+            id: room.id.0,
+            house_id,
+            name,
+            position,
+            rack: room.rack,
+            plans: serde_json::to_value(&room.plans)?,
+            rehearsal: serde_json::to_value(&room.rehearsal)?,
+            lighting: serde_json::to_value(&room.lighting)?,
+            accepted: serde_json::to_value(&room.accepted)?,
+            version,
+        })
     }
 
     pub(crate) fn into_core(self) -> Result<Room, StoreError> {
-        let (plans, rehearsal) = (serde_json::from_value(self.plans)?, serde_json::from_value(self.rehearsal)?);
-        let position = from_db(self.position);
-        Ok(Room { id: self.id.into(), name: self.name, position, rack: self.rack, plans, rehearsal })
+        Ok(Room {
+            id: self.id.into(),
+            name: self.name,
+            position: from_db(self.position),
+            rack: self.rack,
+            plans: serde_json::from_value(self.plans)?,
+            rehearsal: serde_json::from_value(self.rehearsal)?,
+            lighting: serde_json::from_value(self.lighting)?,
+            accepted: serde_json::from_value(self.accepted)?,
+        })
     }
 }
 

@@ -2,11 +2,11 @@
 #![allow(missing_docs, reason = "columns are described where the tables are made")]
 
 diesel::table! {
-    house (id) { id -> Uuid, name -> Text, path_order -> Jsonb, coverage_percent -> SmallInt, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
+    house (id) { id -> Uuid, name -> Text, path_order -> Jsonb, coverage_percent -> SmallInt, place -> Nullable<Jsonb>, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
 }
 
 diesel::table! {
-    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, rehearsal -> Jsonb, version -> BigInt, }
+    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, rehearsal -> Jsonb, lighting -> Jsonb, accepted -> Jsonb, version -> BigInt, }
 }
 
 diesel::table! {

@@ -45,7 +45,14 @@ async fn put(conn: &mut AsyncPgConnection, house_id: Uuid, entity: &Entity, vers
         Entity::House(e) => {
             let order = serde_json::to_value(&e.path_order)?;
             let coverage = house::coverage_percent.eq(i16::from(e.coverage_percent));
-            let values = (house::name.eq(&e.name), house::path_order.eq(order), coverage, house::version.eq(version));
+            let place = e.place.as_ref().map(serde_json::to_value).transpose()?;
+            let values = (
+                house::name.eq(&e.name),
+                house::path_order.eq(order),
+                coverage,
+                house::place.eq(place),
+                house::version.eq(version),
+            );
             diesel::update(house::table.find(e.id.0)).set(values).execute(conn).await?;
         }
         Entity::Room(e) => upsert!(conn, room, RoomRow::new(house_id, e, version)?),

@@ -456,6 +456,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/cues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cue sheet of a room in words, and the ways of starting. */
+        get: operations["sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/cues.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cues of the clock and the sun of a year, as iCalendar (RFC 5545). */
+        get: operations["cue_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/diagnosis": {
         parameters: {
             query?: never;
@@ -467,6 +501,23 @@ export interface paths {
         put?: never;
         /** What can have produced what was seen after a plan. */
         post: operations["diagnosis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/evening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plays an evening on the simulated clock: every zone's level over time, what fired, and what did not and why. */
+        post: operations["evening"];
         delete?: never;
         options?: never;
         head?: never;
@@ -905,6 +956,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/rehearsal/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets a mode switch of the rehearsal room. */
+        post: operations["mode_switch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/rehearsal/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sets the time of the world of the rehearsal room. */
+        post: operations["time"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/rehearsal/want": {
         parameters: {
             query?: never;
@@ -1237,6 +1322,15 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A finding that somebody has accepted. It comes back when what it says changes. */
+        Accepted: {
+            /** @description Why it is no trouble here. */
+            reason: string;
+            /** @description What it said. */
+            text: string;
+            /** @description Its title. */
+            title: string;
+        };
         /** @description What a room is used for: what should be on, seen and heard. */
         Activity: {
             /** @description What comes with it. */
@@ -1337,6 +1431,77 @@ export interface components {
             id: components["schemas"]["InputId"];
             /** @enum {string} */
             input: "fixed";
+        };
+        /** @description What else a cue does. */
+        Also: {
+            /** @enum {string} */
+            also: "macro";
+            /** @description Which. */
+            to: components["schemas"]["Situation"];
+        } | {
+            /** @enum {string} */
+            also: "command";
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            also: "volume";
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description Steps, −30 to 30.
+             */
+            steps: number;
+        } | {
+            /** @enum {string} */
+            also: "say";
+            /** @description By which speaker. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description How loud, in % of its range.
+             */
+            percent: number;
+            /** @description What. */
+            text: string;
+        } | {
+            /** @enum {string} */
+            also: "message";
+            /** @description On which display. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What; an empty one takes it away. */
+            text: string;
+        } | {
+            /** @enum {string} */
+            also: "set";
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        } | {
+            /**
+             * Format: int32
+             * @description How much later, in s.
+             */
+            after_s: number;
+            /** @enum {string} */
+            also: "pause-and-off";
+            /** @description Which source. */
+            device: components["schemas"]["DeviceId"];
+        } | {
+            /** @enum {string} */
+            also: "step-aside";
+            /** @description Which source is paused. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description For how long at most, in minutes.
+             */
+            minutes: number;
+            to?: components["schemas"]["ActivityId"] | null;
         };
         /** @description A condition that a rule does without. */
         Amendment: {
@@ -1587,7 +1752,7 @@ export interface components {
          * @description Who asked for a run.
          * @enum {string}
          */
-        Cause: "asked" | "completed";
+        Cause: "asked" | "completed" | "cued";
         /** @description One cell of the switch matrix. */
         Cell: {
             /**
@@ -2003,6 +2168,51 @@ export interface components {
             /** @description It lets itself be woken, and its input be taken. */
             woken: boolean;
         };
+        /** @description A line of the cue sheet. */
+        Cue: {
+            /** @description What else happens. */
+            also?: components["schemas"]["Also"][];
+            /** @description Its id. */
+            id: components["schemas"]["CueId"];
+            /** @description What the light does. */
+            light?: components["schemas"]["Light"];
+            /** @description When it fires. */
+            moment: components["schemas"]["Moment"];
+            /** @description Is it left out for now? */
+            off?: boolean;
+            /** @description What has to hold then; all of it. */
+            provided?: components["schemas"]["Provided"][];
+        };
+        /**
+         * Format: uuid
+         * @description A line of a cue sheet.
+         */
+        CueId: string;
+        /** @description A line of the cue sheet in words. */
+        CueLine: {
+            /** @description Also. */
+            also: string[];
+            /** @description Which. */
+            cue: components["schemas"]["CueId"];
+            /** @description Light. */
+            light: string;
+            /** @description Moment. */
+            moment: string;
+            /** @description Provided. */
+            provided: string[];
+        };
+        /** @description The cue sheet of a room in words. */
+        CueSheet: {
+            /** @description Its lines, in their order. */
+            lines: components["schemas"]["CueLine"][];
+            /** @description Every way in which playback starts, pauses and stops, with the cues that catch it. */
+            starts: components["schemas"]["Start"][];
+        };
+        /**
+         * @description A dimmer curve.
+         * @enum {string}
+         */
+        Curve: "linear" | "logarithmic" | "perceptual";
         /** @description Something that happens in an evening. */
         Deed: {
             /** @enum {string} */
@@ -2045,6 +2255,11 @@ export interface components {
             /** @description What the runtime takes it for. */
             taken_for: components["schemas"]["Situation"];
         };
+        /**
+         * Format: double
+         * @description Degrees of latitude or longitude, kept in ten-thousandths (some 11 m).
+         */
+        Degrees: number;
         /** @description A device in a room. */
         Device: {
             behind?: components["schemas"]["DeviceId"] | null;
@@ -2174,6 +2389,16 @@ export interface components {
          * @enum {string}
          */
         Direction: "out" | "in" | "hand";
+        /** @description Something else that was done. */
+        Done: {
+            /**
+             * Format: int64
+             * @description When, in ms.
+             */
+            at_ms: number;
+            /** @description What, in words. */
+            text: string;
+        };
         /** @description How a device on the network is driven. */
         DriveView: {
             /** @description The device. */
@@ -2311,6 +2536,127 @@ export interface components {
          * @enum {string}
          */
         EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set";
+        /** @description An evening as curves. */
+        Evening: {
+            /** @description Is it dark at the start? */
+            dark_at_start: boolean;
+            /** @description What else was done. */
+            done: components["schemas"]["Done"][];
+            /** @description What people do in it. */
+            events: components["schemas"]["EveningEvent"][];
+            /** @description What fired, and what was held and why. */
+            fired: components["schemas"]["Fired"][];
+            /**
+             * Format: int64
+             * @description How long it is, in ms.
+             */
+            length_ms: number;
+            /** @description The zones. */
+            lines: components["schemas"]["Line"][];
+            /**
+             * Format: int32
+             * @description The minute of the day at which it begins.
+             */
+            start_min: number;
+            /**
+             * Format: int64
+             * @description When the sun rises, in ms from the start; none where it does not meanwhile.
+             */
+            sunrise_ms?: number | null;
+            /**
+             * Format: int64
+             * @description When it sets.
+             */
+            sunset_ms?: number | null;
+        };
+        /** @description Something that people do in a previewed evening. */
+        EveningAct: {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            does: "start";
+        } | {
+            /** @enum {string} */
+            does: "off";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "transport";
+            /** @description What. */
+            transport: components["schemas"]["PlayTransport"];
+            /** @description How. */
+            way: components["schemas"]["Way"];
+        } | {
+            /** @description Of which source. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "credits";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "trip";
+            /** @description Tripped? */
+            on: boolean;
+        } | {
+            /** @description Of which keypad. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "press";
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /** @description How. */
+            gesture: components["schemas"]["Gesture"];
+        } | {
+            /** @enum {string} */
+            does: "hand";
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+            /** @description Of which zone. */
+            zone: components["schemas"]["ZoneId"];
+        };
+        /** @description An act and its time. */
+        EveningEvent: {
+            /** @description What. */
+            act: components["schemas"]["EveningAct"];
+            /**
+             * Format: int64
+             * @description When, in ms from the start.
+             */
+            at_ms: number;
+        };
+        /** @description An evening that is to be played. */
+        EveningRequest: {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /** @description What people do in it; the usual course of `activity`, if none is given. */
+            events?: components["schemas"]["EveningEvent"][] | null;
+            /**
+             * Format: int64
+             * @description How long it is, in ms; two days at most.
+             */
+            length_ms: number;
+            /** @description When it begins, by the clock of the house: `2027-01-15T20:00`. */
+            start: string;
+        };
+        /** @description What stays lit for people on their way. */
+        ExitPath: {
+            /**
+             * Format: int32
+             * @description At least so bright, in %.
+             */
+            percent: number;
+            /**
+             * Format: int32
+             * @description For so long after room-off, in s (*your own measure*: walk it).
+             */
+            walk_s: number;
+            /** @description The zones along it. */
+            zones: components["schemas"]["ZoneId"][];
+        };
         /** @description A set of causes that produces what was seen. */
         Explanation: {
             /** @description The causes, one or two. */
@@ -2530,6 +2876,8 @@ export interface components {
         };
         /** @description One finding: a sentence with its reason, and where to mend it. */
         Finding: {
+            /** @description Why somebody has accepted it; none where nobody has. */
+            accepted?: string | null;
             /** @description Where. */
             place: components["schemas"]["Place"];
             /** @description What was found, why, and what to do. */
@@ -2538,6 +2886,18 @@ export interface components {
             title: string;
             /** @description How much it matters. */
             weight: components["schemas"]["Weight"];
+        };
+        /** @description A cue that fired, or that would have but for what was not so. */
+        Fired: {
+            /**
+             * Format: int64
+             * @description When, in ms.
+             */
+            at_ms: number;
+            /** @description Which. */
+            cue: components["schemas"]["CueId"];
+            /** @description Why it did not; none where it fired. */
+            held?: string | null;
         };
         /**
          * @description How a payload is written.
@@ -2729,6 +3089,7 @@ export interface components {
             name: string;
             /** @description The order in which control paths are preferred here; the usual one where it is empty. */
             path_order?: components["schemas"]["PathClass"][];
+            place?: components["schemas"]["Standpoint"] | null;
         };
         /**
          * Format: uuid
@@ -2957,6 +3318,101 @@ export interface components {
             /** @description Every press so far, those before included. */
             presses: components["schemas"]["HeardPress"][];
         };
+        /** @description The level of a zone. */
+        Level: {
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+            /** @description Which zone. */
+            zone: components["schemas"]["ZoneId"];
+        };
+        /** @description What the light does. */
+        Light: {
+            /** @enum {string} */
+            does: "stays";
+        } | {
+            /** @enum {string} */
+            does: "look";
+            /**
+             * Format: int32
+             * @description How long the fade takes, where it is another than the look's, in ms.
+             */
+            fade_ms?: number | null;
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+        } | {
+            /** @enum {string} */
+            does: "before";
+            /**
+             * Format: int32
+             * @description How long the fade takes, in ms.
+             */
+            fade_ms: number;
+        };
+        /** @description Levels that belong together. */
+        LightLook: {
+            /**
+             * Format: int32
+             * @description How long the fade takes, in ms.
+             */
+            fade_ms?: number;
+            /** @description Its id. */
+            id: components["schemas"]["LookId"];
+            /**
+             * @description The level of each zone; zones that are left out stay as they are. A zone of another room (stairs, a landing)
+             *     may be among them.
+             */
+            levels: components["schemas"]["Level"][];
+            /** @description What it is called. */
+            name: string;
+        };
+        /** @description The light of a room under rehearsal. */
+        LightView: {
+            /** @description Is it dark outside? */
+            dark: boolean;
+            /** @description What fired last, and what was held and why, the newest last. */
+            fired: components["schemas"]["Fired"][];
+            /** @description The mode switches. */
+            switches: components["schemas"]["SwitchView"][];
+            /** @description The time of the world, by the clock of the house: `2027-01-15T20:00`. */
+            time: string;
+            /** @description The zones. */
+            zones: components["schemas"]["ZoneView"][];
+        };
+        /** @description The light of a room: its zones, looks, cues and mode switches. */
+        Lighting: {
+            /**
+             * @description What happens when, in the order of the sheet. Where two set one zone at the same moment, the later wins.
+             * @default []
+             */
+            cues: components["schemas"]["Cue"][];
+            /** @default null */
+            exit: components["schemas"]["ExitPath"] | null;
+            /**
+             * @description Levels that belong together.
+             * @default []
+             */
+            looks: components["schemas"]["LightLook"][];
+            /**
+             * @description Switches of the mood: guests, bedtime, holiday.
+             * @default []
+             */
+            switches: components["schemas"]["ModeSwitch"][];
+            /**
+             * @description What is dimmed together.
+             * @default []
+             */
+            zones: components["schemas"]["Zone"][];
+        };
+        /** @description The level of a zone over time: straight lines between points. */
+        Line: {
+            /** @description Its points. */
+            points: components["schemas"]["Point"][];
+            /** @description The zone. */
+            zone: components["schemas"]["ZoneId"];
+        };
         /**
          * @description How a device is on the network.
          * @enum {string}
@@ -3017,6 +3473,11 @@ export interface components {
              */
             to_ms: number;
         };
+        /**
+         * Format: uuid
+         * @description A look.
+         */
+        LookId: string;
         /** @description How likely a plan is to fail by a lost press. */
         Loss: {
             fails?: components["schemas"]["Range"] | null;
@@ -3069,6 +3530,20 @@ export interface components {
             /** @description Its values. */
             values: components["schemas"]["ModeValue"][];
         };
+        /** @description A switch of the mood. */
+        ModeSwitch: {
+            /** @description Is it on until something sets it? */
+            at_first?: boolean;
+            /** @description Its id. */
+            id: components["schemas"]["SwitchId"];
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description It goes off by itself so many minutes after it was set; never, if none.
+             */
+            off_after_min?: number | null;
+        };
         /** @description One value of a setting. */
         ModeValue: {
             /** @description The kinds of source that want it, such as low latency for consoles. */
@@ -3076,6 +3551,79 @@ export interface components {
             /** @description What it is called. */
             name: string;
             select?: components["schemas"]["FunctionId"] | null;
+        };
+        /** @description When a cue fires. */
+        Moment: {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /** @enum {string} */
+            at: "starts";
+        } | {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /** @enum {string} */
+            at: "ends";
+        } | {
+            /** @enum {string} */
+            at: "room-off";
+        } | {
+            /** @enum {string} */
+            at: "says";
+            /** @description Which source. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What it says. */
+            transport: components["schemas"]["PlayTransport"];
+        } | {
+            /** @enum {string} */
+            at: "sent";
+            /** @description To which source. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+        } | {
+            /** @enum {string} */
+            at: "credits";
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+        } | {
+            /** @enum {string} */
+            at: "clock";
+            /**
+             * Format: int32
+             * @description In minutes after midnight.
+             */
+            minute: number;
+        } | {
+            /** @enum {string} */
+            at: "sun";
+            /**
+             * Format: int32
+             * @description So many minutes later; earlier, where negative.
+             */
+            offset_min: number;
+            /** @description Which. */
+            rises: boolean;
+        } | {
+            /** @enum {string} */
+            at: "sensor";
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Tripped? */
+            tripped: boolean;
+        } | {
+            /** @enum {string} */
+            at: "press";
+            /** @description Of which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description How. */
+            gesture: components["schemas"]["Gesture"];
+        } | {
+            /** @enum {string} */
+            at: "switched";
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
         };
         /** @description How something moves. */
         Motion: {
@@ -3441,6 +3989,7 @@ export interface components {
         Place: {
             activity?: components["schemas"]["ActivityId"] | null;
             connection?: components["schemas"]["ConnectionId"] | null;
+            cue?: components["schemas"]["CueId"] | null;
             device?: components["schemas"]["DeviceId"] | null;
             function?: components["schemas"]["FunctionId"] | null;
             /** @description The stage that mends it. */
@@ -3551,6 +4100,19 @@ export interface components {
             position_ms: number;
             /** @description What it is doing. */
             transport: components["schemas"]["PlayTransport"];
+        };
+        /** @description A point of a curve. */
+        Point: {
+            /**
+             * Format: int64
+             * @description When, in ms from the start.
+             */
+            at_ms: number;
+            /**
+             * Format: double
+             * @description The level, in %.
+             */
+            level: number;
         };
         /**
          * @description From which states a plan is derived.
@@ -3748,6 +4310,46 @@ export interface components {
             keys: components["schemas"]["SetKey"][];
             /** @description How it was found out. */
             note: string;
+        };
+        /** @description What has to hold at the moment of a cue. */
+        Provided: {
+            /**
+             * Format: int32
+             * @description From, in minutes after midnight.
+             */
+            from_min: number;
+            /** @enum {string} */
+            is: "between";
+            /**
+             * Format: int32
+             * @description To, in minutes after midnight; not included.
+             */
+            to_min: number;
+        } | {
+            /** @description 1 is Monday, 7 is Sunday. */
+            days: number[];
+            /** @enum {string} */
+            is: "days";
+        } | {
+            /** @description Dark? */
+            dark: boolean;
+            /** @enum {string} */
+            is: "dark";
+        } | {
+            /** @enum {string} */
+            is: "switch";
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        } | {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /** @enum {string} */
+            is: "in";
+        } | {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /** @enum {string} */
+            is: "not-in";
         };
         /** @description What a radio key says. */
         RadioCode: {
@@ -3984,6 +4586,8 @@ export interface components {
             gateway: string;
             /** @description Does the gateway answer? */
             gateway_answers: boolean;
+            /** @description Its light, the time of the world, and the cues that fired. */
+            light: components["schemas"]["LightView"];
             /** @description What it has noticed, the newest last. */
             notices: components["schemas"]["Notice"][];
             /**
@@ -4075,6 +4679,8 @@ export interface components {
         };
         /** @description What a device tells of itself; none where it does not tell. */
         Report: {
+            /** @description Was the level set by a hand on the wall? */
+            by_hand: boolean;
             /**
              * Format: int32
              * @description How far down, in %.
@@ -4124,8 +4730,12 @@ export interface components {
         };
         /** @description A room. */
         Room: {
+            /** @description Findings that somebody has looked at and accepted. */
+            accepted?: components["schemas"]["Accepted"][];
             /** @description Its id. */
             id: components["schemas"]["RoomId"];
+            /** @description Its zones, looks, cues and mode switches. */
+            lighting?: components["schemas"]["Lighting"];
             /** @description What it is called. */
             name: string;
             /** @description How its plans are made, and what was changed in them by hand. */
@@ -4515,7 +5125,7 @@ export interface components {
          * @description Which stage of the work mends it.
          * @enum {string}
          */
-        Stage: "kit" | "codes" | "sequences" | "rehearse";
+        Stage: "kit" | "codes" | "sequences" | "cues" | "rehearse";
         /** @description How a device is found. */
         Stand: {
             /**
@@ -4554,6 +5164,28 @@ export interface components {
          * @enum {string}
          */
         Standing: "up" | "between" | "down";
+        /** @description Where a house stands. */
+        Standpoint: {
+            /** @description North of the equator; south, where negative. −90 to 90. */
+            latitude: components["schemas"]["Degrees"];
+            /** @description East of the prime meridian; west, where negative. −180 to 180. */
+            longitude: components["schemas"]["Degrees"];
+            /** @description Its time zone: an IANA name, or a rule as in POSIX (`XST0XDT,M3.5.0/1,M10.5.0`). */
+            zone: string;
+        };
+        /** @description One way of starting, pausing or stopping, and what catches it. */
+        Start: {
+            /** @description The cues that catch it. */
+            caught_by: components["schemas"]["CueId"][];
+            /** @description The source. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What would help, where none does. */
+            remedy?: string | null;
+            /** @description What it does then. */
+            transport: components["schemas"]["PlayTransport"];
+            /** @description How that is brought about. */
+            way: components["schemas"]["Way"];
+        };
         /** @description One command. */
         Step: {
             /** @description Was it added, moved or given another pause by hand? */
@@ -4658,6 +5290,25 @@ export interface components {
             next: string;
         };
         /**
+         * Format: uuid
+         * @description A mode switch.
+         */
+        SwitchId: string;
+        /** @description A mode switch and its state. */
+        SwitchRequest: {
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        };
+        /** @description A mode switch. */
+        SwitchView: {
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        };
+        /**
          * @description The protocol in which a device is spoken to on the network. Which driver it gets is told by this alone.
          * @enum {string}
          */
@@ -4709,6 +5360,11 @@ export interface components {
             effect: components["schemas"]["TestEffect"];
             /** @description In words. */
             note?: string;
+        };
+        /** @description The time of the world in a rehearsal. */
+        TimeRequest: {
+            /** @description By the clock of the house: `2027-01-15T20:00`. */
+            time: string;
         };
         /** @description How long things take. */
         Times: {
@@ -5040,6 +5696,11 @@ export interface components {
             /** @description What. */
             want: components["schemas"]["Want"];
         };
+        /**
+         * @description How somebody, or something, changes what a source plays.
+         * @enum {string}
+         */
+        Way: "our-key" | "ok" | "own-remote" | "voice" | "cast" | "end";
         /** @description What could be done next. */
         WayOn: {
             /**
@@ -5107,6 +5768,42 @@ export interface components {
             story: components["schemas"]["KeptStory"];
             /** @description What was wrong, sentence by sentence. */
             what: string[];
+        };
+        /** @description A lamp, or several that are dimmed together. */
+        Zone: {
+            /** @description How its light follows its level. */
+            curve?: components["schemas"]["Curve"];
+            /** @description The dimmer or strip that feeds it. */
+            device: components["schemas"]["DeviceId"];
+            /**
+             * Format: int32
+             * @description Below this level, in %, the lamp drops out; 0 is always allowed (5 % for many LEDs, *common practice*).
+             */
+            floor_percent?: number;
+            /** @description Its id. */
+            id: components["schemas"]["ZoneId"];
+            /** @description What it is called. */
+            name: string;
+        };
+        /**
+         * Format: uuid
+         * @description A zone of light.
+         */
+        ZoneId: string;
+        /** @description The level of a zone, as the runtime set it last. */
+        ZoneView: {
+            /**
+             * Format: double
+             * @description Its level now, in %.
+             */
+            percent: number;
+            /**
+             * Format: double
+             * @description Where it is going, in %.
+             */
+            to_percent: number;
+            /** @description The zone. */
+            zone: components["schemas"]["ZoneId"];
         };
     };
     responses: never;
@@ -6091,6 +6788,69 @@ export interface operations {
             };
         };
     };
+    sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CueSheet"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cue_calendar: {
+        parameters: {
+            query?: {
+                /** @description A date, as 2027-01-15; today, if none. */
+                from?: string;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     diagnosis: {
         parameters: {
             query: {
@@ -6129,6 +6889,48 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    evening: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EveningRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Evening"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7135,6 +7937,82 @@ export interface operations {
                 };
             };
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mode_switch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    time: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,8 @@
+import { useState } from "react";
 import { PanelRightClose, PanelRightOpen, TriangleAlert } from "lucide-react";
 import type { Finding } from "../api/types";
+import { put, useEdit } from "../api/queries";
+import type { Accepted } from "../api/types";
 import { useRoom } from "./context";
 import { STAGES } from "./stages";
 
@@ -28,7 +31,9 @@ export function Margin({
   onToggle: () => void;
   findings: Finding[] | undefined;
 }) {
-  const count = findings?.length ?? 0;
+  const open = findings?.filter((finding) => !finding.accepted) ?? [];
+  const accepted = findings?.filter((finding) => finding.accepted) ?? [];
+  const count = open.length;
   if (!shown) {
     return (
       <aside aria-label="Notes in the margin" className="border-l border-rule bg-soft">
@@ -67,10 +72,20 @@ export function Margin({
       </div>
       {count === 0 && <p className="mt-2 text-muted">Nothing to mend in this room.</p>}
       <ul>
-        {findings?.map((finding) => (
+        {open.map((finding) => (
           <Note key={finding.title + finding.text} finding={finding} />
         ))}
       </ul>
+      {accepted.length > 0 && (
+        <details className="border-t border-rule pt-2">
+          <summary className="cursor-pointer text-muted">Accepted ({accepted.length})</summary>
+          <ul>
+            {accepted.map((finding) => (
+              <Note key={finding.title + finding.text} finding={finding} />
+            ))}
+          </ul>
+        </details>
+      )}
     </aside>
   );
 }
@@ -79,7 +94,7 @@ function Note({ finding }: { finding: Finding }) {
   const { go } = useRoom();
   const { place } = finding;
   const select: Record<string, string> = {};
-  for (const key of ["device", "function", "connection", "activity"] as const) {
+  for (const key of ["device", "function", "connection", "activity", "cue"] as const) {
     const id = place[key];
     if (id) select[key] = id;
   }
@@ -98,11 +113,77 @@ function Note({ finding }: { finding: Finding }) {
         </span>{" "}
         {finding.text}
       </p>
-      {stage && Object.keys(select).length > 0 && (
+      {stage && (Object.keys(select).length > 0 || place.stage === "cues") && (
         <button type="button" className="link" onClick={() => go(stage.id, select)}>
           Show in {stage.name}
         </button>
-      )}
+      )}{" "}
+      <Accept finding={finding} />
     </li>
+  );
+}
+
+/** A note that is no trouble here is accepted with a reason; it comes back when it says something else. */
+function Accept({ finding }: { finding: Finding }) {
+  const { house, room, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  const own = house.rooms.find((known) => known.id === room);
+  if (!own) return null;
+  const others = (own.accepted ?? []).filter(
+    (known) => known.title !== finding.title || known.text !== finding.text,
+  );
+  const save = (accepted: Accepted[], said: string) =>
+    edit.mutate([put({ entity: "room", value: { ...own, accepted } }, house.versions[room])], {
+      onSuccess: () => {
+        setAsking(false);
+        say(said);
+      },
+    });
+  if (finding.accepted) {
+    return (
+      <p className="text-muted">
+        Accepted: {finding.accepted}{" "}
+        <button
+          type="button"
+          className="link"
+          onClick={() => save(others, "The note is back in the margin.")}
+        >
+          Take it back
+        </button>
+      </p>
+    );
+  }
+  if (!asking) {
+    return (
+      <button type="button" className="link text-muted" onClick={() => setAsking(true)}>
+        Accept
+      </button>
+    );
+  }
+  return (
+    <form
+      className="mt-1 flex gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save(
+          [...others, { title: finding.title, text: finding.text, reason: reason.trim() }],
+          "Note accepted. It comes back when it says something else.",
+        );
+      }}
+    >
+      <input
+        className="field min-w-0 flex-1"
+        aria-label="Why is it no trouble here?"
+        placeholder="Why is it no trouble here?"
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <button type="submit" className="btn px-2" disabled={reason.trim() === "" || edit.isPending}>
+        Accept
+      </button>
+      {edit.error && <span className="text-stop">{edit.error.message}</span>}
+    </form>
   );
 }

@@ -4,6 +4,7 @@ import { useConnection, useLiveHouse } from "../api/live";
 import { useHistoryStep, useHouse, useNotes } from "../api/queries";
 import type { Edited, HouseView } from "../api/types";
 import { CodesStage } from "../stages/codes/CodesStage";
+import { CuesStage } from "../stages/cues/CuesStage";
 import { KitStage } from "../stages/kit/KitStage";
 import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
@@ -47,7 +48,13 @@ export interface Said {
   at: Date;
 }
 
-const VIEWS = { kit: KitStage, codes: CodesStage, sequences: SequencesStage, rehearse: RehearseStage };
+const VIEWS = {
+  kit: KitStage,
+  codes: CodesStage,
+  sequences: SequencesStage,
+  cues: CuesStage,
+  rehearse: RehearseStage,
+};
 
 function Table({ houseId, room, stage }: { houseId: string; room: string; stage: keyof typeof VIEWS }) {
   const house = useHouse(houseId);

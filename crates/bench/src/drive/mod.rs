@@ -102,6 +102,8 @@ pub struct Report {
     pub playing: Option<Playing>,
     /// How bright, in %.
     pub level_percent: Option<u8>,
+    /// Was the level set by a hand on the wall?
+    pub by_hand: bool,
     /// Tripped?
     pub tripped: Option<bool>,
     /// A key that went down or came up.

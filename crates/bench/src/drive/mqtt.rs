@@ -33,6 +33,7 @@ impl Drop for Mqtt {
 #[derive(Deserialize)]
 struct State {
     level_percent: Option<u8>,
+    by: Option<String>,
     tripped: Option<bool>,
     on: Option<bool>,
     down: Option<bool>,
@@ -57,6 +58,7 @@ impl Mqtt {
                         if let Ok(state) = serde_json::from_slice::<State>(&message.payload) {
                             let report = Report {
                                 level_percent: state.level_percent,
+                                by_hand: state.by.as_deref() == Some("wall"),
                                 tripped: state.tripped,
                                 power: state.on.map(|on| if on { "on" } else { "off" }.to_owned()),
                                 down_percent: state.down.map(|down| if down { 100 } else { 0 }),

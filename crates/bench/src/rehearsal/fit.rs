@@ -2,7 +2,7 @@
 
 use super::Inner;
 use crate::bus::Bus;
-use crate::drive::{Address, Drive, DriverError, typed_address};
+use crate::drive::{Address, Drive, DriverError, Report, typed_address};
 use crate::standin::gateway::Gateway;
 use crate::standin::{Standin, mqtt};
 use crate::wires::{GatewayLink, Wires};
@@ -138,7 +138,7 @@ async fn watch(inner: Weak<Inner>, device: DeviceId, drive: Arc<Drive>, every_ms
         let Some(own) = inner.upgrade() else { return };
         let now = clock.now_ms();
         match answer {
-            Ok(report) => own.mind().hear(device, report, now),
+            Ok(report) => own.hear(device, report, now),
             Err(error) => own.mind().missed(device, &error.to_string(), now),
         }
         own.evaluate();
@@ -161,7 +161,7 @@ async fn watch(inner: Weak<Inner>, device: DeviceId, drive: Arc<Drive>, every_ms
                             own.stroke(device, stroke);
                             continue;
                         }
-                        own.mind().hear(device, report, now);
+                        own.hear(device, report, now);
                         own.touch();
                         drop(own);
                         // What is on its way to something else is not taken for it.
@@ -179,6 +179,15 @@ async fn watch(inner: Weak<Inner>, device: DeviceId, drive: Arc<Drive>, every_ms
                 },
             }
         }
+    }
+}
+
+impl Inner {
+    /// A device tells something: the mind hears it, and the light follows.
+    pub(super) fn hear(self: &Arc<Self>, device: DeviceId, report: Report, now_ms: u64) {
+        let before = self.mind().heard.get(&device).map(|heard| heard.report.clone());
+        self.mind().hear(device, report.clone(), now_ms);
+        self.noticed(device, &before.unwrap_or_default(), &report);
     }
 }
 

@@ -2,11 +2,13 @@
 //! them, and the runtime with its [`Mind`]. Drivers and stand-ins meet over loopback sockets, or in memory.
 
 mod fit;
+mod light;
 mod press;
 mod run;
 mod tell;
 mod view;
 
+pub use light::{LightView, SwitchView, ZoneView};
 pub use press::Pressed;
 pub use tell::Nudged;
 pub use view::{DriveView, FaultView, RehearsalView};
@@ -24,6 +26,7 @@ use crate::net::Net;
 use crate::wires::Wires;
 use crate::world::{PACE, World, hand_words};
 use fit::Fitted;
+use kestrel_core::cue::watch::Watch;
 use kestrel_core::id::RoomId;
 use kestrel_core::plan::Situation;
 use kestrel_core::prove::{Handed, handed};
@@ -97,6 +100,7 @@ pub(crate) struct Inner {
     air: Air,
     pub(crate) handsets: Handsets,
     mind: Mutex<Mind>,
+    light: Mutex<Watch>,
     /// Changes whenever the mind does.
     minded: watch::Sender<u64>,
     fitted: tokio::sync::Mutex<Option<Fitted>>,
@@ -206,6 +210,7 @@ impl Rehearsal {
         let house = world.clone();
         let handsets = Handsets::new(clock, air.clone(), move || house.site());
         let inner = Arc::new(Inner {
+            light: Mutex::new(light::begins(&site, room)),
             mind: Mutex::new(Mind::new(site, room, handed.known.clone())),
             minded: watch::channel(0).0,
             world,
@@ -219,6 +224,7 @@ impl Rehearsal {
             recording: Mutex::new(None),
             ticker: Mutex::new(None),
         });
+        tokio::spawn(light::tick(Arc::downgrade(&inner)));
         let ticker = tokio::spawn(tick(Arc::downgrade(&inner)));
         *inner.ticker.lock().unwrap_or_else(PoisonError::into_inner) = Some(ticker.abort_handle());
         Self { inner }
@@ -260,6 +266,7 @@ impl Rehearsal {
     /// Takes over an edited house; what is on stays on. Drivers and stand-ins follow with the next command.
     pub fn refit(&self, site: Arc<Site>) {
         self.inner.world.refit(site.clone());
+        self.inner.light().refit(&site, self.inner.world.room());
         self.mind().refit(site);
         self.touch();
         let _ = self.clone().fitted_soon();
@@ -303,6 +310,11 @@ impl Rehearsal {
         let off = handed_over(site.clone(), room).await;
         self.inner.world.reset(seed);
         self.inner.world.stand(&off.stands, PACE);
+        let now = self.clock().now_ms();
+        let mut light = light::begins(&site, room);
+        let begins = light.time(0);
+        light.set_time(now, begins);
+        *self.inner.light() = light;
         *self.mind() = Mind::new(site, room, off.known);
         *self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner) = None;
         self.touch();
@@ -456,6 +468,11 @@ impl Inner {
         let now = self.world.clock().now_ms();
         let consequence = self.mind().evaluate(now);
         self.touch();
+        // To adopt sends nothing: the light follows when the activity is completed, or when it plays.
+        if let Consequence::Adopted(to) = consequence {
+            let activity = if let Situation::In { activity } = to { Some(activity) } else { None };
+            self.light().taken_for(activity);
+        }
         if let Consequence::Complete(to) = consequence {
             let rehearsal = Rehearsal { inner: self.clone() };
             tokio::spawn(async move {

@@ -2,6 +2,7 @@
 
 use super::Inner;
 use crate::drive::Stroke;
+use kestrel_core::cue::watch::Happening;
 use kestrel_core::gesture::Gesture;
 use kestrel_core::id::{DeviceId, FunctionId};
 use serde::Serialize;
@@ -53,6 +54,7 @@ impl Inner {
         }
         for ((device, function), gesture) in told {
             self.mind().press(Pressed { at_ms: now_ms, device, function, gesture });
+            self.happened(&Happening::Press { device, function, gesture });
         }
         self.touch();
     }

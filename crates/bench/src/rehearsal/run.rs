@@ -1,5 +1,6 @@
 //! Runs: from what is asked for to an honest word about what came of it.
 
+use super::light::going;
 use super::{Inner, Rehearsal, RehearsalError};
 use crate::clock::Clock;
 use crate::mind::{Cause, RunEnd, StepState};
@@ -65,6 +66,9 @@ impl Rehearsal {
             return Err(RehearsalError::NotRunnable(reasons.join(" ")));
         }
         let number = self.mind().begin(&derived.plan, start_ms, cause);
+        if let Some(happening) = going(to) {
+            self.inner.happened(&happening);
+        }
         let task = tokio::spawn(follow(self.inner.clone(), wires, derived, start_ms, number));
         *self.inner.run.lock().unwrap_or_else(PoisonError::into_inner) = Some(task.abort_handle());
         self.touch();
@@ -316,7 +320,7 @@ async fn ask(inner: &Arc<Inner>, wires: &Wires, devices: BTreeSet<DeviceId>) {
         let answer = drive.poll().await;
         let now = inner.world.clock().now_ms();
         match answer {
-            Ok(report) => inner.mind().hear(device, report, now),
+            Ok(report) => inner.hear(device, report, now),
             Err(error) => inner.mind().missed(device, &error.to_string(), now),
         }
     });

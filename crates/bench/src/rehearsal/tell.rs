@@ -1,7 +1,9 @@
 //! Single commands: a key sent once, a nudge of the volume, a level, a message, a spoken line.
 
+use super::light::is_transport_key;
 use super::run::direction;
 use super::{Rehearsal, RehearsalError};
+use kestrel_core::cue::watch::Happening;
 use kestrel_core::device::{Press, Standing};
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::plan::press_of;
@@ -36,6 +38,9 @@ impl Rehearsal {
         self.send_now(device, &body, press, frames).await?;
         let now = self.clock().now_ms();
         self.mind().sent(device, function, now);
+        if is_transport_key(&self.inner.world.site(), device, function) {
+            self.inner.happened(&Happening::Sent { device, function });
+        }
         self.touch();
         Ok(self.heard_since(seen))
     }

@@ -1,6 +1,6 @@
 //! What a page sees of a rehearsal.
 
-use super::{Pressed, Rehearsal};
+use super::{LightView, Pressed, Rehearsal};
 use crate::belief::BeliefView;
 use crate::drive::Report;
 use crate::mind::{Notice, RunView};
@@ -66,6 +66,8 @@ pub struct RehearsalView {
     pub notices: Vec<Notice>,
     /// The last run.
     pub run: Option<RunView>,
+    /// Its light, the time of the world, and the cues that fired.
+    pub light: LightView,
     /// Keys of keypads and hand remotes that were pressed last, the newest last.
     pub pressed: Vec<Pressed>,
     /// Is the evening being recorded?
@@ -142,6 +144,7 @@ impl Rehearsal {
             taken_for,
             notices,
             run,
+            light: self.light_view(now_ms),
             pressed,
             recording: self.is_recording(),
             wire,

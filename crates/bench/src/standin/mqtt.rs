@@ -45,6 +45,8 @@ pub async fn serve(own: Standin, bus: Bus) {
     let mut told = told(&own, "command");
     let mut fingers = own.world.fingers();
     let mut typing = JoinSet::new();
+    // The level that we were told last: what else it becomes is the wall's doing.
+    let mut wanted: Option<u8> = None;
     // The driver may have been there first, waiting for what is retained.
     publish(&own, &bus, &state_topic, &told, true).await;
     loop {
@@ -63,6 +65,7 @@ pub async fn serve(own: Standin, bus: Bus) {
                     line(&own, Direction::Out, "level/set", &message.payload, false);
                     match serde_json::from_slice::<Set>(&message.payload) {
                         Ok(asked) if asked.percent <= 100 => {
+                            wanted = Some(asked.percent);
                             own.want(&Want::Level { percent: asked.percent, fade_ms: asked.fade_ms });
                         }
                         _ => line(&own, Direction::In, "left alone", &message.payload, false),
@@ -90,7 +93,8 @@ pub async fn serve(own: Standin, bus: Bus) {
                 if changed.is_err() {
                     return;
                 }
-                "wall"
+                let level = own.view().and_then(|view| view.level_percent);
+                if wanted.is_some() && level == wanted { "command" } else { "wall" }
             }
         };
         let now = self::told(&own, by);

@@ -153,7 +153,7 @@ proptest! {
 fn a_counterexample_of_the_proof_goes_wrong_on_the_bench_too() {
     let site = Arc::new(whole());
     let mut wrong = 0;
-    for room in rooms() {
+    for room in [ids::tidy_cabin(), ids::watch_room(), ids::slip_deck()] {
         for cell in Analysis::of(&site, room).matrix().cells.iter().filter(|cell| cell.runnable) {
             let Some(example) = counterexample(&site, room, cell.from, cell.to).unwrap() else {
                 assert!(cell.story.is_none(), "{cell:?}");

@@ -58,8 +58,9 @@ async fn a_film_from_off_ends_ready_and_room_off_ends_off() {
     let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
     rehearsal.run(film()).await.unwrap();
     let run = ended(&rehearsal).await;
-    // The receiver tells of itself; of the others nothing says so, although all is as it should be.
-    assert_eq!((run.end, &run.confirmed), (Some(RunEnd::Sent), &vec![ids::receiver()]));
+    // Player and receiver tell of themselves; of the others nothing says so, although all is as it should be.
+    let told = vec![ids::disc_player(), ids::receiver()];
+    assert_eq!((run.end, &run.confirmed), (Some(RunEnd::Sent), &told));
     assert!(run.unconfirmed.contains(&ids::projector()), "{run:?}");
     arrived(&run);
     assert!(run.steps.iter().all(|step| step.state == StepState::Sent));

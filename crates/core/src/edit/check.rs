@@ -42,7 +42,7 @@ pub enum EditError {
     InUse(String),
 }
 
-pub(super) fn field(field: &str, problem: impl Into<String>) -> EditError {
+pub(crate) fn field(field: &str, problem: impl Into<String>) -> EditError {
     EditError::Field { field: field.to_owned(), problem: problem.into() }
 }
 
@@ -76,7 +76,7 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
     entity
 }
 
-pub(super) fn name(what: &str, name: &str) -> Result<(), EditError> {
+pub(crate) fn name(what: &str, name: &str) -> Result<(), EditError> {
     let length = name.chars().count();
     if length == 0 {
         Err(field(what, "is empty. Give it a name."))
@@ -110,6 +110,7 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
             name("Name of the room", &room.name)?;
             plans::room(room)?;
             plans::rehearsing(room)?;
+            crate::cue::check::room(room)?;
             unique(
                 "Name of the room",
                 &room.name,

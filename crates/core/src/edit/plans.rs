@@ -19,6 +19,7 @@ const PIN_MAX_MS: u32 = 3_600_000;
 const LEFT_MAX_MS: u32 = 3_600_000;
 
 pub(super) fn house(house: &House) -> Result<(), EditError> {
+    crate::cue::check::place(house)?;
     if (50..=99).contains(&house.coverage_percent) {
         return Ok(());
     }

@@ -110,6 +110,7 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
             // An evening is a test of the room in which it was recorded.
             stories: vec![],
         },
+        lighting: original.lighting.moved(&twin, &|activity| activities.get(&activity).copied().unwrap_or(activity)),
         ..copy
     };
     let mut all = vec![Entity::Room(copy.clone())];

@@ -100,7 +100,7 @@ mod tests {
         let site = demo::marram_point();
         let text = addresses(&site, Some(ids::boat_hall())).unwrap();
         let lines: Vec<&str> = text.lines().collect();
-        assert_eq!(lines.len(), 3, "{text}");
+        assert_eq!(lines.len(), 4, "{text}");
         assert_eq!(lines[0], "device,room,link,bands,ip,mac,reserved,port");
         assert!(lines.contains(&"Receiver,Boat Hall,wired,,10.0.4.13,02:4d:50:00:00:03,yes,6001"));
     }

@@ -1,5 +1,6 @@
 //! The HTTP interface, described once: `/api/openapi.json` is made from these functions.
 
+mod cues;
 mod evenings;
 mod exchange;
 mod finding;
@@ -80,6 +81,11 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(evenings::cell_counterexample))
         .routes(routes!(evenings::replay_stories))
         .routes(routes!(evenings::start_trials, evenings::trials, evenings::cancel_trials))
+        .routes(routes!(cues::sheet))
+        .routes(routes!(cues::evening))
+        .routes(routes!(cues::cue_calendar))
+        .routes(routes!(cues::time))
+        .routes(routes!(cues::mode_switch))
         .routes(routes!(kit::advice))
         .routes(routes!(kit::remote))
         .routes(routes!(kit::models))

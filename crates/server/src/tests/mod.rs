@@ -66,7 +66,7 @@ async fn the_demo_house_is_listed_and_shown() {
     let (status, list) = call(&app, "GET", "/api/houses", Value::Null).await;
     assert_eq!((status, list[0]["name"].as_str()), (StatusCode::OK, Some("Marram Point")));
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
-    assert_eq!(view["devices"].as_array().unwrap().len(), 40);
+    assert_eq!(view["devices"].as_array().unwrap().len(), 44);
     assert_eq!(view["codes"].as_array().unwrap().len(), 138);
 }
 

@@ -2,6 +2,7 @@ import { ChevronDown, GraduationCap } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
+import type { Device, HouseView } from "../../api/types";
 import { profileOf, roomName, useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
@@ -29,6 +30,13 @@ const TOOLS = [
 
 type Tool = (typeof TOOLS)[number][0];
 
+/** Has this device keys that somebody learns? A keypad sends presses of its own; a dimmer is told levels by name. */
+function learned(house: HouseView, device: Device): boolean {
+  const { kind, talks } = profileOf(house, device);
+  const speaks = device.network?.talks ?? talks;
+  return kind !== "keypad" && !(kind === "light" && (speaks === "mqtt" || speaks === "e131"));
+}
+
 /** Codes: a table of functions against devices; a cell opens to what is known of it. */
 export function CodesStage() {
   const { house, devices, room } = useRoom();
@@ -45,10 +53,9 @@ export function CodesStage() {
   const scope = wanted && !devices.some((device) => device.id === wanted) ? "house" : where;
 
   const columns = useMemo(
-    // A keypad sends presses of its own; nobody learns its keys.
     () =>
-      inSignalOrder(house, scope === "house" ? house.devices : devices).filter(
-        (device) => profileOf(house, device).kind !== "keypad",
+      inSignalOrder(house, scope === "house" ? house.devices : devices).filter((device) =>
+        learned(house, device),
       ),
     [house, devices, scope],
   );

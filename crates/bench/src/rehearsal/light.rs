@@ -1,0 +1,265 @@
+//! Light in the rehearsal room: what devices tell becomes what happens, and what cues decide goes out.
+
+use super::{Inner, Rehearsal, RehearsalError};
+use crate::drive::Report;
+use crate::mind::Cause;
+use kestrel_core::cue::starts::key_for;
+use kestrel_core::cue::watch::{Deed, Fired, Happening, Watch};
+use kestrel_core::cue::{Also, hours};
+use kestrel_core::id::{DeviceId, RoomId, SwitchId, ZoneId};
+use kestrel_core::plan::Situation;
+use kestrel_core::room::{Transport, Want};
+use kestrel_core::site::Site;
+use serde::Serialize;
+use std::sync::{Arc, MutexGuard, PoisonError, Weak};
+use utoipa::ToSchema;
+
+/// When an evening begins, unless somebody says otherwise: 20:00 by the clock of the house, on a winter's Friday.
+const BEGINS: &str = "2027-01-15T20:00";
+
+/// How often the clock and the sun are looked at, in ms of the bench's clock.
+const LOOK_MS: u64 = 30_000;
+
+/// How many fired cues a view carries.
+const FIRED: usize = 30;
+
+/// The level of a zone, as the runtime set it last.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct ZoneView {
+    /// The zone.
+    pub zone: ZoneId,
+    /// Its level now, in %.
+    pub percent: f64,
+    /// Where it is going, in %.
+    pub to_percent: f64,
+}
+
+/// A mode switch.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct SwitchView {
+    /// Which.
+    pub switch: SwitchId,
+    /// On?
+    pub on: bool,
+}
+
+/// The light of a room under rehearsal.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LightView {
+    /// The time of the world, by the clock of the house: `2027-01-15T20:00`.
+    pub time: String,
+    /// Is it dark outside?
+    pub dark: bool,
+    /// The zones.
+    pub zones: Vec<ZoneView>,
+    /// The mode switches.
+    pub switches: Vec<SwitchView>,
+    /// What fired last, and what was held and why, the newest last.
+    pub fired: Vec<Fired>,
+}
+
+/// What watches over the light of a room where its evening begins.
+pub(super) fn begins(site: &Site, room: RoomId) -> Watch {
+    let place = site.house.place.as_ref();
+    let local = BEGINS.parse::<jiff::civil::DateTime>().unwrap_or_default();
+    let start = local.to_zoned(hours::zone(place)).map(|zoned| zoned.timestamp()).unwrap_or_default();
+    let mut watch = Watch::new(site, room, start);
+    watch.set_time(0, start);
+    watch
+}
+
+impl Inner {
+    pub(super) fn light(&self) -> MutexGuard<'_, Watch> {
+        self.light.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Something happens: the cues that it fires are carried out.
+    pub(super) fn happened(self: &Arc<Self>, happening: &Happening) {
+        let now = self.world.clock().now_ms();
+        let deeds = self.light().happen(now, happening);
+        self.carry_out(deeds);
+    }
+
+    /// A device tells something new: what that means for the light.
+    pub(super) fn noticed(self: &Arc<Self>, device: DeviceId, before: &Report, report: &Report) {
+        let site = self.world.site();
+        if let Some(playing) = &report.playing {
+            let was = before.playing.as_ref();
+            let transport = playing.transport;
+            // The first word of a device is no news, unless it plays.
+            if was.map_or(transport != Transport::Stopped, |was| was.transport != transport) {
+                self.happened(&Happening::Says { device, transport });
+            }
+            if playing.credits && !was.is_some_and(|was| was.credits) {
+                self.happened(&Happening::Credits { device });
+            }
+        }
+        if let Some(tripped) = report.tripped
+            && before.tripped.is_some_and(|was| was != tripped)
+        {
+            self.happened(&Happening::Sensor { device, tripped });
+        }
+        if let Some(percent) = report.level_percent.filter(|_| report.by_hand) {
+            let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
+            for zone in zones.filter(|zone| zone.device == device) {
+                self.happened(&Happening::Hand { zone: zone.id, percent });
+            }
+        }
+    }
+
+    fn carry_out(self: &Arc<Self>, deeds: Vec<Deed>) {
+        for deed in deeds {
+            let rehearsal = Rehearsal { inner: self.clone() };
+            tokio::spawn(async move {
+                if let Err(error) = rehearsal.cued(&deed).await {
+                    let now = rehearsal.clock().now_ms();
+                    rehearsal.mind().held(now, format!("A cue could not do all of it: {error}"));
+                }
+                rehearsal.touch();
+            });
+        }
+        self.touch();
+    }
+}
+
+/// Lets the clock and the sun fire their cues.
+pub(super) async fn tick(inner: Weak<Inner>) {
+    loop {
+        let Some(own) = inner.upgrade() else { return };
+        let clock = own.world.clock().clone();
+        let now = clock.now_ms();
+        let due = own.light().pass(now);
+        own.carry_out_due(due);
+        let next = own.light().next_ms(now).unwrap_or(u64::MAX).min(now + LOOK_MS);
+        drop(own);
+        clock.sleep_until(next).await;
+    }
+}
+
+impl Inner {
+    fn carry_out_due(self: &Arc<Self>, due: Vec<(u64, Deed)>) {
+        if !due.is_empty() {
+            self.carry_out(due.into_iter().map(|(_, deed)| deed).collect());
+        }
+    }
+}
+
+impl Rehearsal {
+    /// Does what a cue says.
+    async fn cued(&self, deed: &Deed) -> Result<(), RehearsalError> {
+        match deed {
+            Deed::Level { zone, percent, fade_ms } => self.level(*zone, *percent, *fade_ms).await,
+            Deed::Ask { to } => self.run_because(*to, Cause::Cued).await,
+            Deed::Transport { device, transport } => self.transport(*device, *transport).await,
+            Deed::Also { what } => self.also(what).await,
+        }
+    }
+
+    async fn level(&self, zone: ZoneId, percent: u8, fade_ms: u32) -> Result<(), RehearsalError> {
+        // Another cue may have decided otherwise meanwhile.
+        if (self.inner.light().fade(zone).to - f64::from(percent)).abs() > 0.5 {
+            return Ok(());
+        }
+        let site = self.inner.world.site();
+        let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
+        let Some(device) = zones.into_iter().find(|known| known.id == zone).map(|zone| zone.device) else {
+            return Ok(());
+        };
+        if site.device(device).is_none_or(|known| !known.serves(self.inner.world.room())) {
+            // A zone of another room: its own rehearsal drives it.
+            return Ok(());
+        }
+        self.want(device, &Want::Level { percent, fade_ms }).await
+    }
+
+    /// A source plays, pauses or stops: by its own protocol, where it has one, otherwise by its key.
+    async fn transport(&self, device: DeviceId, transport: Transport) -> Result<(), RehearsalError> {
+        let site = self.inner.world.site();
+        if site.talk_of(device) == kestrel_core::kit::Talk::Player {
+            return self.want(device, &Want::Transport { to: transport, from_ms: None }).await;
+        }
+        let key = site.profile_of(device).and_then(|profile| key_for(&profile, transport));
+        match key {
+            Some(function) => self.send_once(device, function).await.map(|_| ()),
+            None => Err(RehearsalError::NotNow(format!("{} has no key for that.", site.device_name(device)))),
+        }
+    }
+
+    async fn also(&self, what: &Also) -> Result<(), RehearsalError> {
+        match what {
+            Also::Command { device, function } => self.send_once(*device, *function).await.map(|_| ()),
+            Also::Volume { device, steps } => self.nudge(*device, *steps).await.map(|_| ()),
+            Also::Say { device, text, percent } => {
+                self.want(*device, &Want::Say { text: text.clone(), percent: *percent }).await
+            }
+            Also::Message { device, text } => self.want(*device, &Want::Message { text: text.clone() }).await,
+            // What the watch itself decides.
+            Also::Macro { .. } | Also::Set { .. } | Also::PauseAndOff { .. } | Also::StepAside { .. } => Ok(()),
+        }
+    }
+
+    /// Sets the time of the world: `2027-01-15T20:00` by the clock of the house.
+    ///
+    /// # Errors
+    /// Where that is no time.
+    pub fn set_time(&self, local: &str) -> Result<(), RehearsalError> {
+        let wrong = || RehearsalError::NotNow(format!("“{local}” is no time. Type it as 2027-01-15T20:00."));
+        let parsed = local.parse::<jiff::civil::DateTime>().map_err(|_| wrong())?;
+        let site = self.inner.world.site();
+        let zone = hours::zone(site.house.place.as_ref());
+        let time = parsed.to_zoned(zone).map_err(|_| wrong())?.timestamp();
+        let now = self.clock().now_ms();
+        self.inner.light().set_time(now, time);
+        self.touch();
+        Ok(())
+    }
+
+    /// Sets a mode switch.
+    pub fn set_switch(&self, switch: SwitchId, on: bool) {
+        self.inner.happened(&Happening::Set { switch, on });
+    }
+
+    pub(super) fn light_view(&self, now_ms: u64) -> LightView {
+        let site = self.inner.world.site();
+        let own = site.room(self.inner.world.room()).map(|room| room.lighting.clone()).unwrap_or_default();
+        let light = self.inner.light();
+        let local = light.time(now_ms).to_zoned(hours::zone(site.house.place.as_ref()));
+        let fired = light.fired();
+        LightView {
+            time: local.strftime("%Y-%m-%dT%H:%M").to_string(),
+            dark: light.is_dark(now_ms),
+            zones: own
+                .zones
+                .iter()
+                .map(|zone| ZoneView {
+                    zone: zone.id,
+                    percent: (light.level(zone.id, now_ms) * 10.0).round() / 10.0,
+                    to_percent: light.fade(zone.id).to,
+                })
+                .collect(),
+            switches: own
+                .switches
+                .iter()
+                .map(|known| SwitchView { switch: known.id, on: light.is_on(known.id) })
+                .collect(),
+            fired: fired[fired.len().saturating_sub(FIRED)..].to_vec(),
+        }
+    }
+}
+
+/// What the room goes into when a macro begins: the arrival look comes at once.
+pub(super) fn going(to: Situation) -> Option<Happening> {
+    match to {
+        Situation::In { activity } => Some(Happening::Starts { activity }),
+        Situation::Off => Some(Happening::RoomOff),
+        Situation::Unknown => None,
+    }
+}
+
+/// Is this a key of a source for playing, pausing or stopping?
+pub(super) fn is_transport_key(site: &Site, device: DeviceId, function: kestrel_core::id::FunctionId) -> bool {
+    let Some(profile) = site.profile_of(device).filter(|profile| profile.kind.plays()) else { return false };
+    [Transport::Playing, Transport::Paused, Transport::Stopped]
+        .into_iter()
+        .any(|transport| key_for(&profile, transport) == Some(function))
+}

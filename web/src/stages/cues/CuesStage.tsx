@@ -1,0 +1,77 @@
+import { CalendarDays, Plus } from "lucide-react";
+import { useSearchParams } from "react-router";
+import { useRoom } from "../../shell/context";
+import { ProblemNote } from "../../ui/Problem";
+import { StageHead } from "../../ui/StageHead";
+import { Tabs } from "../../ui/Tabs";
+import { useLighting } from "./api";
+import { CueSheetView } from "./CueSheetView";
+import { EveningView } from "./EveningView";
+import { newCue } from "./lighting";
+import { StartsView } from "./StartsView";
+import { ZonesView } from "./ZonesView";
+
+const VIEWS = [
+  ["sheet", "Cue sheet"],
+  ["evening", "An evening"],
+  ["starts", "Ways of starting"],
+  ["zones", "Zones and looks"],
+] as const;
+
+/** Cues: light that follows what happens, line by line, and an evening of it as curves. */
+export function CuesStage() {
+  const { house, room } = useRoom();
+  const { lighting, save, trouble } = useLighting();
+  const [params, setParams] = useSearchParams();
+  const show = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "sheet";
+  const set = (key: string, value: string) =>
+    setParams((old) => {
+      old.set(key, value);
+      return old;
+    });
+  const open = params.get("cue") ?? undefined;
+  const add = () => {
+    const cue = newCue(lighting);
+    save({ cues: [...lighting.cues, cue] }, "Cue added. Undo takes it back.");
+    setParams((old) => {
+      old.set("show", "sheet");
+      old.set("cue", cue.id);
+      return old;
+    });
+  };
+  const timed = lighting.cues.some((cue) => ["clock", "sun"].includes(cue.moment.at));
+  return (
+    <section aria-label="Cues">
+      <StageHead
+        title="Cues"
+        figure={`${lighting.cues.length} cues, ${lighting.zones.length} zones, ${lighting.looks.length} looks`}
+      >
+        {timed && (
+          <a className="btn" href={`/api/houses/${house.house.id}/rooms/${room}/cues.ics`} download>
+            <CalendarDays aria-hidden size={15} /> Calendar
+          </a>
+        )}
+        <button type="button" className="btn btn-main" onClick={add}>
+          <Plus aria-hidden size={15} /> Add cue
+        </button>
+      </StageHead>
+      <Tabs label="Cues" parts={VIEWS} value={show} onChange={(value) => set("show", value)} />
+      {trouble && <ProblemNote text={trouble} />}
+      {show === "sheet" && (
+        <CueSheetView
+          open={open}
+          onOpen={(id) =>
+            setParams((old) => {
+              if (id) old.set("cue", id);
+              else old.delete("cue");
+              return old;
+            })
+          }
+        />
+      )}
+      {show === "evening" && <EveningView />}
+      {show === "starts" && <StartsView />}
+      {show === "zones" && <ZonesView />}
+    </section>
+  );
+}
