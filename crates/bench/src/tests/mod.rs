@@ -292,6 +292,7 @@ async fn a_peer_that_accepts_and_is_silent_is_given_up() {
 
 mod agreement;
 mod evenings;
+mod light;
 mod protocols;
 
 mod learning {

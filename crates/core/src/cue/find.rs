@@ -584,13 +584,12 @@ impl Find<'_> {
             match last {
                 Some((cue, percent)) if percent < exit.percent && (!leaving || self.fade_ms(cue) < walk_ms) => {
                     let text = format!(
-                        "“{}” sets {name} to {percent} % {when} in the dark{}; the way needs {} %{}. Raise it, or let it fade \
-                         over {} s.",
+                        "“{}” sets {name} to {percent} % {when} in the dark{}; the way needs {} %{}. Raise it{}.",
                         self.line(cue),
                         activity.map(|name| format!(" ({name})")).unwrap_or_default(),
                         exit.percent,
                         if leaving { format!(" for {} s", exit.walk_s) } else { String::new() },
-                        exit.walk_s
+                        if leaving { format!(", or let it fade over {} s", exit.walk_s) } else { String::new() }
                     );
                     found.push(Finding::new(Weight::Hazard, title, text, self.at(cue)));
                 }

@@ -88,6 +88,8 @@ pub fn provided(site: &Site, lighting: &Lighting, provided: &Provided) -> String
         Provided::Switch { switch: id, on } => {
             format!("{} {}", switch(lighting, *id), if *on { "on" } else { "off" })
         }
+        Provided::In { activity: None } => "room off".to_owned(),
+        Provided::NotIn { activity: None } => "room not off".to_owned(),
         Provided::In { activity: id } => format!("in {}", activity(site, *id, "off")),
         Provided::NotIn { activity: id } => format!("not in {}", activity(site, *id, "off")),
     }

@@ -462,7 +462,10 @@ mod duplicates {
         let entities = copy::room(&site, ids::boat_hall(), &mut numbers()).unwrap();
         carried_out(&mut site, entities);
         let twin = site.rooms.iter().find(|room| room.name == "Boat Hall 2").unwrap().id;
-        assert_eq!(site.devices_in(twin).count(), 9);
+        assert_eq!(site.devices_in(twin).count(), 13);
+        let light = &site.room(twin).unwrap().lighting;
+        assert_eq!(light.zones.len(), 4);
+        assert!(light.zones.iter().all(|zone| site.device(zone.device).unwrap().room == twin), "its own dimmers");
         assert_eq!(site.activities.iter().filter(|activity| activity.room == twin).count(), 3);
         let receiver = site.devices_in(twin).find(|device| device.name == "Receiver").unwrap();
         let gateway = receiver.paths[0].through.unwrap();

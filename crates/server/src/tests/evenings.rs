@@ -1,6 +1,6 @@
 //! Evenings over HTTP: hands, rules, stories, trials, and what a stop of the server leaves.
 
-use super::{call, demo_app, house};
+use super::{call, demo_app, hall, house};
 use crate::guard::Allowed;
 use crate::houses::Houses;
 use crate::serve::app;
@@ -168,4 +168,33 @@ async fn a_key_of_a_keypad_arrives_as_a_gesture() {
         }
     }
     panic!("the key was never heard");
+}
+
+#[tokio::test]
+async fn a_cue_sheet_an_evening_and_a_calendar_over_http() {
+    let app = demo_app().await;
+    let (status, sheet) = call(&app, "GET", &hall("/cues"), Value::Null).await;
+    assert_eq!(status, StatusCode::OK);
+    assert_eq!(sheet["lines"][2]["moment"], "Disc player plays");
+    assert!(sheet["starts"].as_array().unwrap().iter().any(|start| start["remedy"].is_string()));
+    let asked = json!({"start": "2027-01-15T20:00", "length_ms": 7_200_000, "activity": ids::feature_film()});
+    let (status, evening) = call(&app, "POST", &hall("/evening"), asked.clone()).await;
+    assert_eq!((status, evening["lines"].as_array().unwrap().len()), (StatusCode::OK, 4));
+    assert_eq!(evening["events"].as_array().unwrap().len(), 7);
+    for (field, wrong, says) in [("start", json!("tea"), "is no time"), ("length_ms", json!(0), "two days")] {
+        let mut asked = asked.clone();
+        asked[field] = wrong;
+        let (status, problem) = call(&app, "POST", &hall("/evening"), asked).await;
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert!(problem["detail"].as_str().unwrap().contains(says), "{problem}");
+    }
+    let (status, _) = call(&app, "GET", &loft("/cues.ics?from=yesterday"), Value::Null).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    let (status, problem) = call(&app, "POST", &loft("/rehearsal/time"), json!({"time": "noon"})).await;
+    assert!(status.is_client_error(), "{problem}");
+    let (_, view) = call(&app, "POST", &loft("/rehearsal/time"), json!({"time": "2027-06-21T12:00"})).await;
+    assert_eq!(
+        (view["light"]["dark"].as_bool(), view["light"]["time"].as_str()),
+        (Some(false), Some("2027-06-21T12:00"))
+    );
 }

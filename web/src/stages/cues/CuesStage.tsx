@@ -18,6 +18,11 @@ const VIEWS = [
   ["zones", "Zones and looks"],
 ] as const;
 
+/** 1 → “1 zone”, 4 → “4 zones”. */
+function count(of: number, what: string): string {
+  return `${of} ${what}${of === 1 ? "" : "s"}`;
+}
+
 /** Cues: light that follows what happens, line by line, and an evening of it as curves. */
 export function CuesStage() {
   const { house, room } = useRoom();
@@ -44,7 +49,11 @@ export function CuesStage() {
     <section aria-label="Cues">
       <StageHead
         title="Cues"
-        figure={`${lighting.cues.length} cues, ${lighting.zones.length} zones, ${lighting.looks.length} looks`}
+        figure={[
+          count(lighting.cues.length, "cue"),
+          count(lighting.zones.length, "zone"),
+          count(lighting.looks.length, "look"),
+        ].join(", ")}
       >
         {timed && (
           <a className="btn" href={`/api/houses/${house.house.id}/rooms/${room}/cues.ics`} download>

@@ -73,7 +73,7 @@ export function EveningView() {
           Begins at <span className="font-mono">{clock(minute)}</span>
           <input
             type="range"
-            className="w-56"
+            className="w-56 accent-accent"
             aria-label="Time of the day"
             aria-valuetext={clock(minute)}
             min={0}
@@ -175,7 +175,7 @@ function Curves({ evening, at, setAt }: { evening: Evening; at: number; setAt: (
             key={ms}
             x={x(ms)}
             y={TOP + HEIGHT + 16}
-            textAnchor="middle"
+            textAnchor={ms === evening.length_ms ? "end" : "middle"}
             fontSize="11.5"
             fill="var(--color-muted)"
           >
@@ -218,7 +218,7 @@ function Curves({ evening, at, setAt }: { evening: Evening; at: number; setAt: (
         <span className="sr-only">Moment of the evening</span>
         <input
           type="range"
-          className="w-full"
+          className="w-full accent-accent"
           aria-label="Moment of the evening"
           aria-valuetext={clock(Math.floor(evening.start_min + at / 60_000) % 1440)}
           min={0}

@@ -11,6 +11,7 @@ import { clockTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { useRehearse } from "./api";
 import { InStepView } from "./InStepView";
+import { LightPart } from "./LightPart";
 import { Notices } from "./Notices";
 import { RoomDrawing } from "./RoomDrawing";
 import { Run } from "./Run";
@@ -191,6 +192,7 @@ export function RehearseStage() {
               <RoomDrawing view={view} />
             </div>
           </div>
+          <LightPart view={view} />
           <Standing view={view} actions={actions} />
           <WireLog view={view} />
         </>
