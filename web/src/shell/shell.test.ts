@@ -35,7 +35,7 @@ describe("the passage bar", () => {
   } as unknown as Notes;
 
   it("has the stages in working order, each with the digit of its place", () => {
-    expect(STAGES.map((stage) => stage.digit)).toEqual(["1", "2", "3", "6"]);
+    expect(STAGES.map((stage) => stage.digit)).toEqual(["1", "2", "3", "4", "6"]);
     expect(new Set(STAGES.map((stage) => stage.id)).size).toBe(STAGES.length);
   });
 
@@ -44,6 +44,7 @@ describe("the passage bar", () => {
     expect(shareOf("codes", notes)).toEqual({ done: 35, total: 37 });
     expect(shareOf("sequences", notes)).toBeUndefined();
     expect(shareOf("rehearse", notes)).toBeUndefined();
+    expect(shareOf("cues", notes)).toBeUndefined();
     expect(shareOf("kit", undefined)).toBeUndefined();
   });
 });

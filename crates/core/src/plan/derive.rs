@@ -231,7 +231,7 @@ impl Deriver<'_> {
             if group.links.is_empty() {
                 match self.single(at, group, known) {
                     Ok(chain) => chains.extend(chain),
-                    Err(finding) => found.push(finding),
+                    Err(finding) => found.push(*finding),
                 }
             } else {
                 self.coupled(at, group, known, upstream_first, &mut chains, &mut before_links, &mut found);
@@ -277,7 +277,7 @@ impl Deriver<'_> {
     }
 
     /// The chain of a device that nothing couples.
-    fn single(&self, at: usize, group: &Group<'_>, known: &BTreeSet<Joint>) -> Result<Option<Chain>, Finding> {
+    fn single(&self, at: usize, group: &Group<'_>, known: &BTreeSet<Joint>) -> Result<Option<Chain>, Box<Finding>> {
         let targets = self.targets(group);
         let (device, machine) = &group.members[0];
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
@@ -301,7 +301,7 @@ impl Deriver<'_> {
                     let worst = (0..branches.len()).max_by_key(|&at| branches[at].1.cost.ms)?;
                     Some(PlannedLook { ms, branches, worst })
                 });
-                let Some(look) = look else { return Err(self.no_way(*device, group, known, &targets, no)) };
+                let Some(look) = look else { return Err(Box::new(self.no_way(*device, group, known, &targets, no))) };
                 let word = &look.branches[look.worst].1;
                 let mut sends = chain::spell(self.request.site, word, |device| self.needed(device));
                 self.with_volume(group, known, &mut sends, word.settle_ms);

@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, ChevronDown, ChevronRight, Trash2 } from "lucide-re
 import { Fragment } from "react";
 import type { Cue } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { ProblemNote } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet, useLighting } from "./api";
 import { CueForm } from "./CueForm";
@@ -16,7 +17,7 @@ export function CueSheetView({
   onOpen: (id: string | undefined) => void;
 }) {
   const { house } = useRoom();
-  const { lighting, save } = useLighting();
+  const { lighting, save, trouble } = useLighting();
   const sheet = useCueSheet();
   if (!sheet.data) return <Waiting what="the cue sheet" error={sheet.error} />;
   if (lighting.cues.length === 0) {
@@ -42,6 +43,7 @@ export function CueSheetView({
   };
   return (
     <div className="overflow-x-auto">
+      {trouble && <ProblemNote text={trouble} />}
       <table className="w-full border-collapse" aria-label="Cue sheet">
         <thead>
           <tr className="border-b border-ink text-left text-[13.5px] text-muted">

@@ -142,8 +142,8 @@ function Curves({ evening, at, setAt }: { evening: Evening; at: number; setAt: (
         role="img"
         aria-label={`Levels of ${evening.lines.length} zones over ${evening.length_ms / 60_000} minutes`}
         onClick={(event) => {
-          const box = event.currentTarget.getBoundingClientRect();
-          const share = ((event.clientX - box.left) / box.width) * WIDTH;
+          const frame = event.currentTarget.getBoundingClientRect();
+          const share = ((event.clientX - frame.left) / frame.width) * WIDTH;
           setAt(
             Math.min(
               evening.length_ms,

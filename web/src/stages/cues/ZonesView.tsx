@@ -69,7 +69,7 @@ const HEAD = "border-b border-ink text-left text-[13.5px] text-muted";
 
 function Zones() {
   const { house, room } = useRoom();
-  const { lighting, save } = useLighting();
+  const { lighting, save, trouble } = useLighting();
   const lights = ofKind(house, room, ["light"]);
   const change = (zones: Zone[], said: string) => save({ zones }, said);
   const set = (id: string, part: Partial<Zone>) =>
@@ -89,6 +89,7 @@ function Zones() {
   return (
     <section aria-label="Zones">
       <h3 className="text-[16px]">Zones</h3>
+      {trouble && <ProblemNote text={trouble} />}
       <p className="text-muted">
         What is dimmed together. Below its floor a lamp drops out. Mains and dimmer wiring is a licensed
         electrician’s work.
@@ -192,7 +193,7 @@ function Zones() {
 
 function Looks() {
   const { house, room } = useRoom();
-  const { lighting, save } = useLighting();
+  const { lighting, save, trouble } = useLighting();
   const [other, setOther] = useState("");
   const used = new Set(lighting.looks.flatMap((look) => look.levels.map((level) => level.zone)));
   const own = lighting.zones.map((zone) => zone.id);
@@ -227,6 +228,7 @@ function Looks() {
   return (
     <section aria-label="Looks">
       <h3 className="text-[16px]">Looks</h3>
+      {trouble && <ProblemNote text={trouble} />}
       <p className="text-muted">
         Levels that belong together, in %. A zone that is left empty stays as it is.
       </p>
@@ -335,7 +337,7 @@ function Looks() {
 }
 
 function Switches() {
-  const { lighting, save } = useLighting();
+  const { lighting, save, trouble } = useLighting();
   const change = (switches: ModeSwitch[], said: string) => save({ switches }, said);
   const set = (id: string, part: Partial<ModeSwitch>) =>
     change(
@@ -353,6 +355,7 @@ function Switches() {
   return (
     <section aria-label="Mode switches">
       <h3 className="text-[16px]">Mode switches</h3>
+      {trouble && <ProblemNote text={trouble} />}
       <p className="text-muted">Guests, bedtime, holiday: cues set them and ask for them.</p>
       <ul className="mt-1">
         {lighting.switches.map((known) => (
@@ -402,7 +405,7 @@ function Switches() {
 }
 
 function WayOut() {
-  const { lighting, save } = useLighting();
+  const { lighting, save, trouble } = useLighting();
   const exit = lighting.exit ?? { zones: [], percent: 30, walk_s: 60 };
   const set = (part: Partial<typeof exit>) => {
     const next = { ...exit, ...part };
@@ -411,6 +414,7 @@ function WayOut() {
   return (
     <section aria-label="Way out">
       <h3 className="text-[16px]">Way out</h3>
+      {trouble && <ProblemNote text={trouble} />}
       <p className="text-muted">
         What stays lit for people on their way, so that nobody stands in the dark on steps. Walk it and count.
       </p>
