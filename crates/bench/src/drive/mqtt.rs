@@ -8,7 +8,7 @@ use crate::standin::mqtt::Set;
 use kestrel_core::id::DeviceId;
 use kestrel_core::room::Want;
 use serde::Deserialize;
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use tokio::sync::broadcast;
 use tokio::sync::broadcast::error::RecvError;
 
@@ -21,6 +21,8 @@ pub struct Mqtt {
     /// Answers, by the number of the question.
     answers: broadcast::Sender<(u64, Report)>,
     next: AtomicU64,
+    /// Has it ever answered?
+    met: AtomicBool,
     pump: tokio::task::JoinHandle<()>,
 }
 
@@ -80,7 +82,16 @@ impl Mqtt {
                 }
             }
         });
-        Self { bus, device, clock: clock.clone(), reports, answers, next: AtomicU64::new(1), pump }
+        Self {
+            bus,
+            device,
+            clock: clock.clone(),
+            reports,
+            answers,
+            next: AtomicU64::new(1),
+            met: AtomicBool::new(false),
+            pump,
+        }
     }
 
     /// What it tells by itself.
@@ -108,8 +119,15 @@ impl Mqtt {
     /// # Errors
     /// Where nothing comes back.
     pub async fn poll(&self) -> Result<Report, DriverError> {
-        let id = self.next.fetch_add(1, Ordering::Relaxed);
-        self.ask("get", id, format!("{{\"id\":{id}}}").into_bytes()).await
+        let ask = async || {
+            let id = self.next.fetch_add(1, Ordering::Relaxed);
+            self.ask("get", id, format!("{{\"id\":{id}}}").into_bytes()).await
+        };
+        match ask().await {
+            // The first question may have been asked before anybody was there to hear it.
+            Err(DriverError::DeviceSilent(_)) if !self.met.load(Ordering::Relaxed) => ask().await,
+            answer => answer,
+        }
     }
 
     /// Publishes, and waits for the state that answers it; states of before and of others are let pass.
@@ -120,7 +138,10 @@ impl Mqtt {
         let answered = async {
             loop {
                 match answers.recv().await {
-                    Ok((number, report)) if number == id => return Ok(report),
+                    Ok((number, report)) if number == id => {
+                        self.met.store(true, Ordering::Relaxed);
+                        return Ok(report);
+                    }
                     Ok(_) | Err(RecvError::Lagged(_)) => {}
                     Err(RecvError::Closed) => return Err(DriverError::DeviceClosed),
                 }

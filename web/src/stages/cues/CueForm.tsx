@@ -53,11 +53,14 @@ function Figure({
   label,
   unit,
   value,
+  whole = true,
   onChange,
 }: {
   label: string;
   unit: string;
   value: number;
+  /** Does it count whole ones only? */
+  whole?: boolean;
   onChange: (value: number) => void;
 }) {
   return (
@@ -67,7 +70,11 @@ function Figure({
         type="number"
         className="field w-20 text-right font-mono"
         value={value}
-        onChange={(event) => onChange(Math.round(Number(event.target.value)) || 0)}
+        step="any"
+        onChange={(event) => {
+          const typed = Number(event.target.value) || 0;
+          onChange(whole ? Math.round(typed) : typed);
+        }}
       />
       <span className="text-muted">{unit}</span>
     </label>
@@ -113,7 +120,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
   const activities: Option[] = house.activities
     .filter((known) => known.room === room)
     .map((a) => [a.id, a.name]);
-  const withOff: Option[] = [["", "off"], ...activities];
+  const withOff: Option[] = [["", "off: no activity"], ...activities];
   const switches: Option[] = lighting.switches.map((known) => [known.id, known.name]);
   const devices = (kinds?: string[]): Option[] =>
     (kinds ? ofKind(house, room, kinds) : house.devices.filter((device) => device.room === room)).map(
@@ -540,17 +547,21 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
         {light.does === "look" && (
           <Figure
             label="Fade"
-            unit="ms fade"
-            value={light.fade_ms ?? lighting.looks.find((look) => look.id === light.look)?.fade_ms ?? 0}
-            onChange={(fade_ms) => set({ light: { ...light, fade_ms } })}
+            unit="s fade"
+            whole={false}
+            value={
+              (light.fade_ms ?? lighting.looks.find((look) => look.id === light.look)?.fade_ms ?? 0) / 1000
+            }
+            onChange={(seconds) => set({ light: { ...light, fade_ms: Math.round(seconds * 1000) } })}
           />
         )}
         {light.does === "before" && (
           <Figure
             label="Fade"
-            unit="ms fade"
-            value={light.fade_ms}
-            onChange={(fade_ms) => set({ light: { ...light, fade_ms } })}
+            unit="s fade"
+            whole={false}
+            value={light.fade_ms / 1000}
+            onChange={(seconds) => set({ light: { ...light, fade_ms: Math.round(seconds * 1000) } })}
           />
         )}
       </div>

@@ -73,7 +73,7 @@ export function EveningView() {
           Begins at <span className="font-mono">{clock(minute)}</span>
           <input
             type="range"
-            className="w-56 accent-accent"
+            className="w-32 accent-accent sm:w-56"
             aria-label="Time of the day"
             aria-valuetext={clock(minute)}
             min={0}

@@ -33,7 +33,7 @@ export function LightPart({ view }: { view: RehearsalView }) {
     <section aria-label="Light" className="mt-3">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h3 className="text-[16px]">Light</h3>
-        <label className="flex items-center gap-2">
+        <label className="flex items-center gap-2 whitespace-nowrap">
           {light.dark ? <Moon aria-hidden size={15} /> : <Sun aria-hidden size={15} />}
           {light.dark ? "dark outside" : "light outside"}
           <input
