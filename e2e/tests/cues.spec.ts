@@ -41,6 +41,17 @@ test("a film from arrival through pause and credits to the way out at night, eve
   await page.getByRole("slider", { name: "Time of the day" }).fill("720");
   await at(106, "13:46Ceiling 0 %Walls 0 %Steps 0 %Shelf 0 %");
 
+  // A logarithmic lamp gives 3 % of its light at half its level.
+  await page.getByRole("combobox", { name: "What is drawn" }).selectOption("light");
+  await at(9, "Ceiling 6 %");
+  // By voice, the streamer says nothing, and no cue comes.
+  await page.getByRole("combobox", { name: "Activity" }).click();
+  await page.getByRole("option", { name: "Streaming" }).click();
+  const fired = page.getByRole("table", { name: "What fired" });
+  await expect(fired).toContainText("Streamer is sent “Play”");
+  await page.getByRole("combobox", { name: "How playback is started" }).selectOption("voice");
+  await expect(fired).not.toContainText("Streamer is sent “Play”");
+
   await page.getByRole("tab", { name: "Ways of starting" }).click();
   const ways = page.getByRole("table", { name: "Ways of starting" });
   await expect(ways.locator('[data-way="voice"]').first()).toContainText("nothing.");

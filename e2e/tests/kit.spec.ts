@@ -158,7 +158,7 @@ test("a room is doubled with everything in it; a model is taken over from the li
   await page.getByRole("button", { name: "Rooms …" }).click();
   await page.getByRole("button", { name: "Duplicate this room with all that is in it" }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marram Point ▸ Boat Hall 2");
-  await expect(page.getByText("9 devices, 6 cables")).toBeVisible();
+  await expect(page.getByText("13 devices, 6 cables")).toBeVisible();
   await page.getByRole("button", { name: /^Undo/ }).click();
   await expect(page.getByRole("heading", { level: 1 })).not.toHaveText("Marram Point ▸ Boat Hall 2");
   await page.getByRole("tab", { name: "Models" }).click();

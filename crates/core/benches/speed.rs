@@ -9,6 +9,7 @@ use irp::{Decoder, InfraredData, Irp, Options};
 use kestrel_core::check;
 use kestrel_core::codes::export::{Format, Scope, export};
 use kestrel_core::codes::{Code, CodeBody, import, twins};
+use kestrel_core::cue::{find, preview};
 use kestrel_core::demo::{self, ids};
 use kestrel_core::device::{Couples, Function, Input, Span};
 use kestrel_core::id::InputId;
@@ -242,5 +243,20 @@ fn proving(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, decode, same_captures, planning, proving, large);
+/// The cues of a room: what is wrong with them, and an evening of them. A room is looked at with every keystroke.
+fn lighting(c: &mut Criterion) {
+    let site = demo::marram_point();
+    let mut group = c.benchmark_group("cues");
+    group.bench_function("what is wrong with nine cues that fight, Bunk Cabin", |b| {
+        b.iter(|| find::findings(black_box(&site), ids::bunk_cabin()));
+    });
+    let start = "2027-01-15T20:00:00Z".parse().unwrap();
+    let events = preview::usual(&site, ids::feature_film());
+    group.bench_function("an evening of two hours, Boat Hall", |b| {
+        b.iter(|| preview::play(black_box(&site), ids::boat_hall(), start, 7_200_000, &events));
+    });
+    group.finish();
+}
+
+criterion_group!(benches, decode, same_captures, planning, proving, large, lighting);
 criterion_main!(benches);

@@ -34,6 +34,8 @@ pub struct Notes {
     pub codes: Share,
     /// Plans from off, and room-off, that can be sent.
     pub sequences: Share,
+    /// Lines of the cue sheet about which there is nothing to say.
+    pub cues: Share,
 }
 
 /// Checks a room.
@@ -62,7 +64,8 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
         finding.accepted = known.map(|known| known.reason.clone());
     }
     findings.sort_by_key(|finding| finding.accepted.is_some());
-    Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, findings }
+    let cues = cues(site, room, &findings);
+    Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, cues, findings }
 }
 
 /// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,
@@ -128,6 +131,13 @@ fn kit(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
     };
     let total = count(site.devices_in(room).count());
     Share { done: count(site.devices_in(room).filter(|device| !stopped(device.id)).count()), total }
+}
+
+fn cues(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
+    let all = site.room(room).map(|room| room.lighting.cues.as_slice()).unwrap_or_default();
+    let open = |finding: &&Finding| finding.accepted.is_none() && finding.place.stage == Stage::Cues;
+    let clear = |cue: &&cue::Cue| !findings.iter().filter(open).any(|finding| finding.place.cue == Some(cue.id));
+    Share { done: count(all.iter().filter(clear).count()), total: count(all.len()) }
 }
 
 fn coded(site: &Site, room: RoomId) -> Share {
@@ -248,6 +258,7 @@ mod tests {
         let notes = room(&demo::marram_point(), ids::boat_hall());
         assert_eq!(notes.kit, Share { done: 13, total: 13 });
         assert_eq!(notes.codes, Share { done: 35, total: 37 });
+        assert_eq!(notes.cues, Share { done: 10, total: 10 });
         assert_eq!(notes.sequences, Share { done: 3, total: 4 });
         let titles: Vec<&str> = notes.findings.iter().map(|f| f.title.as_str()).collect();
         assert_eq!(

@@ -3408,6 +3408,8 @@ export interface components {
         };
         /** @description The level of a zone over time: straight lines between points. */
         Line: {
+            /** @description The light that its lamp gives at 0, 1, … 100 % of its level, in %. */
+            light: number[];
             /** @description Its points. */
             points: components["schemas"]["Point"][];
             /** @description The zone. */
@@ -3730,6 +3732,8 @@ export interface components {
         Notes: {
             /** @description Functions with a code. */
             codes: components["schemas"]["Share"];
+            /** @description Lines of the cue sheet about which there is nothing to say. */
+            cues: components["schemas"]["Share"];
             /** @description Worst first. */
             findings: components["schemas"]["Finding"][];
             /** @description Devices without a finding that stops them. */

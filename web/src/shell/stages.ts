@@ -18,6 +18,6 @@ export const STAGES: readonly StageInfo[] = [
 
 /** What is done of a stage, where that can be counted. */
 export function shareOf(stage: StageInfo["id"], notes: Notes | undefined) {
-  if (!notes || stage === "rehearse" || stage === "cues") return undefined;
+  if (!notes || stage === "rehearse") return undefined;
   return notes[stage].total > 0 ? notes[stage] : undefined;
 }

@@ -93,6 +93,8 @@ pub struct Line {
     pub zone: ZoneId,
     /// Its points.
     pub points: Vec<Point>,
+    /// The light that its lamp gives at 0, 1, … 100 % of its level, in %.
+    pub light: Vec<f64>,
 }
 
 /// Something else that was done.
@@ -202,11 +204,19 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
         sunrise_ms: sun(site, day, start, length_ms, true),
         sunset_ms: sun(site, day, start, length_ms, false),
         dark_at_start: watch.is_dark(0),
-        lines: lines.into_iter().map(|(zone, points)| Line { zone, points }).collect(),
+        lines: lines.into_iter().map(|(zone, points)| Line { zone, points, light: light_of(site, zone) }).collect(),
         fired: watch.fired().to_vec(),
         done,
         events: events.to_vec(),
     }
+}
+
+/// How the lamps of a zone follow its level.
+fn light_of(site: &Site, zone: ZoneId) -> Vec<f64> {
+    let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
+    let curve = zones.into_iter().find(|known| known.id == zone).map(|zone| zone.curve).unwrap_or_default();
+    let rounded = |light: f64| (light * 100.0).round() / 100.0;
+    (0..=100).map(|level| rounded(curve.light(f64::from(level)))).collect()
 }
 
 type Lines = BTreeMap<ZoneId, Vec<Point>>;

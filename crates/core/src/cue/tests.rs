@@ -70,6 +70,8 @@ fn a_film_from_arrival_to_the_way_out() {
     assert_eq!(at(106), [20, 0, 40, 0], "the way out is lit");
     assert_eq!(at(119), [0, 0, 0, 0], "and dark after the walk");
     assert!(evening.dark_at_start && evening.sunset_ms.is_none());
+    let walls = evening.lines.iter().find(|line| line.zone == zones[1]).unwrap();
+    assert_eq!((walls.light[0], walls.light[50], walls.light[100]), (0.0, 3.16, 100.0), "IEC 62386-102");
     let held: Vec<&str> = evening.fired.iter().filter_map(|fired| fired.held.as_deref()).collect();
     assert!(held.contains(&"it is dark outside"), "{held:?}");
 }

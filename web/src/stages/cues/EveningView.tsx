@@ -1,11 +1,13 @@
 import { Play, Square } from "lucide-react";
 import { useEffect, useState } from "react";
-import type { Evening } from "../../api/types";
+import type { Evening, EveningEvent, Start } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet, useEvening, useLighting } from "./api";
-import { clock, levelAt, zoneNamed } from "./lighting";
+import { bent, clock, levelAt, WAY, zoneNamed } from "./lighting";
+
+type Way = Start["way"];
 
 const LENGTH_MS = 120 * 60_000;
 const DAY = "2027-01-15";
@@ -36,8 +38,16 @@ export function EveningView() {
   const [day, setDay] = useState(DAY);
   const [at, setAt] = useState(LENGTH_MS * 0.25);
   const [playing, setPlaying] = useState(false);
+  const [way, setWay] = useState<Way>("our-key");
+  const [as, setAs] = useState<"level" | "light">("level");
   const start = `${day}T${pad(Math.floor(minute / 60))}:${pad(minute % 60)}`;
-  const evening = useEvening(start, LENGTH_MS, activity);
+  const usual = useEvening(start, LENGTH_MS, activity);
+  // The same course of events, brought about in another way.
+  const events = usual.data?.events.map((event): EveningEvent =>
+    event.act.does === "transport" ? { ...event, act: { ...event.act, way } } : event,
+  );
+  const other = useEvening(start, LENGTH_MS, activity, way === "our-key" ? undefined : events);
+  const evening = way === "our-key" ? usual : other;
   useEffect(() => {
     if (!playing) return;
     const timer = setInterval(
@@ -93,6 +103,35 @@ export function EveningView() {
             onChange={(event) => event.target.value && setDay(event.target.value)}
           />
         </label>
+        <label className="flex items-center gap-2">
+          Playback by
+          <select
+            className="field"
+            aria-label="How playback is started"
+            value={way}
+            onChange={(event) => setWay(event.target.value as Way)}
+          >
+            {(Object.keys(WAY) as Way[])
+              .filter((one) => one !== "end")
+              .map((one) => (
+                <option key={one} value={one}>
+                  {WAY[one]}
+                </option>
+              ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-2">
+          Draw
+          <select
+            className="field"
+            aria-label="What is drawn"
+            value={as}
+            onChange={(event) => setAs(event.target.value as typeof as)}
+          >
+            <option value="level">the level</option>
+            <option value="light">the light that it gives</option>
+          </select>
+        </label>
         <button
           type="button"
           className="btn btn-main"
@@ -106,10 +145,20 @@ export function EveningView() {
         </button>
       </div>
       {!evening.data && <Waiting what="the evening" error={evening.error} />}
-      {evening.data && <Curves evening={evening.data} at={at} setAt={setAt} />}
+      {evening.data && <Curves evening={drawn(evening.data, as)} at={at} setAt={setAt} />}
       {evening.data && <What evening={evening.data} at={at} setAt={setAt} />}
     </>
   );
+}
+
+/** The evening as levels, or as the light that the lamps give: fades are bent by the curve of the lamp. */
+function drawn(evening: Evening, as: "level" | "light"): Evening {
+  if (as === "level") return evening;
+  const lines = evening.lines.map((line) => ({
+    ...line,
+    points: bent(line.points).map((point) => ({ ...point, level: line.light[Math.round(point.level)] ?? 0 })),
+  }));
+  return { ...evening, lines };
 }
 
 function Curves({ evening, at, setAt }: { evening: Evening; at: number; setAt: (at: number) => void }) {

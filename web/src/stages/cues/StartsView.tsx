@@ -2,15 +2,7 @@ import type { Start } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet } from "./api";
-
-const WAY: Record<Start["way"], string> = {
-  "our-key": "our key",
-  ok: "OK in a list",
-  "own-remote": "the maker's own remote",
-  voice: "by voice",
-  cast: "cast from a phone",
-  end: "the end of the film",
-};
+import { WAY } from "./lighting";
 
 const DOES: Record<Start["transport"], string> = { playing: "starts", paused: "pauses", stopped: "stops" };
 

@@ -2,6 +2,7 @@ import { describe, expect, it, test } from "vitest";
 import type { Cue, HouseView } from "../../api/types";
 import {
   ALSOS,
+  bent,
   clock,
   firstAlso,
   firstMoment,
@@ -68,6 +69,17 @@ describe("the level of a curve", () => {
     [9000, 0],
   ])("at %i ms is %i %%", (at, level) => expect(levelAt(points, at)).toBeCloseTo(level));
   it("of nothing is dark", () => expect(levelAt([], 5)).toBe(0));
+});
+
+it("bends a fade into steps of 2 % at most, and keeps its ends", () => {
+  const fine = bent([
+    { at_ms: 0, level: 0 },
+    { at_ms: 1000, level: 40 },
+    { at_ms: 5000, level: 40 },
+  ]);
+  expect(fine).toHaveLength(22);
+  expect(fine.at(10)).toEqual({ at_ms: 500, level: 20 });
+  expect(fine.at(-1)).toEqual({ at_ms: 5000, level: 40 });
 });
 
 describe("the level that a cue gives", () => {

@@ -1,4 +1,15 @@
-import type { Also, Cue, HouseView, Light, Lighting, Moment, Provided, Room, Zone } from "../../api/types";
+import type {
+  Also,
+  Cue,
+  HouseView,
+  Light,
+  Lighting,
+  Moment,
+  Provided,
+  Room,
+  Start,
+  Zone,
+} from "../../api/types";
 import { profileOf } from "../../shell/context";
 
 /** The light of a room, with everything in its place. */
@@ -44,6 +55,29 @@ export function levelAt(points: { at_ms: number; level: number }[], atMs: number
   const next = after === -1 ? undefined : points[after];
   if (!next || next.at_ms === before.at_ms) return before.level;
   return before.level + ((atMs - before.at_ms) / (next.at_ms - before.at_ms)) * (next.level - before.level);
+}
+
+/** The ways in which playback is brought about. */
+export const WAY: Record<Start["way"], string> = {
+  "our-key": "our key",
+  ok: "OK in a list",
+  "own-remote": "the maker's own remote",
+  voice: "by voice",
+  cast: "cast from a phone",
+  end: "the end of the film",
+};
+
+/** A curve with points close enough for what follows each level to be drawn: one for every 2 %. */
+export function bent(points: { at_ms: number; level: number }[]): { at_ms: number; level: number }[] {
+  return points.flatMap((point, at) => {
+    const before = points[at - 1];
+    if (!before) return [point];
+    const parts = Math.max(1, Math.ceil(Math.abs(point.level - before.level) / 2));
+    return Array.from({ length: parts }, (_, part) => ({
+      at_ms: before.at_ms + ((point.at_ms - before.at_ms) * (part + 1)) / parts,
+      level: before.level + ((point.level - before.level) * (part + 1)) / parts,
+    }));
+  });
 }
 
 /** A new cue: the arrival, with nothing else. */
