@@ -4,7 +4,7 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: "tests",
   timeout: 180_000,
-  expect: { timeout: 8_000 },
+  expect: { timeout: 15_000 },
   fullyParallel: true,
   workers: 2,
   // A starved machine can be too slow for the rehearsal clock at 10 times real time: tried once more, and said.

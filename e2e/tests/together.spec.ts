@@ -78,16 +78,16 @@ test("a device is added with figures of common practice, wired, and removed agai
   await sheet.getByLabel("Maker").fill("Fennick");
   await sheet.getByLabel("Model name").fill("G7");
   await sheet.getByRole("button", { name: "Add device" }).click();
-  await expect(page.getByText("10 devices, 6 cables")).toBeVisible();
+  await expect(page.getByText("14 devices, 6 cables")).toBeVisible();
   const socket = page.getByRole("combobox", { name: "What is plugged into Game of Receiver" });
   await socket.click();
   await page.getByRole("option", { name: "Second console · HDMI out" }).click();
-  await expect(page.getByText("10 devices, 6 cables")).toBeVisible();
+  await expect(page.getByText("14 devices, 6 cables")).toBeVisible();
   await page
     .getByRole("form", { name: "Second console" })
     .getByRole("button", { name: "Remove device" })
     .click();
-  await expect(page.getByText("9 devices, 5 cables")).toBeVisible();
+  await expect(page.getByText("13 devices, 5 cables")).toBeVisible();
   await page.keyboard.press("Control+z");
-  await expect(page.getByText("10 devices, 6 cables")).toBeVisible();
+  await expect(page.getByText("14 devices, 6 cables")).toBeVisible();
 });

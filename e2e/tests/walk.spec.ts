@@ -10,7 +10,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
   const margin = page.getByRole("complementary", { name: "Notes in the margin" });
 
   await test.step("Kit: see and edit a device and a cable", async () => {
-    await expect(page.getByText("9 devices, 6 cables")).toBeVisible();
+    await expect(page.getByText("13 devices, 6 cables")).toBeVisible();
     await accessible(page);
     await page.getByRole("button", { name: /^Projector/ }).click();
     const form = page.getByRole("form", { name: "Projector" });

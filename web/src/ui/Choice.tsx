@@ -50,7 +50,8 @@ export function Choice({
         <Select.Content
           position="popper"
           sideOffset={2}
-          className="z-50 max-h-80 min-w-[var(--radix-select-trigger-width)] overflow-auto border border-edge bg-paper text-ink shadow-md"
+          collisionPadding={8}
+          className="z-50 max-h-[min(20rem,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-auto border border-edge bg-paper text-ink shadow-md"
         >
           <Select.Viewport>
             {options.map((option) => (
