@@ -50,13 +50,7 @@ pub struct BeliefView {
 }
 
 impl Beliefs {
-    /// What may be believed of a room where it is handed over.
-    #[must_use]
-    pub fn handed(known: Start) -> Self {
-        Self::at(0, known)
-    }
-
-    /// The same at a later moment.
+    /// What may be believed of a room that is found at a moment, or handed over at 0.
     #[must_use]
     pub fn at(now_ms: u64, known: Start) -> Self {
         let how = known.keys().map(|&device| (device, (How::Assumed, now_ms))).collect();

@@ -225,7 +225,7 @@ impl Mind {
     #[must_use]
     pub fn new(site: Arc<Site>, room: RoomId, known: Start) -> Self {
         Self {
-            beliefs: Beliefs::handed(known),
+            beliefs: Beliefs::at(0, known),
             in_step: adopt::in_step(&site, room),
             site,
             room,
@@ -259,6 +259,7 @@ impl Mind {
         self.taken_for = (taken_for != Situation::Unknown).then_some(taken_for);
         self.heard.clear();
         self.told_ms.clear();
+        self.changing.clear();
     }
 
     /// Takes over an edited house.
@@ -315,7 +316,7 @@ impl Mind {
     /// devices told themselves is believed, as long as there is such a plan.
     #[must_use]
     pub fn derive(&self, now_ms: u64, to: Situation) -> Derived {
-        let mut start = self.beliefs.start(&self.site, now_ms);
+        let start = self.beliefs.start(&self.site, now_ms);
         if self.site.room(self.room).is_some_and(|room| room.plans.policy == Policy::Safe) {
             let seen = self.seen();
             let mut safe = start.clone();
@@ -332,16 +333,15 @@ impl Mind {
                 return derived;
             }
             // What no sequence can bring there from everything starts from what is believed.
-            for finding in derived.plan.findings {
-                if let Some((device, states)) = finding.place.device.and_then(|device| start.remove_entry(&device)) {
-                    safe.insert(device, states);
+            for device in derived.plan.findings.iter().filter_map(|finding| finding.place.device) {
+                if let Some(states) = start.get(&device) {
+                    safe.insert(device, states.clone());
                 }
             }
             let derived = derived_from(&self.site, self.room, &safe, to);
             if derived.plan.runnable {
                 return derived;
             }
-            start = self.beliefs.start(&self.site, now_ms);
         }
         derived_from(&self.site, self.room, &start, to)
     }

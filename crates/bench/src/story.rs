@@ -55,6 +55,11 @@ impl Rehearsal {
             Deed::Hand { hand } => self.hand(hand).map(|_| ()),
             Deed::Fault { device, faults } => self.set_faults(*device, *faults),
             Deed::Restart { device } => self.restart(*device),
+            Deed::Time { local } => self.set_time(local),
+            Deed::Switch { switch, on } => {
+                self.set_switch(*switch, *on);
+                Ok(())
+            }
             Deed::Stand { devices, taken_for, pace_percent } => {
                 self.stand(devices, *taken_for, *pace_percent).await;
                 Ok(())

@@ -10,6 +10,7 @@ use crate::rehearsal::Rehearsal;
 use crate::story::{Evening, evening, on_simulated_clock};
 use crate::world::Chance;
 use kestrel_core::device::DeviceKind;
+use kestrel_core::gesture::Gesture;
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::plan::{Situation, goal};
 use kestrel_core::prove::handed;
@@ -122,6 +123,16 @@ fn some_hand(site: &Site, device: DeviceId, chance: &mut Chance) -> Hand {
     let input = profile.inputs.get(usize::try_from(chance.below(profile.inputs.len().max(1) as u64)).unwrap_or(0));
     match (profile.kind, chance.below(4)) {
         (DeviceKind::Light, _) => Hand::Level { device, percent: u8::try_from(chance.below(101)).unwrap_or(0) },
+        (DeviceKind::Keypad, _) => {
+            let key = usize::try_from(chance.below(profile.functions.len().max(1) as u64)).unwrap_or(0);
+            let gesture = [Gesture::Tap, Gesture::DoubleTap, Gesture::Hold][usize::from(chance.below(3) as u8)];
+            profile.functions.get(key).map_or(Hand::Power { device }, |key| Hand::Press {
+                device,
+                function: key.id,
+                gesture,
+            })
+        }
+        (DeviceKind::Streamer, 1) => Hand::Cast { device },
         (DeviceKind::Sensor, _) => Hand::Trip { device, on: chance.below(2) == 0 },
         (_, 0) => match input {
             Some(input) if profile.inputs.len() > 1 => Hand::Input { device, input: input.id },

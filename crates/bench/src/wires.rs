@@ -66,8 +66,12 @@ impl GatewayLink {
 /// The ways out of a room.
 #[derive(Clone)]
 pub struct Wires {
-    /// The gateway.
+    /// The gateway of the room: for whatever names no other one, and for learning.
     pub gateway: Arc<GatewayLink>,
+    /// Every gateway that stands in the room, or that one of its devices is reached through.
+    pub gateways: Arc<BTreeMap<DeviceId, Arc<GatewayLink>>>,
+    /// Devices that are reached through a gateway that somebody has named.
+    pub through: Arc<BTreeMap<(DeviceId, Medium), DeviceId>>,
     /// Devices on the network, or why one cannot be driven.
     pub drives: Arc<BTreeMap<DeviceId, Result<Arc<Drive>, DriverError>>>,
     /// Sensors that were added to devices.
@@ -82,6 +86,12 @@ impl Wires {
     pub fn drive(&self, device: DeviceId) -> Result<Arc<Drive>, DriverError> {
         let none = || Err(DriverError::NoWay("this device is not on the network of this room".to_owned()));
         self.drives.get(&device).cloned().unwrap_or_else(none)
+    }
+
+    /// The gateway that sends to a device on a medium.
+    fn gateway_for(&self, device: DeviceId, medium: Medium) -> &GatewayLink {
+        let named = self.through.get(&(device, medium)).and_then(|gateway| self.gateways.get(gateway));
+        named.unwrap_or(&self.gateway)
     }
 
     /// What tells what a device is doing: its driver, or the sensor that was added to it.
@@ -111,10 +121,14 @@ impl Wires {
             CodeBody::Ip { command } => self.drive(device)?.command(command).await,
             CodeBody::Opaque { payload, medium, .. } => {
                 let send_ms = body.send_ms(press, frames);
-                self.gateway.driver().await?.send_payload(*medium, &payload.base64(), send_ms).await
+                self.gateway_for(device, *medium)
+                    .driver()
+                    .await?
+                    .send_payload(*medium, &payload.base64(), send_ms)
+                    .await
             }
             _ => {
-                let driver = self.gateway.driver().await?;
+                let driver = self.gateway_for(device, body.medium()).driver().await?;
                 driver.send(body.medium(), body.carrier_hz(), &body.send_us(press, frames)).await
             }
         }

@@ -254,10 +254,16 @@ impl World {
         answer
     }
 
-    /// A transmission ends: devices in reach act on it, unless it is lost on the way.
-    pub fn radiate(&self, medium: Medium, durations_us: &[u32]) {
+    /// A transmission of a gateway ends: devices in its reach act on it, unless it is lost on the way. What was set up
+    /// to be reached through other gateways is out of the reach of this one.
+    pub fn radiate(&self, from: Option<DeviceId>, medium: Medium, durations_us: &[u32]) {
         self.with(|truth, now| {
-            let mut lost = BTreeSet::new();
+            let mut lost: BTreeSet<DeviceId> = truth
+                .site
+                .devices_in(self.inner.room)
+                .filter(|device| from.is_some_and(|gateway| !truth.site.reaches(gateway, device.id, medium)))
+                .map(|device| device.id)
+                .collect();
             for (&device, faults) in &truth.faults {
                 if truth.chance.happens(faults.lost_percent) {
                     lost.insert(device);
@@ -483,6 +489,7 @@ pub fn hand_words(site: &Site, hand: &Hand, name: &str) -> String {
         Hand::Mains { on: false } => "The mains are cut".to_owned(),
         Hand::Mains { .. } => "The mains come back".to_owned(),
         Hand::Level { percent, .. } => format!("{name}: {percent} % on the wall"),
+        Hand::Cast { .. } => format!("{name}: cast from a phone"),
         Hand::Press { device, function, gesture } => {
             format!("{name}: “{}” {}", site.function_name(*device, *function), gesture.words())
         }

@@ -4,12 +4,14 @@ pub use crate::codes::{Code, CodeBody};
 
 use crate::adopt::Adoption;
 use crate::codes::CodeSet;
-use crate::cue::Lighting;
 use crate::cue::sun::Standpoint;
+use crate::cue::{Lighting, Zone};
 use crate::device::{
-    Automaton, Cable, ControlPath, Input, Output, Override, PathClass, Position, Profile, with_overrides,
+    Automaton, Cable, ControlPath, Input, Medium, Output, Override, PathClass, Position, Profile, with_overrides,
 };
-use crate::id::{ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId};
+use crate::id::{
+    ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId, ZoneId,
+};
 use crate::kit::{Network, Records, Talk};
 use crate::plan::order::{Extras, RoomPlans};
 use crate::story::Story;
@@ -230,6 +232,12 @@ impl Site {
         self.rooms.iter().find(|room| room.id == id)
     }
 
+    /// The zone of light of this id, in whatever room.
+    #[must_use]
+    pub fn zone(&self, id: ZoneId) -> Option<&Zone> {
+        self.rooms.iter().find_map(|room| room.lighting.zone(id))
+    }
+
     /// The profile of this id.
     #[must_use]
     pub fn profile(&self, id: ProfileId) -> Option<&Profile> {
@@ -275,6 +283,15 @@ impl Site {
             }
             _ => vec![],
         }
+    }
+
+    /// Is a device in the reach of a gateway? As far as anybody has said so: a path of the device on this medium names the
+    /// gateway that sends, or none does.
+    #[must_use]
+    pub fn reaches(&self, gateway: DeviceId, device: DeviceId, medium: Medium) -> bool {
+        let paths = self.device(device).map(|device| device.paths.as_slice()).unwrap_or_default();
+        let mut named = paths.iter().filter(|path| path.medium == medium).filter_map(|path| path.through).peekable();
+        named.peek().is_none() || named.any(|through| through == gateway)
     }
 
     /// The protocol in which a device is spoken to on the network.

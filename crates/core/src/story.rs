@@ -2,7 +2,7 @@
 //! ended. Played again after an edit it is a test of the house.
 
 use crate::device::{Effect, Profile, Selection, Standing, State, Timed, Window};
-use crate::id::{DeviceId, InputId, StoryId};
+use crate::id::{DeviceId, InputId, StoryId, SwitchId};
 use crate::plan::Situation;
 use crate::room::{DeviceView, Hand, PowerView};
 use crate::site::Site;
@@ -67,6 +67,18 @@ pub enum Deed {
     Restart {
         /// Which.
         device: DeviceId,
+    },
+    /// The clock of the house shows this time.
+    Time {
+        /// As it is typed: `2027-01-15T20:00`.
+        local: String,
+    },
+    /// Somebody sets a mode switch.
+    Switch {
+        /// Which.
+        switch: SwitchId,
+        /// On?
+        on: bool,
     },
     /// The room is found like this, and taken for something: where a counterexample of the proof starts.
     Stand {

@@ -6,7 +6,7 @@ use crate::drive::{Address, Drive, DriverError, Report, typed_address};
 use crate::standin::gateway::Gateway;
 use crate::standin::{Standin, mqtt};
 use crate::wires::{GatewayLink, Wires};
-use kestrel_core::device::{DeviceKind, Feedback};
+use kestrel_core::device::{DeviceKind, Feedback, Medium};
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::kit::Talk;
 use kestrel_core::site::{CodeBody, Site};
@@ -21,7 +21,7 @@ const ALIVE_MS: u32 = 30_000;
 
 /// What decides how a room is fitted: it is done anew when this changes.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Key(Vec<(DeviceId, Talk, String, String, String, Feedback)>);
+pub struct Key(Vec<(DeviceId, Talk, String, String, String, Feedback)>, BTreeMap<(DeviceId, Medium), DeviceId>);
 
 /// A fitted room.
 pub struct Fitted {
@@ -40,7 +40,26 @@ pub(super) fn key(site: &Site, room: RoomId) -> Key {
         let at = format!("{} {reached} {}", network.drive_at.trim(), on_the_network(site, device.id));
         (device.id, site.talk_of(device.id), at, network.password.clone(), network.mac.clone(), feedback)
     };
-    Key(site.devices_in(room).map(part).collect())
+    Key(site.devices_in(room).map(part).collect(), through(site, room))
+}
+
+/// The gateways that stand in a room.
+fn gateways_of(site: &Site, room: RoomId) -> Vec<DeviceId> {
+    let gateway = |device: DeviceId| site.profile_of(device).is_some_and(|profile| profile.kind == DeviceKind::Gateway);
+    site.devices_in(room).map(|device| device.id).filter(|device| gateway(*device)).collect()
+}
+
+/// The gateways through which devices of a room are reached, where somebody has named them.
+fn through(site: &Site, room: RoomId) -> BTreeMap<(DeviceId, Medium), DeviceId> {
+    let paths = site.devices_in(room).flat_map(|device| device.paths.iter().map(move |path| (device.id, path)));
+    let mut through = BTreeMap::new();
+    for (device, path) in paths.filter(|(_, path)| matches!(path.medium, Medium::Ir | Medium::Rf433)) {
+        if let Some(gateway) = path.through.filter(|gateway| site.device(*gateway).is_some()) {
+            // The preferred one comes first.
+            through.entry((device, path.medium)).or_insert(gateway);
+        }
+    }
+    through
 }
 
 /// Does anything reach this device over the network, or does it tell something of itself there?
@@ -75,12 +94,24 @@ impl Fitted {
                 (bus.clone(), bus)
             }
         };
-        let gateway = site
-            .devices_in(room)
-            .find(|device| site.profile_of(device.id).is_some_and(|profile| profile.kind == DeviceKind::Gateway));
-        let (address, listener) = net.listen().await?;
-        tasks.spawn(Gateway::new(world.clone(), gateway.map(|device| device.id), inner.air.clone()).listen(listener));
-        let gateway = Arc::new(GatewayLink::new(net.clone(), address, clock.clone()));
+        let through = through(&site, room);
+        let mut gateways: BTreeMap<DeviceId, Arc<GatewayLink>> = BTreeMap::new();
+        let mut first = None;
+        let own = gateways_of(&site, room);
+        for gateway in own.iter().copied().chain(through.values().copied()).map(Some).chain([None]) {
+            // A room without a gateway of its own has one all the same, so that one can begin with a display and a code.
+            if gateway.is_some_and(|known| gateways.contains_key(&known)) || (gateway.is_none() && !own.is_empty()) {
+                continue;
+            }
+            let (address, listener) = net.listen().await?;
+            tasks.spawn(Gateway::new(world.clone(), gateway, inner.air.clone()).listen(listener));
+            let link = Arc::new(GatewayLink::new(net.clone(), address, clock.clone()));
+            if gateway.is_none_or(|known| own.first() == Some(&known)) {
+                first = Some(link.clone());
+            }
+            gateways.extend(gateway.map(|known| (known, link)));
+        }
+        let gateway = first.ok_or_else(|| std::io::Error::other("the room has no gateway"))?;
         let mut drives: BTreeMap<DeviceId, Result<Arc<Drive>, DriverError>> = BTreeMap::new();
         for device in site.devices_in(room).filter(|device| on_the_network(&site, device.id)) {
             let standin = Standin { world: world.clone(), device: device.id };
@@ -104,7 +135,8 @@ impl Fitted {
             .filter(|device| has_sensor(&site, **device))
             .map(|&device| (device, Arc::new(Drive::sensor(&drivers_bus, device, clock))))
             .collect();
-        let wires = Wires { gateway, drives: Arc::new(drives), sensors: Arc::new(sensors) };
+        let (gateways, through) = (Arc::new(gateways), Arc::new(through));
+        let wires = Wires { gateway, gateways, through, drives: Arc::new(drives), sensors: Arc::new(sensors) };
         for &device in wires.drives.keys() {
             let Ok(eyes) = wires.eyes(device) else { continue };
             if let Some(every_ms) = asked_every(&site, device) {

@@ -4,12 +4,13 @@ use super::{Inner, Rehearsal, RehearsalError};
 use crate::drive::Report;
 use crate::mind::Cause;
 use kestrel_core::cue::starts::key_for;
-use kestrel_core::cue::watch::{Deed, Fired, Happening, Watch};
+use kestrel_core::cue::watch::{self, Fired, Happening, Watch};
 use kestrel_core::cue::{Also, hours};
 use kestrel_core::id::{DeviceId, RoomId, SwitchId, ZoneId};
 use kestrel_core::plan::Situation;
 use kestrel_core::room::{Transport, Want};
 use kestrel_core::site::Site;
+use kestrel_core::story::Deed;
 use serde::Serialize;
 use std::sync::{Arc, MutexGuard, PoisonError, Weak};
 use utoipa::ToSchema;
@@ -60,12 +61,7 @@ pub struct LightView {
 
 /// What watches over the light of a room where its evening begins.
 pub(super) fn begins(site: &Site, room: RoomId) -> Watch {
-    let place = site.house.place.as_ref();
-    let local = BEGINS.parse::<jiff::civil::DateTime>().unwrap_or_default();
-    let start = local.to_zoned(hours::zone(place)).map(|zoned| zoned.timestamp()).unwrap_or_default();
-    let mut watch = Watch::new(site, room, start);
-    watch.set_time(0, start);
-    watch
+    Watch::new(site, room, hours::typed(site.house.place.as_ref(), BEGINS).unwrap_or_default())
 }
 
 impl Inner {
@@ -78,6 +74,7 @@ impl Inner {
         let now = self.world.clock().now_ms();
         let deeds = self.light().happen(now, happening);
         self.carry_out(deeds);
+        self.relit.notify_waiters();
     }
 
     /// A device tells something new: what that means for the light.
@@ -100,14 +97,14 @@ impl Inner {
             self.happened(&Happening::Sensor { device, tripped });
         }
         if let Some(percent) = report.level_percent.filter(|_| report.by_hand) {
-            let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
-            for zone in zones.filter(|zone| zone.device == device) {
+            let own = site.room(self.world.room()).map(|room| room.lighting.zones.as_slice()).unwrap_or_default();
+            for zone in own.iter().filter(|zone| zone.device == device) {
                 self.happened(&Happening::Hand { zone: zone.id, percent });
             }
         }
     }
 
-    fn carry_out(self: &Arc<Self>, deeds: Vec<Deed>) {
+    fn carry_out(self: &Arc<Self>, deeds: Vec<watch::Deed>) {
         for deed in deeds {
             let rehearsal = Rehearsal { inner: self.clone() };
             tokio::spawn(async move {
@@ -122,36 +119,35 @@ impl Inner {
     }
 }
 
-/// Lets the clock and the sun fire their cues.
+/// Lets the clock, the sun, and what comes by itself fire their cues, each at its time.
 pub(super) async fn tick(inner: Weak<Inner>) {
     loop {
         let Some(own) = inner.upgrade() else { return };
-        let clock = own.world.clock().clone();
+        let (clock, relit) = (own.world.clock().clone(), own.relit.clone());
+        // Whatever happens from here on is looked at again.
+        let again = relit.notified();
         let now = clock.now_ms();
         let due = own.light().pass(now);
-        own.carry_out_due(due);
+        if !due.is_empty() {
+            own.carry_out(due.into_iter().map(|(_, deed)| deed).collect());
+        }
         let next = own.light().next_ms(now).unwrap_or(u64::MAX).min(now + LOOK_MS);
         drop(own);
-        clock.sleep_until(next).await;
-    }
-}
-
-impl Inner {
-    fn carry_out_due(self: &Arc<Self>, due: Vec<(u64, Deed)>) {
-        if !due.is_empty() {
-            self.carry_out(due.into_iter().map(|(_, deed)| deed).collect());
+        tokio::select! {
+            () = clock.sleep_until(next) => {}
+            () = again => {}
         }
     }
 }
 
 impl Rehearsal {
     /// Does what a cue says.
-    async fn cued(&self, deed: &Deed) -> Result<(), RehearsalError> {
+    async fn cued(&self, deed: &watch::Deed) -> Result<(), RehearsalError> {
         match deed {
-            Deed::Level { zone, percent, fade_ms } => self.level(*zone, *percent, *fade_ms).await,
-            Deed::Ask { to } => self.run_because(*to, Cause::Cued).await,
-            Deed::Transport { device, transport } => self.transport(*device, *transport).await,
-            Deed::Also { what } => self.also(what).await,
+            watch::Deed::Level { zone, percent, fade_ms } => self.level(*zone, *percent, *fade_ms).await,
+            watch::Deed::Ask { to } => self.run_because(*to, Cause::Cued).await,
+            watch::Deed::Transport { device, transport } => self.transport(*device, *transport).await,
+            watch::Deed::Also { what } => self.also(what).await,
         }
     }
 
@@ -161,10 +157,7 @@ impl Rehearsal {
             return Ok(());
         }
         let site = self.inner.world.site();
-        let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
-        let Some(device) = zones.into_iter().find(|known| known.id == zone).map(|zone| zone.device) else {
-            return Ok(());
-        };
+        let Some(device) = site.zone(zone).map(|zone| zone.device) else { return Ok(()) };
         if site.device(device).is_none_or(|known| !known.serves(self.inner.world.room())) {
             // A zone of another room: its own rehearsal drives it.
             return Ok(());
@@ -203,13 +196,13 @@ impl Rehearsal {
     /// # Errors
     /// Where that is no time.
     pub fn set_time(&self, local: &str) -> Result<(), RehearsalError> {
-        let wrong = || RehearsalError::NotNow(format!("“{local}” is no time. Type it as 2027-01-15T20:00."));
-        let parsed = local.parse::<jiff::civil::DateTime>().map_err(|_| wrong())?;
         let site = self.inner.world.site();
-        let zone = hours::zone(site.house.place.as_ref());
-        let time = parsed.to_zoned(zone).map_err(|_| wrong())?.timestamp();
+        let time = hours::typed(site.house.place.as_ref(), local)
+            .ok_or_else(|| RehearsalError::NotNow(format!("“{local}” is no time. Type it as 2027-01-15T20:00.")))?;
         let now = self.clock().now_ms();
         self.inner.light().set_time(now, time);
+        self.inner.relit.notify_waiters();
+        self.record(Deed::Time { local: local.to_owned() });
         self.touch();
         Ok(())
     }
@@ -217,6 +210,7 @@ impl Rehearsal {
     /// Sets a mode switch.
     pub fn set_switch(&self, switch: SwitchId, on: bool) {
         self.inner.happened(&Happening::Set { switch, on });
+        self.record(Deed::Switch { switch, on });
     }
 
     pub(super) fn light_view(&self, now_ms: u64) -> LightView {

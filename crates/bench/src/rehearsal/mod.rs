@@ -37,7 +37,7 @@ use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 use thiserror::Error;
-use tokio::sync::watch;
+use tokio::sync::{Notify, watch};
 use tokio::task::AbortHandle;
 
 /// How often the page is told of what moves, in real time.
@@ -101,6 +101,8 @@ pub(crate) struct Inner {
     pub(crate) handsets: Handsets,
     mind: Mutex<Mind>,
     light: Mutex<Watch>,
+    /// Something has happened that may bring another moment nearer.
+    relit: Arc<Notify>,
     /// Changes whenever the mind does.
     minded: watch::Sender<u64>,
     fitted: tokio::sync::Mutex<Option<Fitted>>,
@@ -211,6 +213,7 @@ impl Rehearsal {
         let handsets = Handsets::new(clock, air.clone(), move || house.site());
         let inner = Arc::new(Inner {
             light: Mutex::new(light::begins(&site, room)),
+            relit: Arc::default(),
             mind: Mutex::new(Mind::new(site, room, handed.known.clone())),
             minded: watch::channel(0).0,
             world,
@@ -440,7 +443,7 @@ impl Rehearsal {
         self.mind().taken_for
     }
 
-    fn record(&self, deed: Deed) {
+    pub(super) fn record(&self, deed: Deed) {
         let now = self.clock().now_ms();
         let mut recording = self.inner.recording.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some(recording) = recording.as_mut() {

@@ -30,7 +30,8 @@ impl Inner {
         let site = self.world.site();
         let Some(profile) = site.profile_of(device) else { return };
         let Some(function) = profile.functions.iter().find(|known| known.name == stroke.key) else { return };
-        let told = self.mind().fingers.stroke(now, (device, function.id), stroke.down, true);
+        let doubles = self.light().cares_for(device, function.id, Gesture::DoubleTap);
+        let told = self.mind().fingers.stroke(now, (device, function.id), stroke.down, doubles);
         self.meant(now, told);
         self.wait_for_fingers();
     }

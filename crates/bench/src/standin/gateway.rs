@@ -180,7 +180,7 @@ impl Gateway {
                     let us: u64 = durations_us.iter().map(|&us| u64::from(us)).sum();
                     self.hang().await;
                     self.clock.sleep(us.div_ceil(1000)).await;
-                    self.world.radiate(medium, &durations_us);
+                    self.world.radiate(self.device, medium, &durations_us);
                     drop(guard);
                     let _ = answers.send(Answer { id, ok: true, ..Answer::default() }).await;
                 });

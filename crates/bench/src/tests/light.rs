@@ -83,3 +83,55 @@ async fn a_cue_of_the_clock_speaks_unless_there_are_guests() {
         assert_eq!(said, !guests);
     }
 }
+
+/// Whoever asks again for the film that runs does not arrive: the light stays.
+#[tokio::test(start_paused = true)]
+async fn asking_again_for_what_is_on_is_no_arrival() {
+    let rehearsal = loft().await;
+    let film = Situation::In { activity: ids::loft_film() };
+    rehearsal.run(film).await.unwrap();
+    ended(&rehearsal).await;
+    rehearsal.hand(&Hand::Cast { device: ids::loft_streamer() }).unwrap();
+    rehearsal.clock().sleep(6_000).await;
+    assert_eq!(level(&rehearsal, ids::loft_dimmer()), 0, "cast from a phone");
+    rehearsal.run(film).await.unwrap();
+    ended(&rehearsal).await;
+    rehearsal.clock().sleep(4_000).await;
+    assert_eq!(level(&rehearsal, ids::loft_dimmer()), 0);
+}
+
+/// What comes by itself comes at its time, however soon after it was decided.
+#[tokio::test(start_paused = true)]
+async fn off_after_a_pause_comes_on_time() {
+    let mut site = whole();
+    let streamer = ids::loft_streamer();
+    let room = site.rooms.iter_mut().find(|room| room.id == ids::chart_loft()).unwrap();
+    room.lighting.cues[2].also = vec![kestrel_core::cue::Also::PauseAndOff { device: streamer, after_s: 7 }];
+    let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    rehearsal.run(Situation::In { activity: ids::loft_film() }).await.unwrap();
+    ended(&rehearsal).await;
+    rehearsal.hand(&Hand::Cast { device: streamer }).unwrap();
+    rehearsal.clock().sleep(10_000).await;
+    rehearsal.want(streamer, &Want::Transport { to: Transport::Paused, from_ms: None }).await.unwrap();
+    rehearsal.clock().sleep(6_000).await;
+    assert_ne!(rehearsal.view().run.unwrap().to, Situation::Off);
+    rehearsal.clock().sleep(2_500).await;
+    let run = rehearsal.view().run.unwrap();
+    assert_eq!((run.to, run.cause), (Situation::Off, Cause::Cued));
+}
+
+/// The time and the mode switches belong to an evening: played again, the same cues fire.
+#[tokio::test(start_paused = true)]
+async fn a_recorded_evening_keeps_its_time_and_its_switches() {
+    let rehearsal = loft().await;
+    rehearsal.record_from_here().await;
+    rehearsal.set_time("2027-01-17T22:29").unwrap();
+    let switch = rehearsal.view().light.switches[0].switch;
+    rehearsal.set_switch(switch, true);
+    let (events, _) = rehearsal.recorded().unwrap();
+    let again = loft().await;
+    assert_eq!(again.play(&events).await, Vec::<String>::new());
+    let light = again.view().light;
+    assert_eq!((light.time.as_str(), light.switches[0].on), ("2027-01-17T22:29", true));
+}

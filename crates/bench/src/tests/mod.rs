@@ -290,6 +290,38 @@ async fn a_peer_that_accepts_and_is_silent_is_given_up() {
     drop(theirs);
 }
 
+/// A device is reached through the gateway that was named for it, and through no other one.
+#[tokio::test(start_paused = true)]
+async fn each_device_is_reached_through_its_own_gateway() {
+    let mut site = whole();
+    // A second gateway at the back of the Watch Room; the display is reached through that one alone.
+    let back: DeviceId = uuid::Uuid::from_u128(31).into();
+    let front = site.devices.iter().find(|device| device.name == "Watch gateway").unwrap().clone();
+    site.devices.push(kestrel_core::site::Device { id: back, name: "Back gateway".to_owned(), ..front.clone() });
+    let display = site.devices.iter_mut().find(|device| device.id == ids::watch_display()).unwrap();
+    display.paths.iter_mut().for_each(|path| path.through = Some(back));
+    let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), ids::watch_room(), 1.0);
+    let power = function(&site, ids::watch_display(), "Power");
+    let heard = rehearsal.send_once(ids::watch_display(), power).await.unwrap();
+    assert_eq!(heard.iter().map(|heard| heard.device).collect::<Vec<_>>(), [ids::watch_display()]);
+    // The same waveform from the front is out of its reach.
+    let code = site.code(ids::watch_display(), power).unwrap();
+    let before = rehearsal.world().last_line();
+    rehearsal
+        .driver()
+        .await
+        .unwrap()
+        .send(Medium::Ir, 38_000, &code.body.send_us(kestrel_core::device::Press::default(), None))
+        .await
+        .unwrap();
+    let lines = rehearsal.world().log();
+    let line = lines.iter().find(|line| line.number > before && line.medium == Some(Medium::Ir)).unwrap();
+    assert!(line.heard.is_empty(), "{line:?}");
+    // Where its gateway has no plug, its command does not go out.
+    rehearsal.hand(&kestrel_core::room::Hand::Plug { device: back, plugged: false }).unwrap();
+    assert!(rehearsal.send_once(ids::watch_display(), power).await.is_err());
+}
+
 mod agreement;
 mod evenings;
 mod light;

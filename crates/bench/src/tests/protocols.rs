@@ -462,7 +462,15 @@ async fn doors_and_keys_are_told() {
     rehearsal.clock().sleep(1_000).await;
     rehearsal.hand(&Hand::Trip { device: ids::loft_door(), on: true }).unwrap();
     let key = |name| function(&site, ids::loft_remote(), name);
-    for (name, gesture) in [("Watch", Gesture::Tap), ("Louder", Gesture::Hold), ("Off", Gesture::DoubleTap)] {
+    // A cue waits for a double tap on “Pause” and on no other key: two taps on “Off” are two taps, each told at once.
+    let presses = [
+        ("Watch", Gesture::Tap),
+        ("Louder", Gesture::Hold),
+        ("Pause", Gesture::DoubleTap),
+        ("Pause", Gesture::Tap),
+        ("Off", Gesture::DoubleTap),
+    ];
+    for (name, gesture) in presses {
         rehearsal.hand(&Hand::Press { device: ids::loft_remote(), function: key(name), gesture }).unwrap();
         rehearsal.clock().sleep(3_000).await;
     }
@@ -474,7 +482,10 @@ async fn doors_and_keys_are_told() {
         (key("Watch"), Gesture::Tap),
         (key("Louder"), Gesture::Hold),
         (key("Louder"), Gesture::Release),
-        (key("Off"), Gesture::DoubleTap),
+        (key("Pause"), Gesture::DoubleTap),
+        (key("Pause"), Gesture::Tap),
+        (key("Off"), Gesture::Tap),
+        (key("Off"), Gesture::Tap),
     ];
     assert_eq!(pressed, expected);
     let wrong = Hand::Press { device: ids::loft_door(), function: key("Off"), gesture: Gesture::Tap };

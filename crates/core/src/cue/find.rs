@@ -287,11 +287,7 @@ impl Find<'_> {
     }
 
     fn zone(&self, id: ZoneId) -> String {
-        let zones = self.site.rooms.iter().flat_map(|room| &room.lighting.zones);
-        zones
-            .into_iter()
-            .find(|zone| zone.id == id)
-            .map_or_else(|| "a zone that is gone".to_owned(), |z| z.name.clone())
+        self.site.zone(id).map_or_else(|| "a zone that is gone".to_owned(), |zone| zone.name.clone())
     }
 
     /// The levels that a cue gives; none at all for what goes back to before.
@@ -662,8 +658,7 @@ impl Find<'_> {
         }
         for look in &self.lighting.looks {
             for level in &look.levels {
-                let zones = self.site.rooms.iter().flat_map(|room| &room.lighting.zones);
-                let Some(zone) = zones.into_iter().find(|zone| zone.id == level.zone) else { continue };
+                let Some(zone) = self.site.zone(level.zone) else { continue };
                 if (1..zone.floor_percent).contains(&level.percent) {
                     let text = format!(
                         "{} sets {} to {} %: below {} % its lamp drops out. Choose 0 % or at least {} %.",

@@ -4,7 +4,7 @@
 use super::Moment;
 use super::sun::Standpoint;
 use jiff::Timestamp;
-use jiff::civil::Date;
+use jiff::civil::{Date, DateTime};
 use jiff::tz::{AmbiguousOffset, TimeZone};
 
 /// When a moment of the clock or the sun is on a local day; none for other moments, and where the sun neither rises
@@ -25,6 +25,13 @@ pub fn on(place: Option<&Standpoint>, moment: &Moment, day: Date) -> Option<Time
 #[must_use]
 pub fn zone(place: Option<&Standpoint>) -> TimeZone {
     place.map_or(TimeZone::UTC, Standpoint::time_zone)
+}
+
+/// A time by the clock of a house, typed as `2027-01-15T20:00`; none where it is no time.
+#[must_use]
+pub fn typed(place: Option<&Standpoint>, text: &str) -> Option<Timestamp> {
+    let local = text.trim().parse::<DateTime>().ok()?;
+    Some(local.to_zoned(zone(place)).ok()?.timestamp())
 }
 
 /// When the clock shows a time on a day.
@@ -65,6 +72,15 @@ mod tests {
     #[case::midnight(date(2026, 7, 1), 0, "2026-06-30T23:00:00Z")]
     fn the_clock_on_days_on_which_it_is_changed(#[case] day: Date, #[case] minute: u16, #[case] expected: &str) {
         assert_eq!(clock(&summer_time(), day, minute).unwrap(), expected.parse().unwrap());
+    }
+
+    #[rstest]
+    #[case("2027-06-15T20:00", Some("2027-06-15T19:00:00Z"))]
+    #[case(" 2027-01-15T20:00 ", Some("2027-01-15T20:00:00Z"))]
+    #[case("tea time", None)]
+    fn a_typed_time_is_that_of_the_house(#[case] text: &str, #[case] expected: Option<&str>) {
+        let place = Standpoint { latitude: 0.0.into(), longitude: 0.0.into(), zone: RULE.to_owned() };
+        assert_eq!(typed(Some(&place), text), expected.map(|time| time.parse().unwrap()));
     }
 
     #[test]

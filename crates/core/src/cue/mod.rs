@@ -8,6 +8,7 @@
 pub mod calendar;
 pub mod check;
 pub mod curve;
+pub mod fade;
 pub mod find;
 pub mod hours;
 pub mod preview;

@@ -2,8 +2,7 @@
 
 use super::starts::{Way, key_for, tells_transport};
 use super::watch::{Deed, Fired, Happening, Watch};
-use crate::gesture::Gesture;
-use crate::id::{ActivityId, DeviceId, FunctionId, RoomId, ZoneId};
+use crate::id::{ActivityId, DeviceId, RoomId, ZoneId};
 use crate::plan::Situation;
 use crate::room::Transport;
 use crate::site::Site;
@@ -21,14 +20,7 @@ pub const LENGTH_MAX_MS: u64 = 2 * 86_400_000;
 #[serde(rename_all = "kebab-case", tag = "does")]
 #[schema(as = EveningAct)]
 pub enum Act {
-    /// An activity is started.
-    Start {
-        /// Which.
-        activity: ActivityId,
-    },
-    /// The room is switched off.
-    Off,
-    /// A source is made to play, pause or stop.
+    /// A source is made to play, pause or stop. Whether anybody hears of it depends on the source and on the way.
     Transport {
         /// Which.
         device: DeviceId,
@@ -37,33 +29,15 @@ pub enum Act {
         /// How.
         way: Way,
     },
-    /// The credits begin.
+    /// The credits begin. Only a source that says what it plays tells so.
     Credits {
         /// Of which source.
         device: DeviceId,
     },
-    /// A sensor is tripped, or left alone.
-    Trip {
-        /// Which.
-        device: DeviceId,
-        /// Tripped?
-        on: bool,
-    },
-    /// A key is pressed.
-    Press {
-        /// Of which keypad.
-        device: DeviceId,
-        /// Which.
-        function: FunctionId,
-        /// How.
-        gesture: Gesture,
-    },
-    /// A level is set on the wall.
-    Hand {
-        /// Of which zone.
-        zone: ZoneId,
-        /// How bright, in %.
-        percent: u8,
+    /// Anything else, which the runtime sees as it happens.
+    Happens {
+        /// What.
+        what: Happening,
     },
 }
 
@@ -140,13 +114,13 @@ pub fn usual(site: &Site, activity: ActivityId) -> Vec<Timed> {
     let plays = |transport| Act::Transport { device, transport, way };
     let at = |minutes: u64, act| Timed { at_ms: minutes * MINUTE, act };
     vec![
-        at(5, Act::Start { activity }),
+        at(5, Act::Happens { what: Happening::Starts { activity } }),
         at(10, plays(Transport::Playing)),
         at(40, plays(Transport::Paused)),
         at(45, plays(Transport::Playing)),
         at(95, Act::Credits { device }),
         at(100, plays(Transport::Stopped)),
-        at(105, Act::Off),
+        at(105, Act::Happens { what: Happening::RoomOff }),
     ]
 }
 
@@ -155,7 +129,6 @@ pub fn usual(site: &Site, activity: ActivityId) -> Vec<Timed> {
 pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events: &[Timed]) -> Evening {
     let length_ms = length_ms.min(LENGTH_MAX_MS);
     let mut watch = Watch::new(site, room, start);
-    watch.set_time(0, start);
     let mut lines: BTreeMap<ZoneId, Vec<Point>> = BTreeMap::new();
     if let Some(own) = site.room(room) {
         lines.extend(own.lighting.zones.iter().map(|zone| (zone.id, vec![Point { at_ms: 0, level: 0.0 }])));
@@ -213,8 +186,7 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
 
 /// How the lamps of a zone follow its level.
 fn light_of(site: &Site, zone: ZoneId) -> Vec<f64> {
-    let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
-    let curve = zones.into_iter().find(|known| known.id == zone).map(|zone| zone.curve).unwrap_or_default();
+    let curve = site.zone(zone).map(|zone| zone.curve).unwrap_or_default();
     let rounded = |light: f64| (light * 100.0).round() / 100.0;
     (0..=100).map(|level| rounded(curve.light(f64::from(level)))).collect()
 }
@@ -277,8 +249,6 @@ fn settle(
 #[must_use]
 pub fn happenings(site: &Site, act: &Act) -> Vec<Happening> {
     match act {
-        Act::Start { activity } => vec![Happening::Starts { activity: *activity }],
-        Act::Off => vec![Happening::RoomOff],
         Act::Transport { device, transport, way } => {
             let mut seen = Vec::new();
             let Some(profile) = site.profile_of(*device) else { return seen };
@@ -294,11 +264,7 @@ pub fn happenings(site: &Site, act: &Act) -> Vec<Happening> {
             let tells = site.profile_of(*device).is_some_and(|profile| tells_transport(&profile));
             if tells { vec![Happening::Credits { device: *device }] } else { vec![] }
         }
-        Act::Trip { device, on } => vec![Happening::Sensor { device: *device, tripped: *on }],
-        Act::Press { device, function, gesture } => {
-            vec![Happening::Press { device: *device, function: *function, gesture: *gesture }]
-        }
-        Act::Hand { zone, percent } => vec![Happening::Hand { zone: *zone, percent: *percent }],
+        Act::Happens { what } => vec![what.clone()],
     }
 }
 

@@ -80,7 +80,7 @@ fn a_film_from_arrival_to_the_way_out() {
 fn a_fade_goes_on_from_where_the_light_is() {
     let site = site();
     let walls = zone(&site, "Walls");
-    let film = Act::Start { activity: ids::feature_film() };
+    let film = Act::Happens { what: Happening::Starts { activity: ids::feature_film() } };
     let plays = Act::Transport { device: ids::disc_player(), transport: Transport::Playing, way: Way::OwnRemote };
     let events = [Timed { at_ms: 0, act: film }, Timed { at_ms: 500, act: plays }];
     let evening = play(&site, ids::boat_hall(), winter(), 60_000, &events);
@@ -99,9 +99,9 @@ fn a_hand_on_the_wall_holds_until_the_next_cue() {
     let act = |at_ms, act| Timed { at_ms, act };
     let says = |transport| Act::Transport { device, transport, way: Way::OwnRemote };
     let events = [
-        act(0, Act::Start { activity: ids::feature_film() }),
+        act(0, Act::Happens { what: Happening::Starts { activity: ids::feature_film() } }),
         act(60_000, says(Transport::Playing)),
-        act(120_000, Act::Hand { zone: shelf, percent: 25 }),
+        act(120_000, Act::Happens { what: Happening::Hand { zone: shelf, percent: 25 } }),
         act(1_200_000, says(Transport::Paused)),
     ];
     let evening = play(&site, ids::boat_hall(), winter(), 1_800_000, &events);
@@ -265,6 +265,77 @@ fn a_snack_break_puts_source_playback_and_light_back() {
     let back = watch.pass(720_000);
     assert!(back.iter().any(|(_, deed)| *deed == Deed::Transport { device: streamer, transport: Transport::Playing }));
     assert_eq!(watch.level(lamps, 730_000), 0.0);
+}
+
+/// A visit to another activity puts back the light that was there, also where the cue itself leaves it alone, and a
+/// second press comes back sooner.
+#[rstest]
+#[case::by_itself(None)]
+#[case::by_a_second_press(Some(60_000))]
+fn a_visit_elsewhere_leaves_no_trace(#[case] again_ms: Option<u64>) {
+    let mut site = site();
+    let (streamer, keypad) = (ids::loft_streamer(), ids::loft_keypad());
+    let key = site.profile_of(keypad).unwrap().functions[3].id;
+    let moment = Moment::Press { device: keypad, function: key, gesture: Gesture::Hold };
+    put(&mut site, ids::chart_loft(), |light| {
+        let visit = Also::StepAside { device: streamer, to: Some(ids::loft_news()), minutes: 5 };
+        let id = Uuid::from_u128(9).into();
+        light.cues.push(Cue { id, moment, provided: vec![], light: Light::Stays, also: vec![visit], off: false });
+    });
+    let mut watch = Watch::new(&site, ids::chart_loft(), winter());
+    let (lamps, strip) = (zone(&site, "Loft lamps"), zone(&site, "Shelf strip"));
+    watch.happen(0, &Happening::Starts { activity: ids::loft_film() });
+    watch.happen(60_000, &Happening::Says { device: streamer, transport: Transport::Playing });
+    watch.happen(90_000, &Happening::Hand { zone: lamps, percent: 15 });
+    let press = Happening::Press { device: keypad, function: key, gesture: Gesture::Hold };
+    let news = Situation::In { activity: ids::loft_news() };
+    assert!(watch.happen(120_000, &press).contains(&Deed::Ask { to: news }));
+    watch.happen(121_000, &Happening::Starts { activity: ids::loft_news() });
+    assert_eq!(watch.level(lamps, 130_000), 50.0, "the arrival look of the news");
+    let back = match again_ms {
+        Some(after) => watch.happen(120_000 + after, &press),
+        None => watch.pass(420_000).into_iter().map(|(_, deed)| deed).collect(),
+    };
+    let film = Situation::In { activity: ids::loft_film() };
+    assert!(back.contains(&Deed::Ask { to: film }), "{back:?}");
+    assert!(back.contains(&Deed::Transport { device: streamer, transport: Transport::Playing }), "{back:?}");
+    assert_eq!(watch.happen(425_000, &Happening::Starts { activity: ids::loft_film() }), [], "no arrival");
+    assert_eq!((watch.level(lamps, 500_000), watch.level(strip, 500_000)), (15.0, 8.0));
+    assert_eq!(watch.pass(900_000), [], "once");
+}
+
+/// The snack is over in bed: the source pauses, and the room goes off a while later, unless it is off already.
+#[test]
+fn pause_and_off_comes_later_and_once() {
+    let mut site = site();
+    let streamer = ids::loft_streamer();
+    put(&mut site, ids::chart_loft(), |light| {
+        light.cues[2].also = vec![Also::PauseAndOff { device: streamer, after_s: 300 }];
+    });
+    let mut watch = Watch::new(&site, ids::chart_loft(), winter());
+    watch.happen(0, &Happening::Starts { activity: ids::loft_film() });
+    let paused = Happening::Says { device: streamer, transport: Transport::Paused };
+    let deeds = watch.happen(60_000, &paused);
+    assert!(deeds.contains(&Deed::Transport { device: streamer, transport: Transport::Paused }));
+    assert_eq!(watch.next_ms(60_000), Some(360_000));
+    assert_eq!(watch.pass(360_000), [(360_000, Deed::Ask { to: Situation::Off })]);
+    watch.happen(400_000, &paused);
+    watch.happen(410_000, &Happening::RoomOff);
+    assert_eq!(watch.pass(900_000), [], "it is off already");
+}
+
+#[test]
+fn light_goes_back_to_what_it_was_before_the_last_look() {
+    let mut site = site();
+    let disc = ids::disc_player();
+    put(&mut site, ids::boat_hall(), |light| light.cues[3].light = Light::Before { fade_ms: 1_000 });
+    let mut watch = Watch::new(&site, ids::boat_hall(), winter());
+    let shelf = zone(&site, "Shelf");
+    watch.happen(0, &Happening::Starts { activity: ids::feature_film() });
+    watch.happen(60_000, &Happening::Says { device: disc, transport: Transport::Playing });
+    assert_eq!(watch.level(shelf, 70_000), 0.0);
+    watch.happen(80_000, &Happening::Says { device: disc, transport: Transport::Paused });
+    assert_eq!(watch.level(shelf, 90_000), 30.0, "the arrival look");
 }
 
 #[test]

@@ -1,6 +1,7 @@
 //! Which cues fire when something happens, and what they do. The runtime and the preview of an evening ask the same
 //! [`Watch`]; it has no clock and sends nothing.
 
+use super::fade::Fade;
 use super::sun::Standpoint;
 use super::{Also, Cue, Light, Lighting, Moment, Provided, hours};
 use crate::gesture::Gesture;
@@ -124,31 +125,6 @@ pub struct Fired {
     pub held: Option<String>,
 }
 
-/// A fade.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct Fade {
-    /// From this level, in %.
-    pub from: f64,
-    /// To this one.
-    pub to: f64,
-    /// When it starts, in ms.
-    pub start_ms: u64,
-    /// How long it takes, in ms.
-    pub length_ms: u32,
-}
-
-impl Fade {
-    /// The level at a moment, in %: linear from where it was.
-    #[must_use]
-    pub fn at(self, now_ms: u64) -> f64 {
-        let passed = now_ms.saturating_sub(self.start_ms) as f64;
-        if self.length_ms == 0 || passed >= f64::from(self.length_ms) {
-            return self.to;
-        }
-        self.from + (self.to - self.from) * passed / f64::from(self.length_ms)
-    }
-}
-
 /// Something that comes by itself.
 #[derive(Debug, Clone, PartialEq)]
 enum Later {
@@ -180,6 +156,8 @@ pub struct Watch {
     before: BTreeMap<ZoneId, f64>,
     later: Vec<(u64, Later)>,
     aside: Option<Aside>,
+    /// The activity that is come back to from a visit: its start is no arrival.
+    returning: Option<ActivityId>,
     /// Cues that led to what is asked for: none is twice in one chain.
     chain: BTreeSet<CueId>,
     /// Up to when moments of the clock and the sun have been looked at, in ms.
@@ -203,6 +181,7 @@ impl Watch {
             before: BTreeMap::new(),
             later: vec![],
             aside: None,
+            returning: None,
             chain: BTreeSet::new(),
             seen_ms: 0,
             fired: vec![],
@@ -261,10 +240,24 @@ impl Watch {
         self.levels.get(&zone).map_or(0.0, |fade| fade.at(now_ms))
     }
 
+    /// The level of every zone of the room, and of those that its looks set elsewhere, in %.
+    fn all_levels(&self, now_ms: u64) -> BTreeMap<ZoneId, f64> {
+        let own = self.lighting.zones.iter().map(|zone| zone.id);
+        let set = self.lighting.looks.iter().flat_map(|look| &look.levels).map(|level| level.zone);
+        own.chain(set).map(|zone| (zone, self.level(zone, now_ms))).collect()
+    }
+
     /// The fade that a zone is in, or was in last.
     #[must_use]
     pub fn fade(&self, zone: ZoneId) -> Fade {
         self.levels.get(&zone).copied().unwrap_or_default()
+    }
+
+    /// Does any cue wait for this on a key? Where nobody cares for a double tap, a tap need not wait for one.
+    #[must_use]
+    pub fn cares_for(&self, device: DeviceId, function: FunctionId, gesture: Gesture) -> bool {
+        let moment = Moment::Press { device, function, gesture };
+        self.lighting.cues.iter().any(|cue| !cue.off && cue.moment == moment)
     }
 
     /// Is a mode switch on?
@@ -366,6 +359,9 @@ impl Watch {
                     moments.push(Moment::Ends { activity: Some(before) });
                 }
                 self.activity = Some(*activity);
+                if self.returning.take() == Some(*activity) {
+                    return vec![];
+                }
                 moments.push(Moment::Starts { activity: Some(*activity) });
             }
             Happening::RoomOff => {
@@ -395,15 +391,7 @@ impl Watch {
                 return vec![];
             }
             Happening::Set { switch, on } => {
-                let Some(known) = self.lighting.switch(*switch).cloned() else { return vec![] };
-                self.later.retain(|(_, later)| *later != Later::Reset(*switch));
-                if let Some(minutes) = known.off_after_min.filter(|_| *on) {
-                    self.later.push((now_ms + u64::from(minutes) * 60_000, Later::Reset(*switch)));
-                }
-                if self.switches.insert(*switch, *on) == Some(*on) {
-                    return vec![];
-                }
-                moments.push(Moment::Switched { switch: *switch, on: *on });
+                moments.extend(self.set_switch(now_ms, *switch, *on));
             }
             Happening::Due { cue } => only = Some(*cue),
         }
@@ -441,13 +429,13 @@ impl Watch {
             return;
         }
         self.chain.insert(cue.id);
+        let was = self.all_levels(now_ms);
         match &cue.light {
             Light::Stays => {}
             Light::Look { look, fade_ms } => {
                 if let Some(look) = self.lighting.look(*look).cloned() {
-                    self.before = self.levels.keys().map(|&zone| (zone, self.level(zone, now_ms))).collect();
+                    self.before.clone_from(&was);
                     for level in &look.levels {
-                        self.before.entry(level.zone).or_insert(0.0);
                         self.set(now_ms, level.zone, level.percent, fade_ms.unwrap_or(look.fade_ms), deeds);
                     }
                 }
@@ -459,30 +447,32 @@ impl Watch {
             }
         }
         for also in &cue.also {
-            self.also(now_ms, cue, also, deeds);
+            self.also(now_ms, cue, also, &was, deeds);
         }
     }
 
-    fn also(&mut self, now_ms: u64, cue: &Cue, also: &Also, deeds: &mut Vec<Deed>) {
+    /// A mode switch is set: what that is the moment of, if it changes. It goes off by itself, where it does so.
+    fn set_switch(&mut self, now_ms: u64, switch: SwitchId, on: bool) -> Option<Moment> {
+        let known = self.lighting.switch(switch)?;
+        self.later.retain(|(_, later)| *later != Later::Reset(switch));
+        if let Some(minutes) = known.off_after_min.filter(|_| on) {
+            self.later.push((now_ms + u64::from(minutes) * 60_000, Later::Reset(switch)));
+        }
+        (self.switches.insert(switch, on) != Some(on)).then_some(Moment::Switched { switch, on })
+    }
+
+    /// What else a cue does; `was` is how the light was before it.
+    fn also(&mut self, now_ms: u64, cue: &Cue, also: &Also, was: &BTreeMap<ZoneId, f64>, deeds: &mut Vec<Deed>) {
         match also {
             Also::Macro { to } => deeds.push(Deed::Ask { to: *to }),
             Also::Set { switch, on } => {
-                let chain = self.chain.clone();
                 // What follows from it belongs to the same chain.
-                let (moment, on) = (Moment::Switched { switch: *switch, on: *on }, *on);
-                if self.switches.insert(*switch, on) != Some(on) {
-                    let follow: Vec<Cue> =
-                        self.lighting.cues.iter().filter(|cue| !cue.off && cue.moment == moment).cloned().collect();
-                    for next in follow {
-                        self.fire(now_ms, &next, deeds);
-                    }
+                let Some(moment) = self.set_switch(now_ms, *switch, *on) else { return };
+                let follow: Vec<Cue> =
+                    self.lighting.cues.iter().filter(|cue| !cue.off && cue.moment == moment).cloned().collect();
+                for next in follow {
+                    self.fire(now_ms, &next, deeds);
                 }
-                self.later.retain(|(_, later)| *later != Later::Reset(*switch));
-                let minutes = self.lighting.switch(*switch).and_then(|known| known.off_after_min).filter(|_| on);
-                if let Some(minutes) = minutes {
-                    self.later.push((now_ms + u64::from(minutes) * 60_000, Later::Reset(*switch)));
-                }
-                self.chain.extend(chain);
             }
             Also::PauseAndOff { device, after_s } => {
                 deeds.push(Deed::Transport { device: *device, transport: Transport::Paused });
@@ -494,7 +484,7 @@ impl Watch {
                     deeds.extend(self.back(now_ms));
                     return;
                 }
-                let levels = self.before.clone();
+                let levels = was.clone();
                 let left = to.is_some_and(|to| Some(to) != self.activity);
                 self.aside = Some(Aside { cue: cue.id, device: *device, activity: self.activity, levels, left });
                 deeds.push(Deed::Transport { device: *device, transport: Transport::Paused });
@@ -513,6 +503,7 @@ impl Watch {
         let Some(aside) = self.aside.take() else { return vec![] };
         let mut deeds = Vec::new();
         if let Some(activity) = aside.activity.filter(|_| aside.left) {
+            self.returning = Some(activity);
             deeds.push(Deed::Ask { to: Situation::In { activity } });
         }
         deeds.push(Deed::Transport { device: aside.device, transport: Transport::Playing });
@@ -523,9 +514,7 @@ impl Watch {
     }
 
     fn set(&mut self, now_ms: u64, zone: ZoneId, percent: u8, fade_ms: u32, deeds: &mut Vec<Deed>) {
-        let from = self.level(zone, now_ms);
-        let fade = Fade { from, to: f64::from(percent.min(100)), start_ms: now_ms, length_ms: fade_ms };
-        self.levels.insert(zone, fade);
+        self.levels.insert(zone, self.fade(zone).on_to(now_ms, percent, fade_ms));
         // Where two cues of one moment set a zone, the later one on the sheet wins.
         deeds.retain(|deed| !matches!(deed, Deed::Level { zone: known, .. } if *known == zone));
         deeds.push(Deed::Level { zone, percent: percent.min(100), fade_ms });

@@ -2,6 +2,7 @@
 //! says. The plans hardly care; the family does.
 
 use super::device::NOTHING_TO_CHANGE;
+use crate::cue::fade::Fade;
 use crate::device::{DeviceKind, Profile};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -107,25 +108,6 @@ pub enum Want {
     Halt,
 }
 
-/// A level that may be under way.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-struct Fade {
-    from: f64,
-    to: f64,
-    start_ms: u64,
-    length_ms: u32,
-}
-
-impl Fade {
-    fn at(self, now_ms: u64) -> f64 {
-        let passed = now_ms.saturating_sub(self.start_ms) as f64;
-        if self.length_ms == 0 || passed >= f64::from(self.length_ms) {
-            return self.to;
-        }
-        self.from + (self.to - self.from) * passed / f64::from(self.length_ms)
-    }
-}
-
 /// The comforts of one device.
 #[derive(Debug, Clone)]
 pub(super) struct Comfort {
@@ -229,7 +211,7 @@ impl Comfort {
     }
 
     pub(super) fn fading(&self, now_ms: u64) -> bool {
-        now_ms < self.level.start_ms + u64::from(self.level.length_ms)
+        self.level.under_way(now_ms)
     }
 
     /// A key of the remote that changes a comfort: what it did, if it is one.
@@ -269,8 +251,7 @@ impl Comfort {
     }
 
     pub(super) fn fade(&mut self, now_ms: u64, percent: u8, length_ms: u32) -> String {
-        let to = f64::from(percent.min(100));
-        self.level = Fade { from: self.level.at(now_ms), to, start_ms: now_ms, length_ms };
+        self.level = self.level.on_to(now_ms, percent, length_ms);
         format!("level {} %", percent.min(100))
     }
 

@@ -1,6 +1,6 @@
 //! One simulated device: its automaton in time.
 
-use super::comfort::{Comfort, Playing, Want};
+use super::comfort::{Comfort, Playing, Transport, Want};
 use super::hand::Hand;
 use super::receiver::{Asked, Receiver, Secret};
 use super::{Heard, takes};
@@ -234,6 +234,10 @@ impl SimDevice {
             Hand::Key { function, .. } => told(self.asked(now_ms, *function).outcome),
             Hand::Level { percent, .. } if self.profile.kind == DeviceKind::Light => {
                 self.comfort.fade(now_ms, *percent, 0)
+            }
+            Hand::Cast { .. } if self.profile.kind == DeviceKind::Streamer => {
+                self.want(now_ms, &Want::Power { on: true });
+                told(self.want(now_ms, &Want::Transport { to: Transport::Playing, from_ms: Some(0) }))
             }
             Hand::Press { function, gesture, .. } if self.profile.kind == DeviceKind::Keypad => {
                 match self.profile.function(*function) {

@@ -51,6 +51,11 @@ pub enum Hand {
         /// How bright, in %.
         percent: u8,
     },
+    /// Sends something to a player from a phone: it wakes, and plays.
+    Cast {
+        /// To which.
+        device: DeviceId,
+    },
     /// Presses a key of a keypad or a hand remote that sends its presses to the runtime.
     Press {
         /// Of which.
@@ -80,6 +85,7 @@ impl Hand {
             | Self::Key { device, .. }
             | Self::Plug { device, .. }
             | Self::Level { device, .. }
+            | Self::Cast { device }
             | Self::Press { device, .. }
             | Self::Trip { device, .. } => Some(*device),
         }
