@@ -48,6 +48,11 @@ impl Problem {
         }
     }
 
+    /// Well-formed, and not possible; `why` says what to do.
+    pub fn refused(why: impl Into<String>) -> Self {
+        Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", why)
+    }
+
     /// Nothing of that name.
     pub fn not_found(detail: impl Into<String>) -> Self {
         Self::new(StatusCode::NOT_FOUND, "not-found", detail)
@@ -71,7 +76,7 @@ impl From<StoreError> for Problem {
             }
             StoreError::Exists | StoreError::Nothing(_) => Self::new(StatusCode::CONFLICT, "conflict", detail),
             StoreError::Refused(kestrel_core::edit::EditError::Gone) => Self::new(StatusCode::CONFLICT, "gone", detail),
-            StoreError::Refused(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail),
+            StoreError::Refused(_) => Self::refused(detail),
             StoreError::Unreachable(why) => {
                 tracing::warn!(%why, "the database cannot be reached");
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "unreachable", detail)

@@ -2243,6 +2243,18 @@ export interface components {
             /** @enum {string} */
             is: "restart";
         } | {
+            /** @enum {string} */
+            is: "time";
+            /** @description As it is typed: `2027-01-15T20:00`. */
+            local: string;
+        } | {
+            /** @enum {string} */
+            is: "switch";
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        } | {
             /** @description How its devices stand; those that are left out stay as they are. */
             devices: components["schemas"]["Stand"][];
             /** @enum {string} */
@@ -2572,14 +2584,6 @@ export interface components {
         /** @description Something that people do in a previewed evening. */
         EveningAct: {
             /** @description Which. */
-            activity: components["schemas"]["ActivityId"];
-            /** @enum {string} */
-            does: "start";
-        } | {
-            /** @enum {string} */
-            does: "off";
-        } | {
-            /** @description Which. */
             device: components["schemas"]["DeviceId"];
             /** @enum {string} */
             does: "transport";
@@ -2593,31 +2597,10 @@ export interface components {
             /** @enum {string} */
             does: "credits";
         } | {
-            /** @description Which. */
-            device: components["schemas"]["DeviceId"];
             /** @enum {string} */
-            does: "trip";
-            /** @description Tripped? */
-            on: boolean;
-        } | {
-            /** @description Of which keypad. */
-            device: components["schemas"]["DeviceId"];
-            /** @enum {string} */
-            does: "press";
-            /** @description Which. */
-            function: components["schemas"]["FunctionId"];
-            /** @description How. */
-            gesture: components["schemas"]["Gesture"];
-        } | {
-            /** @enum {string} */
-            does: "hand";
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
-            percent: number;
-            /** @description Of which zone. */
-            zone: components["schemas"]["ZoneId"];
+            does: "happens";
+            /** @description What. */
+            what: components["schemas"]["Happening"];
         };
         /** @description An act and its time. */
         EveningEvent: {
@@ -3044,6 +3027,73 @@ export interface components {
             presses?: number;
             /** @description Does the thumb slip? */
             slip?: boolean;
+        };
+        /** @description Something that happens in a room. */
+        Happening: {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            happens: "starts";
+        } | {
+            /** @enum {string} */
+            happens: "room-off";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            happens: "says";
+            /** @description What. */
+            transport: components["schemas"]["PlayTransport"];
+        } | {
+            /** @description To which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            happens: "sent";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            happens: "credits";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            happens: "sensor";
+            /** @description Tripped? */
+            tripped: boolean;
+        } | {
+            /** @description Of which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description How. */
+            gesture: components["schemas"]["Gesture"];
+            /** @enum {string} */
+            happens: "press";
+        } | {
+            /** @enum {string} */
+            happens: "hand";
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+            /** @description Of which zone. */
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            /** @enum {string} */
+            happens: "set";
+            /** @description On? */
+            on: boolean;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        } | {
+            /** @description Of which cue. */
+            cue: components["schemas"]["CueId"];
+            /** @enum {string} */
+            happens: "due";
         };
         /** @description What one device made of one transmission. */
         Heard: {
@@ -4796,6 +4846,11 @@ export interface components {
              * @description How bright, in %.
              */
             percent: number;
+        } | {
+            /** @description To which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "cast";
         } | {
             /** @description Of which. */
             device: components["schemas"]["DeviceId"];

@@ -1,8 +1,7 @@
 import { useState } from "react";
 import { PanelRightClose, PanelRightOpen, TriangleAlert } from "lucide-react";
-import type { Finding } from "../api/types";
 import { put, useEdit } from "../api/queries";
-import type { Accepted } from "../api/types";
+import type { Accepted, Finding } from "../api/types";
 import { useRoom } from "./context";
 import { STAGES } from "./stages";
 

@@ -5,7 +5,7 @@ use crate::houses::{Houses, no_room};
 use crate::problem::{Body, Path, Problem, Query};
 use axum::Json;
 use axum::extract::State;
-use axum::http::{Response, StatusCode, header};
+use axum::http::{Response, header};
 use kestrel_bench::RehearsalView;
 use kestrel_core::cue::preview::{self, Evening, LENGTH_MAX_MS, Timed};
 use kestrel_core::cue::starts::{Start, starts};
@@ -89,22 +89,17 @@ pub async fn evening(
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
     if request.length_ms == 0 || request.length_ms > LENGTH_MAX_MS {
-        return Err(refused("An evening lasts between 1 ms and two days."));
+        return Err(Problem::refused("An evening lasts between 1 ms and two days."));
     }
     if request.events.as_ref().is_some_and(|events| events.len() > EVENTS_MAX) {
-        return Err(refused(&format!("An evening has {EVENTS_MAX} events at most.")));
+        return Err(Problem::refused(&format!("An evening has {EVENTS_MAX} events at most.")));
     }
-    let zone = hours::zone(snapshot.site.house.place.as_ref());
-    let start = request
-        .start
-        .parse::<jiff::civil::DateTime>()
-        .ok()
-        .and_then(|local| local.to_zoned(zone).ok())
-        .ok_or_else(|| refused(&format!("“{}” is no time. Type it as 2027-01-15T20:00.", request.start)))?;
+    let start = hours::typed(snapshot.site.house.place.as_ref(), &request.start)
+        .ok_or_else(|| Problem::refused(&format!("“{}” is no time. Type it as 2027-01-15T20:00.", request.start)))?;
     let played = worked_out(move || {
         let usual = || request.activity.map(|activity| preview::usual(&snapshot.site, activity)).unwrap_or_default();
         let events = request.events.unwrap_or_else(usual);
-        preview::play(&snapshot.site, room, start.timestamp(), request.length_ms, &events)
+        preview::play(&snapshot.site, room, start, request.length_ms, &events)
     });
     Ok(Json(played.await?))
 }
@@ -132,14 +127,16 @@ pub async fn cue_calendar(
     snapshot.site.room(room).ok_or_else(no_room)?;
     let from = match query.from {
         None => jiff::Zoned::now().date(),
-        Some(text) => text.parse().map_err(|_| refused(&format!("“{text}” is no date. Type it as 2027-01-15.")))?,
+        Some(text) => {
+            text.parse().map_err(|_| Problem::refused(&format!("“{text}” is no date. Type it as 2027-01-15.")))?
+        }
     };
     let text = worked_out(move || calendar::calendar(&snapshot.site, room, from)).await?;
     Response::builder()
         .header(header::CONTENT_TYPE, "text/calendar; charset=utf-8")
         .header(header::CONTENT_DISPOSITION, "attachment; filename=\"cues.ics\"")
         .body(axum::body::Body::from(text))
-        .map_err(|error| refused(&error.to_string()))
+        .map_err(|error| Problem::refused(&error.to_string()))
 }
 
 /// The time of the world in a rehearsal.
@@ -188,8 +185,4 @@ pub async fn mode_switch(
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.set_switch(request.switch, request.on);
     Ok(Json(rehearsal.view()))
-}
-
-fn refused(why: &str) -> Problem {
-    Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", why.to_owned())
 }

@@ -7,7 +7,7 @@ use crate::houses::{Houses, Trial, no_room};
 use crate::problem::{Body, Path, Problem, Query};
 use axum::Json;
 use axum::extract::State;
-use axum::http::{HeaderMap, Response, StatusCode};
+use axum::http::{HeaderMap, Response};
 use kestrel_bench::RehearsalView;
 use kestrel_bench::rehearsal::{Nudged, Rehearsal};
 use kestrel_bench::story::{Counterexample, Played, counterexample, ends_here, replay};
@@ -56,7 +56,7 @@ pub async fn hand(
     Body(hand): Body<Hand>,
 ) -> Result<Json<HandView>, Problem> {
     if matches!(hand, Hand::Level { percent, .. } if percent > 100) {
-        return Err(refused("A level lies between 0 and 100 %."));
+        return Err(Problem::refused("A level lies between 0 and 100 %."));
     }
     let said = houses.rehearsal(house, room).await?.hand(&hand)?;
     Ok(Json(HandView { said }))
@@ -82,7 +82,7 @@ pub async fn fault(
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(request): Body<FaultRequest>,
 ) -> Result<Json<RehearsalView>, Problem> {
-    check_faults(&request.faults).map_err(|error| refused(&error.to_string()))?;
+    check_faults(&request.faults).map_err(|error| Problem::refused(&error.to_string()))?;
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.set_faults(request.device, request.faults)?;
     Ok(Json(rehearsal.view()))
@@ -150,7 +150,7 @@ pub async fn nudge(
     Body(request): Body<NudgeRequest>,
 ) -> Result<Json<Nudged>, Problem> {
     if request.steps == 0 || request.steps.unsigned_abs() > 30 {
-        return Err(refused("Louder or softer goes by 1 to 30 steps."));
+        return Err(Problem::refused("Louder or softer goes by 1 to 30 steps."));
     }
     Ok(Json(houses.rehearsal(house, room).await?.nudge(request.device, request.steps).await?))
 }
@@ -237,7 +237,7 @@ pub async fn keep(
     let name = request.name.trim().to_owned();
     if name.is_empty() || changed.rehearsal.stories.iter().any(|known| known.name == name) {
         // The recording goes on: nothing is lost.
-        return Err(refused("The evening needs a name that no other story of this room has."));
+        return Err(Problem::refused("The evening needs a name that no other story of this room has."));
     }
     let (events, length_ms) = rehearsal.recorded()?;
     let (ends, taken_for) = ends_here(&rehearsal);
@@ -269,10 +269,10 @@ pub async fn play(
     Body(request): Body<PlayRequest>,
 ) -> Result<Json<RehearsalView>, Problem> {
     if request.events.len() > EVENTS_MAX {
-        return Err(refused(&format!("An evening has {EVENTS_MAX} events at most.")));
+        return Err(Problem::refused(&format!("An evening has {EVENTS_MAX} events at most.")));
     }
     for event in &request.events {
-        check_deed(&event.deed).map_err(|error| refused(&error.to_string()))?;
+        check_deed(&event.deed).map_err(|error| Problem::refused(&error.to_string()))?;
     }
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.reset().await;
@@ -298,7 +298,7 @@ pub async fn cell_counterexample(
     let (from, to) = query.ends(&snapshot.site, room)?;
     let site = Arc::new(snapshot.site.clone());
     let found = worked_out(move || counterexample(&site, room, from, to)).await?;
-    let found = found.map_err(|error| refused(&format!("The story could not be played: {error}.")))?;
+    let found = found.map_err(|error| Problem::refused(&format!("The story could not be played: {error}.")))?;
     Ok(Json(found))
 }
 
@@ -328,7 +328,8 @@ pub async fn replay_stories(
         let one = |story: Story| Ok(Replayed { story: story.id, played: replay(site.clone(), room, &story)? });
         stories.into_iter().map(one).collect::<std::io::Result<Vec<Replayed>>>()
     });
-    let played = played.await?.map_err(|error| refused(&format!("The stories could not be played: {error}.")))?;
+    let played =
+        played.await?.map_err(|error| Problem::refused(&format!("The stories could not be played: {error}.")))?;
     Ok(Json(played))
 }
 
@@ -365,7 +366,7 @@ pub async fn start_trials(
     Body(asked): Body<TrialRequest>,
 ) -> Result<Json<TrialView>, Problem> {
     if !(1..=EVENINGS_MAX).contains(&asked.evenings) {
-        return Err(refused(&format!("Between 1 and {EVENINGS_MAX} evenings can be tried.")));
+        return Err(Problem::refused(&format!("Between 1 and {EVENINGS_MAX} evenings can be tried.")));
     }
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
@@ -413,8 +414,4 @@ pub async fn cancel_trials(
         trial.progress.cancelled.store(true, Ordering::Relaxed);
     }
     Ok(Json(trial.map(TrialView::from)))
-}
-
-fn refused(why: &str) -> Problem {
-    Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", why.to_owned())
 }

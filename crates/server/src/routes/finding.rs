@@ -107,7 +107,7 @@ pub async fn presets(
     let snapshot = houses.snapshot(house).await?;
     if request.sets.len() > 60 || request.trials.len() > 1_000 {
         let detail = "At most 60 sets can be compared at once. Take some out.";
-        return Err(Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail));
+        return Err(Problem::refused(detail));
     }
     let chosen: Vec<CodeSet> = sets(&snapshot.site).into_iter().filter(|set| request.sets.contains(&set.id)).collect();
     if chosen.len() != request.sets.len() {
@@ -151,7 +151,7 @@ pub async fn keep_proven(
     let ProvenRequest { keys, note } = request;
     if keys.is_empty() || keys.len() > 400 {
         let detail = "Name 1 to 400 keys that worked.";
-        return Err(Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail));
+        return Err(Problem::refused(detail));
     }
     let made = proven(&snapshot.site, device, &keys, &note, Timestamp::now(), &mut Uuid::now_v7);
     put_all(&houses, house, &headers, &snapshot, made).await.map(Json)
@@ -225,7 +225,7 @@ pub struct CombineRequest {
 pub async fn combined(Body(request): Body<CombineRequest>) -> Result<Json<Combined>, Problem> {
     let refuse = || {
         let detail = "Give 1 to 16 captures of one key.";
-        Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", detail)
+        Problem::refused(detail)
     };
     if request.captures.len() > 16 {
         return Err(refuse());

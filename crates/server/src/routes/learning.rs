@@ -313,7 +313,7 @@ pub async fn attempted(
     let fits = |text: &str, most: usize| text.chars().count() <= most && !text.contains('\0');
     if !fits(&request.outcome, 80) || !fits(&request.note, 2_000) || !request.sent.iter().all(|sent| fits(sent, 400)) {
         let detail = "The note is too long or holds a control character. Shorten it.";
-        return Err(Problem::new(axum::http::StatusCode::UNPROCESSABLE_ENTITY, "refused", detail));
+        return Err(Problem::refused(detail));
     }
     let AttemptRequest { device, function, what, outcome, sent, note } = request;
     let new = NewAttempt { device, function, what, outcome, sent, note };

@@ -118,8 +118,7 @@ pub async fn run(
 ) -> Result<Json<RehearsalView>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
     if request.to == Situation::Unknown {
-        let status = axum::http::StatusCode::UNPROCESSABLE_ENTITY;
-        return Err(Problem::new(status, "refused", "A macro cannot lead to “unknown”. Choose an activity or off."));
+        return Err(Problem::refused("A macro cannot lead to “unknown”. Choose an activity or off."));
     }
     noted(&houses, room, &rehearsal, request.to, rehearsal.run(request.to)).await?;
     Ok(Json(rehearsal.view()))

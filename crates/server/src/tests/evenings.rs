@@ -153,13 +153,13 @@ async fn a_counterexample_is_an_evening_that_can_be_played() {
 async fn a_key_of_a_keypad_arrives_as_a_gesture() {
     let app = demo_app().await;
     let site = demo::marram_point();
-    let key = site.profile_of(ids::loft_keypad()).unwrap().functions[1].id;
+    let key = site.profile_of(ids::loft_remote()).unwrap().functions[11].id;
     call(&app, "POST", &loft("/rehearsal/rate"), json!({"rate": 20})).await;
     call(&app, "GET", &loft("/rehearsal"), Value::Null).await;
-    let hand = json!({"does": "press", "device": ids::loft_keypad(), "function": key, "gesture": "double-tap"});
+    let hand = json!({"does": "press", "device": ids::loft_remote(), "function": key, "gesture": "double-tap"});
     for _ in 0..100 {
         let (status, said) = call(&app, "POST", &loft("/rehearsal/hand"), hand.clone()).await;
-        assert_eq!((status, said["said"].as_str()), (StatusCode::OK, Some("“Key 2” tapped twice")));
+        assert_eq!((status, said["said"].as_str()), (StatusCode::OK, Some("“Pause” tapped twice")));
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
         let (_, view) = call(&app, "GET", &loft("/rehearsal"), Value::Null).await;
         if let Some(pressed) = view["pressed"].as_array().unwrap().last() {

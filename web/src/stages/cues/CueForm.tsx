@@ -2,6 +2,7 @@ import { Plus, X } from "lucide-react";
 import { useState } from "react";
 import type { Also, Cue, Light, Moment, Provided } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
+import { Figure, Pick, type Option } from "../../ui/Inline";
 import { useLighting } from "./api";
 import {
   ALSOS,
@@ -15,71 +16,6 @@ import {
   PROVIDEDS,
   SOURCES,
 } from "./lighting";
-
-type Option = readonly [string, string];
-
-/** A plain drop-down list, small enough to stand in a line. */
-function Pick({
-  label,
-  value,
-  options,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  options: readonly Option[];
-  onChange: (value: string) => void;
-}) {
-  const known = options.some(([id]) => id === value);
-  return (
-    <select
-      className="field max-w-64"
-      aria-label={label}
-      value={known ? value : ""}
-      onChange={(event) => onChange(event.target.value)}
-    >
-      {!known && <option value="">choose</option>}
-      {options.map(([id, name]) => (
-        <option key={id} value={id}>
-          {name}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-/** A number with its unit. */
-function Figure({
-  label,
-  unit,
-  value,
-  whole = true,
-  onChange,
-}: {
-  label: string;
-  unit: string;
-  value: number;
-  /** Does it count whole ones only? */
-  whole?: boolean;
-  onChange: (value: number) => void;
-}) {
-  return (
-    <label className="flex items-center gap-1">
-      <span className="sr-only">{label}</span>
-      <input
-        type="number"
-        className="field w-20 text-right font-mono"
-        value={value}
-        step="any"
-        onChange={(event) => {
-          const typed = Number(event.target.value) || 0;
-          onChange(whole ? Math.round(typed) : typed);
-        }}
-      />
-      <span className="text-muted">{unit}</span>
-    </label>
-  );
-}
 
 /** A time of the day: 20:30. */
 function Time({
@@ -130,6 +66,33 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
     const device = house.devices.find((known) => known.id === id);
     return device ? profileOf(house, device).functions.map((known) => [known.id, known.name]) : [];
   };
+  const pickDevice = (
+    label: string,
+    kinds: string[] | undefined,
+    value: string,
+    change: (device: string) => void,
+  ) => <Pick label={label} value={value} options={devices(kinds)} onChange={change} />;
+  const pickKey = (
+    [device, key]: [string, string],
+    kinds: string[] | undefined,
+    value: { device: string; function: string },
+    change: (key: { device: string; function: string }) => void,
+  ) => (
+    <>
+      {pickDevice(device, kinds, value.device, (id) =>
+        change({ device: id, function: keys(id)[0]?.[0] ?? "" }),
+      )}
+      <Pick
+        label={key}
+        value={value.function}
+        options={keys(value.device)}
+        onChange={(id) => change({ device: value.device, function: id })}
+      />
+    </>
+  );
+  const pickSwitch = (value: string, change: (id: string) => void) => (
+    <Pick label="Mode switch" value={value} options={switches} onChange={change} />
+  );
   const set = (change: Partial<Cue>) => setOwn({ ...own, ...change });
   const onOff = (value: boolean, change: (on: boolean) => void, words: [string, string] = ["on", "off"]) => (
     <Pick
@@ -168,12 +131,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       case "says":
         return (
           <>
-            <Pick
-              label="Source"
-              value={moment.device}
-              options={devices(SOURCES)}
-              onChange={(device) => setMoment({ ...moment, device })}
-            />
+            {pickDevice("Source", SOURCES, moment.device, (device) => setMoment({ ...moment, device }))}
             <Pick
               label="What it says"
               value={moment.transport}
@@ -187,31 +145,9 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
           </>
         );
       case "credits":
-        return (
-          <Pick
-            label="Source"
-            value={moment.device}
-            options={devices(SOURCES)}
-            onChange={(device) => setMoment({ ...moment, device })}
-          />
-        );
+        return pickDevice("Source", SOURCES, moment.device, (device) => setMoment({ ...moment, device }));
       case "sent":
-        return (
-          <>
-            <Pick
-              label="Source"
-              value={moment.device}
-              options={devices(SOURCES)}
-              onChange={(device) => setMoment({ ...moment, device, function: keys(device)[0]?.[0] ?? "" })}
-            />
-            <Pick
-              label="Key"
-              value={moment.function}
-              options={keys(moment.device)}
-              onChange={(id) => setMoment({ ...moment, function: id })}
-            />
-          </>
-        );
+        return <>{pickKey(["Source", "Key"], SOURCES, moment, (key) => setMoment({ ...moment, ...key }))}</>;
       case "clock":
         return (
           <Time
@@ -247,18 +183,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       case "press":
         return (
           <>
-            <Pick
-              label="Keypad"
-              value={moment.device}
-              options={devices(["keypad"])}
-              onChange={(device) => setMoment({ ...moment, device, function: keys(device)[0]?.[0] ?? "" })}
-            />
-            <Pick
-              label="Key"
-              value={moment.function}
-              options={keys(moment.device)}
-              onChange={(id) => setMoment({ ...moment, function: id })}
-            />
+            {pickKey(["Keypad", "Key"], ["keypad"], moment, (key) => setMoment({ ...moment, ...key }))}
             <Pick
               label="Gesture"
               value={moment.gesture}
@@ -275,12 +200,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       case "switched":
         return (
           <>
-            <Pick
-              label="Mode switch"
-              value={moment.switch}
-              options={switches}
-              onChange={(id) => setMoment({ ...moment, switch: id })}
-            />
+            {pickSwitch(moment.switch, (id) => setMoment({ ...moment, switch: id }))}
             {onOff(moment.on, (on) => setMoment({ ...moment, on }), ["goes on", "goes off"])}
           </>
         );
@@ -333,12 +253,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       case "switch":
         return (
           <>
-            <Pick
-              label="Mode switch"
-              value={one.switch}
-              options={switches}
-              onChange={(id) => setProvided(at, { ...one, switch: id })}
-            />
+            {pickSwitch(one.switch, (id) => setProvided(at, { ...one, switch: id }))}
             {onOff(one.on, (on) => setProvided(at, { ...one, on }))}
           </>
         );
@@ -368,20 +283,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
         );
       case "command":
         return (
-          <>
-            <Pick
-              label="Device"
-              value={one.device}
-              options={devices()}
-              onChange={(device) => setAlso(at, { ...one, device, function: keys(device)[0]?.[0] ?? "" })}
-            />
-            <Pick
-              label="Command"
-              value={one.function}
-              options={keys(one.device)}
-              onChange={(id) => setAlso(at, { ...one, function: id })}
-            />
-          </>
+          <>{pickKey(["Device", "Command"], undefined, one, (key) => setAlso(at, { ...one, ...key }))}</>
         );
       case "volume":
         return (
@@ -431,24 +333,14 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       case "set":
         return (
           <>
-            <Pick
-              label="Mode switch"
-              value={one.switch}
-              options={switches}
-              onChange={(id) => setAlso(at, { ...one, switch: id })}
-            />
+            {pickSwitch(one.switch, (id) => setAlso(at, { ...one, switch: id }))}
             {onOff(one.on, (on) => setAlso(at, { ...one, on }))}
           </>
         );
       case "pause-and-off":
         return (
           <>
-            <Pick
-              label="Source"
-              value={one.device}
-              options={devices(SOURCES)}
-              onChange={(device) => setAlso(at, { ...one, device })}
-            />
+            {pickDevice("Source", SOURCES, one.device, (device) => setAlso(at, { ...one, device }))}
             <Figure
               label="Off after"
               unit="s later"
@@ -460,12 +352,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       case "step-aside":
         return (
           <>
-            <Pick
-              label="Source"
-              value={one.device}
-              options={devices(SOURCES)}
-              onChange={(device) => setAlso(at, { ...one, device })}
-            />
+            {pickDevice("Source", SOURCES, one.device, (device) => setAlso(at, { ...one, device }))}
             <Pick
               label="Where to"
               value={one.to ?? ""}

@@ -1,34 +1,27 @@
 import { Moon, Sun } from "lucide-react";
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, data } from "../../api/client";
 import type { RehearsalView } from "../../api/types";
 import { useRoom } from "../../shell/context";
-import { ProblemNote } from "../../ui/Problem";
 import { clockTime } from "../../ui/time";
 import { useCueSheet } from "../cues/api";
 import { lightingOf } from "../cues/lighting";
-import { useRoomPath } from "./api";
+import type { useRehearse } from "./api";
 
 /** The light of the room: the time of the world, the zones, the mode switches, and the cues that fired last. */
-export function LightPart({ view }: { view: RehearsalView }) {
+export function LightPart({
+  view,
+  actions,
+}: {
+  view: RehearsalView;
+  actions: ReturnType<typeof useRehearse>;
+}) {
   const { house, room } = useRoom();
-  const params = useRoomPath();
   const sheet = useCueSheet();
   const lighting = lightingOf(house.rooms.find((known) => known.id === room));
   const [typed, setTyped] = useState<string>();
-  const time = useMutation({
-    mutationFn: (value: string) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/time", { params, body: { time: value } })),
-  });
-  const flip = useMutation({
-    mutationFn: (body: { switch: string; on: boolean }) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/switch", { params, body })),
-  });
   if (lighting.zones.length === 0 && lighting.cues.length === 0) return null;
   const { light } = view;
   const fired = light.fired.slice(-4).reverse();
-  const trouble = time.error ?? flip.error;
   return (
     <section aria-label="Light" className="mt-3">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
@@ -43,7 +36,7 @@ export function LightPart({ view }: { view: RehearsalView }) {
             value={typed ?? light.time}
             onChange={(event) => setTyped(event.target.value)}
             onBlur={() => {
-              if (typed) time.mutate(typed);
+              if (typed) actions.time.mutate(typed);
               setTyped(undefined);
             }}
           />
@@ -53,18 +46,23 @@ export function LightPart({ view }: { view: RehearsalView }) {
             <input
               type="checkbox"
               checked={known.on}
-              onChange={(event) => flip.mutate({ switch: known.switch, on: event.target.checked })}
+              onChange={(event) => actions.flip.mutate({ switch: known.switch, on: event.target.checked })}
             />
             {lighting.switches.find((one) => one.id === known.switch)?.name}
           </label>
         ))}
       </div>
-      {trouble && <ProblemNote text={trouble.message} />}
       <p className="mt-1 flex flex-wrap gap-x-6" data-testid="zones">
         {light.zones.map((zone) => (
           <span key={zone.zone} className="flex items-center gap-1.5">
             {lighting.zones.find((known) => known.id === zone.zone)?.name}
-            <meter className="w-24" min={0} max={100} value={zone.percent} aria-label="level in percent" />
+            <meter
+              className="level w-24"
+              min={0}
+              max={100}
+              value={zone.percent}
+              aria-label="level in percent"
+            />
             <strong className="w-12 text-right font-mono">{Math.round(zone.percent)} %</strong>
           </span>
         ))}

@@ -1,4 +1,4 @@
-import { Plug, PlugZap, Power, RefreshCw } from "lucide-react";
+import { Cast, Plug, PlugZap, Power, RefreshCw } from "lucide-react";
 import { useState } from "react";
 import type { Device, DeviceView, Faults, Pressed, RoomHand, Want } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
@@ -70,6 +70,11 @@ export function Meddle({
               Input {input.name}
             </button>
           ))}
+          {profile.kind === "streamer" && (
+            <button type="button" className="btn" onClick={() => does({ does: "cast", device: device.id })}>
+              <Cast aria-hidden size={14} /> Send something from a phone
+            </button>
+          )}
           {state.tripped !== null && state.tripped !== undefined && (
             <button
               type="button"

@@ -192,7 +192,7 @@ export function RehearseStage() {
               <RoomDrawing view={view} />
             </div>
           </div>
-          <LightPart view={view} />
+          <LightPart view={view} actions={actions} />
           <Standing view={view} actions={actions} />
           <WireLog view={view} />
         </>

@@ -61,9 +61,35 @@ export function useRehearse() {
     mutationFn: (events: StoryEvent[]) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/play", { params, body: { events } })),
   });
-  const all = [run, stop, reset, rate, step, complete, record, hand, fault, restart, nudge, want, play];
-  const trouble = all.map((one) => one.error).find((error) => error !== null);
-  return { run, rate, step, stop, reset, complete, record, hand, fault, restart, nudge, want, play, trouble };
+  const time = useMutation({
+    mutationFn: (value: string) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/time", { params, body: { time: value } })),
+  });
+  const flip = useMutation({
+    mutationFn: (body: { switch: string; on: boolean }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/switch", { params, body })),
+  });
+  const all = {
+    run,
+    stop,
+    reset,
+    rate,
+    step,
+    complete,
+    record,
+    hand,
+    fault,
+    restart,
+    nudge,
+    want,
+    play,
+    time,
+    flip,
+  };
+  const trouble = Object.values(all)
+    .map((one) => one.error)
+    .find((error) => error !== null);
+  return { ...all, trouble };
 }
 
 /** How the room stays in step: rules, gaps, findings. Read again after every edit. */

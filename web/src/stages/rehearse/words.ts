@@ -118,6 +118,10 @@ const DOING: Record<NonNullable<Stand["doing"]>, string> = {
   halt: "just stopped",
 };
 
+function switchName(house: HouseView, id: string): string | undefined {
+  return house.rooms.flatMap((room) => room.lighting?.switches ?? []).find((known) => known.id === id)?.name;
+}
+
 /** A deed of a story in words. */
 export function deedWords(house: HouseView, event: StoryEvent): string {
   const name = (device: string) => deviceName(house, device);
@@ -136,6 +140,12 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
         event.devices.map((stand) => `${name(stand.device)} ${standWords(house, stand)}`).join(", ") ||
         "as it was left"
       }`;
+    case "time":
+      return `The clock shows ${event.local.replace("T", ", ")}`;
+    case "switch": {
+      const known = switchName(house, event.switch) ?? "A mode switch";
+      return `${known} ${event.on ? "on" : "off"}`;
+    }
     case "fault":
       return `${name(event.device)}: ${faultWords(event.faults).join(", ") || "well again"}`;
     case "hand": {
@@ -153,6 +163,8 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
           return hand.on ? "The mains come back" : "The mains are cut";
         case "level":
           return `${name(hand.device)}: ${hand.percent} % on the wall`;
+        case "cast":
+          return `${name(hand.device)}: sent something from a phone`;
         case "press":
           return `${name(hand.device)}: ${functionName(house, hand.device, hand.function)} ${GESTURE[hand.gesture]}`;
         case "trip":

@@ -1,0 +1,65 @@
+/** One choice: its value and what it is called. */
+export type Option = readonly [string, string];
+
+/** A plain drop-down list, small enough to stand in a line. */
+export function Pick({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: readonly Option[];
+  onChange: (value: string) => void;
+}) {
+  const known = options.some(([id]) => id === value);
+  return (
+    <select
+      className="field max-w-64"
+      aria-label={label}
+      value={known ? value : ""}
+      onChange={(event) => onChange(event.target.value)}
+    >
+      {!known && <option value="">choose</option>}
+      {options.map(([id, name]) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** A number with its unit. */
+export function Figure({
+  label,
+  unit,
+  value,
+  whole = true,
+  onChange,
+}: {
+  label: string;
+  unit: string;
+  value: number;
+  /** Does it count whole ones only? */
+  whole?: boolean;
+  onChange: (value: number) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1">
+      <span className="sr-only">{label}</span>
+      <input
+        type="number"
+        className="field w-20 text-right font-mono"
+        value={value}
+        step="any"
+        onChange={(event) => {
+          const typed = Number(event.target.value) || 0;
+          onChange(whole ? Math.round(typed) : typed);
+        }}
+      />
+      <span className="text-muted">{unit}</span>
+    </label>
+  );
+}
