@@ -32,6 +32,21 @@ pub struct Beliefs {
     volumes: BTreeMap<DeviceId, (u32, u32)>,
 }
 
+/// What is certain of a device.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Certain {
+    /// Is it on?
+    pub on: Option<bool>,
+    /// Which input, counted from 0.
+    pub input: Option<u8>,
+    /// What it runs or receives, counted from 1; 0 is anything else.
+    pub app: Option<u8>,
+    /// Is its sound off?
+    pub muted: Option<bool>,
+    /// The value of each setting.
+    pub modes: [Option<u8>; 4],
+}
+
 /// A belief in words.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 pub struct BeliefView {
@@ -223,6 +238,25 @@ impl Beliefs {
             };
             state.on == on && (!on || input.is_none_or(|index| usize::from(state.input) == index)) && stands
         })
+    }
+
+    /// What every state that it may be in has in common.
+    #[must_use]
+    pub fn certain(&self, site: &Site, device: DeviceId, now_ms: u64) -> Certain {
+        let states = self.now(site, device, now_ms);
+        let one = |of: &dyn Fn(&Timed) -> u8| {
+            let mut values = states.iter().map(of);
+            let first = values.next()?;
+            values.all(|value| value == first).then_some(first)
+        };
+        let flag = |of: &dyn Fn(&Timed) -> bool| one(&|timed| u8::from(of(timed))).map(|value| value == 1);
+        Certain {
+            on: flag(&|timed| timed.state.on),
+            input: one(&|timed| timed.state.input),
+            app: one(&|timed| timed.state.app),
+            muted: flag(&|timed| timed.state.muted),
+            modes: [0, 1, 2, 3].map(|at| one(&|timed| timed.state.modes[at])),
+        }
     }
 
     /// May it stand there, or be on its way there?

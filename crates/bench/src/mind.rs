@@ -185,6 +185,8 @@ pub struct Mind {
     pub heard: BTreeMap<DeviceId, Heard>,
     /// What the room is taken for; none where nobody knows.
     pub taken_for: Option<Situation>,
+    /// The activity before the one that was asked for last.
+    pub before: Option<ActivityId>,
     /// The last run.
     pub run: Option<RunView>,
     runs: u64,
@@ -231,6 +233,7 @@ impl Mind {
             room,
             heard: BTreeMap::new(),
             taken_for: Some(Situation::Off),
+            before: None,
             run: None,
             runs: 0,
             window_ms: 0,
@@ -370,6 +373,9 @@ impl Mind {
     /// A run begins.
     pub fn begin(&mut self, plan: &Plan, started_ms: u64, cause: Cause) -> u64 {
         self.runs += 1;
+        if let Some(Situation::In { activity }) = self.taken_for.filter(|known| *known != plan.to) {
+            self.before = Some(activity);
+        }
         self.contradicted = None;
         self.window_ms = u64::MAX;
         if cause != Cause::Completed {

@@ -10,6 +10,7 @@ use crate::kit::{self, Talk};
 use crate::plan::{Situation, goal, seconds};
 use crate::prove::Analysis;
 use crate::site::{Device, Site};
+use crate::surface;
 use crate::wiring;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -36,6 +37,8 @@ pub struct Notes {
     pub sequences: Share,
     /// Lines of the cue sheet about which there is nothing to say.
     pub cues: Share,
+    /// Surfaces about which there is nothing to say but remarks.
+    pub surfaces: Share,
 }
 
 /// Checks a room.
@@ -55,6 +58,7 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     findings.extend(twice_wanted(site, room));
     findings.extend(adopt::in_step(site, room).findings);
     findings.extend(cue::find::findings(site, room));
+    findings.extend(surface::find::findings(site, room));
     findings.sort_by(|a, b| a.weight.cmp(&b.weight).then_with(|| a.text.cmp(&b.text)));
     findings.dedup();
     // What somebody has accepted is told with the reason, last; it is back once it says something else.
@@ -65,7 +69,8 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     }
     findings.sort_by_key(|finding| finding.accepted.is_some());
     let cues = cues(site, room, &findings);
-    Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, cues, findings }
+    let surfaces = surfaces(site, room, &findings);
+    Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, cues, surfaces, findings }
 }
 
 /// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,
@@ -137,6 +142,15 @@ fn cues(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
     let all = site.room(room).map(|room| room.lighting.cues.as_slice()).unwrap_or_default();
     let open = |finding: &&Finding| finding.accepted.is_none() && finding.place.stage == Stage::Cues;
     let clear = |cue: &&cue::Cue| !findings.iter().filter(open).any(|finding| finding.place.cue == Some(cue.id));
+    Share { done: count(all.iter().filter(clear).count()), total: count(all.len()) }
+}
+
+fn surfaces(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
+    let all = site.room(room).map(|room| room.surfaces.as_slice()).unwrap_or_default();
+    let open = |finding: &&Finding| finding.accepted.is_none() && finding.weight < Weight::Remark;
+    let clear = |surface: &&surface::Surface| {
+        !findings.iter().filter(open).any(|finding| finding.place.surface == Some(surface.id))
+    };
     Share { done: count(all.iter().filter(clear).count()), total: count(all.len()) }
 }
 

@@ -8,6 +8,7 @@
 //! *Bunk Cabin* shows the mistakes that people make, and *Bunk Cabin, tidy* is the same room without.
 
 mod light;
+mod press;
 
 use crate::codes::{CodeSet, TestEffect, Tested};
 use crate::device::{ControlPath, Medium, Offer, Position, Profile, Tries};
@@ -17,6 +18,7 @@ use crate::kit::{Link, Network, Records, Talk};
 use crate::plan::order::{Extras, Favourite, Policy, RoomPlans, Shortcut};
 use crate::signal::{Message, ProtocolId};
 use crate::site::{Activity, Code, CodeBody, Connection, Device, House, Move, Rehearsing, Room, Site};
+use crate::surface::voice::Voice;
 use jiff::Timestamp;
 use std::collections::BTreeMap;
 use uuid::Uuid;
@@ -116,6 +118,8 @@ fn rooms() -> Vec<Room> {
         },
         rehearsal: Rehearsing::default(),
         lighting: light::lighting(number),
+        surfaces: vec![],
+        voice: Voice::default(),
         accepted: light::accepted(number),
     };
     (0..).zip(names).map(room).collect()
@@ -393,6 +397,7 @@ pub fn marram_point() -> Site {
         profiles,
     };
     site.sort();
+    press::furnish(&mut site);
     site
 }
 
@@ -429,7 +434,7 @@ pub fn bouncing_keys() -> [crate::id::FunctionId; 2] {
 /// Ids that tests and the walk through the product refer to.
 pub mod ids {
     use super::{device_id, id, room_id};
-    use crate::id::{ActivityId, DeviceId, FunctionId, HouseId, RoomId};
+    use crate::id::{ActivityId, DeviceId, FunctionId, HouseId, RoomId, SurfaceId};
     use crate::kit::library::function_id;
 
     macro_rules! named {
@@ -513,6 +518,14 @@ pub mod ids {
         loft_remote: DeviceId = device_id(52);
         /// *Disc* on the receiver.
         receiver_disc: FunctionId = function_id(3, 2);
+        /// The generated phone of the Boat Hall.
+        hall_phone: SurfaceId = id(16, 1);
+        /// The remote of the Bunk Cabin with its mistakes.
+        toy_remote: SurfaceId = id(16, 4);
+        /// The hand remote of the Chart Loft with its keys.
+        loft_keys: SurfaceId = id(16, 3);
+        /// The keypad of the Slip Deck that cannot stop the awning.
+        deck_keypad: SurfaceId = id(16, 5);
         /// *Feature film*.
         feature_film: ActivityId = id(9, 1);
         /// *Streaming*.

@@ -1,6 +1,6 @@
 //! What the engine has found about a house: the notes in the margin.
 
-use crate::id::{ActivityId, ConnectionId, CueId, DeviceId, FunctionId};
+use crate::id::{ActivityId, ConnectionId, CueId, DeviceId, FunctionId, KeyId, SurfaceId};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -30,6 +30,8 @@ pub enum Stage {
     Sequences,
     /// Light that follows.
     Cues,
+    /// What people press.
+    Surfaces,
     /// The room that answers.
     Rehearse,
 }
@@ -49,13 +51,26 @@ pub struct Place {
     pub activity: Option<ActivityId>,
     /// The line of the cue sheet, if it is about one.
     pub cue: Option<CueId>,
+    /// The surface, if it is about one.
+    pub surface: Option<SurfaceId>,
+    /// The key of a surface, if it is about one.
+    pub key: Option<KeyId>,
 }
 
 impl Place {
     /// On a stage, nowhere in particular.
     #[must_use]
     pub const fn on(stage: Stage) -> Self {
-        Self { stage, device: None, function: None, connection: None, activity: None, cue: None }
+        Self {
+            stage,
+            device: None,
+            function: None,
+            connection: None,
+            activity: None,
+            cue: None,
+            surface: None,
+            key: None,
+        }
     }
 
     /// At a device.
@@ -83,6 +98,20 @@ impl Place {
     #[must_use]
     pub const fn cue(mut self, cue: CueId) -> Self {
         self.cue = Some(cue);
+        self
+    }
+
+    /// At a surface.
+    #[must_use]
+    pub const fn surface(mut self, surface: SurfaceId) -> Self {
+        self.surface = Some(surface);
+        self
+    }
+
+    /// At a key of a surface.
+    #[must_use]
+    pub const fn key(mut self, key: KeyId) -> Self {
+        self.key = Some(key);
         self
     }
 

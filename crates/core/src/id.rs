@@ -64,4 +64,10 @@ ids! {
     CueId,
     /// A mode switch.
     SwitchId,
+    /// A surface that people press.
+    SurfaceId,
+    /// A page of a surface.
+    PageId,
+    /// A key of a surface.
+    KeyId,
 }

@@ -8,7 +8,7 @@
 //! it ([`device`]), how they are wired ([`wiring`]), and how a room is brought from here to there
 //! ([`plan`]), and whether that holds whatever state it is in ([`prove`]). [`room`] is the same physics run
 //! forwards: a simulated room that receives waveforms; [`adopt`] reads back what it is in, [`story`] is an
-//! evening in it. [`edit`] is the one way in which a site changes,
+//! evening in it. [`cue`] is the light that follows, [`surface`] what people press. [`edit`] is the one way in which a site changes,
 //! [`file`] how it is kept as one document.
 
 pub mod adopt;
@@ -29,4 +29,5 @@ pub mod room;
 pub mod signal;
 pub mod site;
 pub mod story;
+pub mod surface;
 pub mod wiring;

@@ -10,11 +10,13 @@ use crate::device::{
     Automaton, Cable, ControlPath, Input, Medium, Output, Override, PathClass, Position, Profile, with_overrides,
 };
 use crate::id::{
-    ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId, ZoneId,
+    ActivityId, ConnectionId, DeviceId, FunctionId, HouseId, InputId, OutputId, ProfileId, RoomId, SurfaceId, ZoneId,
 };
 use crate::kit::{Network, Records, Talk};
 use crate::plan::order::{Extras, RoomPlans};
 use crate::story::Story;
+use crate::surface::Surface;
+use crate::surface::voice::Voice;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::collections::BTreeMap;
@@ -97,6 +99,12 @@ pub struct Room {
     /// Its zones, looks, cues and mode switches.
     #[serde(default)]
     pub lighting: Lighting,
+    /// What people press here.
+    #[serde(default)]
+    pub surfaces: Vec<Surface>,
+    /// What people say here.
+    #[serde(default)]
+    pub voice: Voice,
     /// Findings that somebody has looked at and accepted.
     #[serde(default)]
     pub accepted: Vec<Accepted>,
@@ -158,6 +166,14 @@ pub struct Device {
     /// The screen that hides it when it is down.
     #[serde(default)]
     pub behind: Option<DeviceId>,
+}
+
+impl Room {
+    /// A surface of this room.
+    #[must_use]
+    pub fn surface(&self, id: SurfaceId) -> Option<&Surface> {
+        self.surfaces.iter().find(|surface| surface.id == id)
+    }
 }
 
 impl Device {

@@ -42,7 +42,11 @@ pub async fn check(State(allowed): State<Allowed>, request: Request, next: Next)
         let detail = "Changes are taken only from this server's own page.";
         return Problem::new(StatusCode::FORBIDDEN, "origin", detail).into_response();
     }
-    let mut response = next.run(request).await;
+    with_headers(next.run(request).await).await
+}
+
+/// An answer with what keeps other pages out of it.
+pub async fn with_headers(mut response: Response) -> Response {
     let headers = response.headers_mut();
     for (name, value) in HEADERS {
         headers.insert(HeaderName::from_static(name), HeaderValue::from_static(value));

@@ -47,6 +47,8 @@ pub struct Houses {
     proofs: Arc<Mutex<HashMap<RoomId, Proved>>>,
     edits: broadcast::Sender<Edited>,
     closing: watch::Sender<bool>,
+    /// Links that are withdrawn.
+    withdrawn: broadcast::Sender<String>,
     /// The MQTT broker of the rehearsal rooms.
     broker: Option<SocketAddr>,
     trials: Arc<Mutex<HashMap<RoomId, Trial>>>,
@@ -88,6 +90,7 @@ impl Houses {
             proofs: Arc::default(),
             edits: broadcast::channel(256).0,
             closing: watch::channel(false).0,
+            withdrawn: broadcast::channel(64).0,
             broker,
             trials: Arc::default(),
         }
@@ -131,6 +134,25 @@ impl Houses {
         let mut closing = self.closing.subscribe();
         async move {
             let _ = closing.wait_for(|closed| *closed).await;
+        }
+    }
+
+    /// A link is withdrawn: pages that are open behind it close.
+    pub fn withdrawn(&self, token: &str) {
+        let _ = self.withdrawn.send(token.to_owned());
+    }
+
+    /// Resolves when this link is withdrawn.
+    pub fn when_withdrawn(&self, token: String) -> impl Future<Output = ()> + Send + 'static + use<> {
+        let mut withdrawn = self.withdrawn.subscribe();
+        async move {
+            loop {
+                match withdrawn.recv().await {
+                    Ok(gone) if gone != token => {}
+                    // Too many to keep up with: the page opens its stream again and is told.
+                    _ => return,
+                }
+            }
         }
     }
 

@@ -15,6 +15,15 @@ const NOT_BUILT: &str = "<!doctype html><html lang=en><meta charset=utf-8><title
 or <code>npm ci</code> and <code>npm run build</code>, then build the binary again.</p>\
 <p>The interface for programs works: <a href=/api/openapi.json>/api/openapi.json</a>.</p>";
 
+/// The same for phones: nothing but surfaces and what they are made of.
+pub async fn for_phones(uri: Uri) -> Response {
+    let path = uri.path().trim_start_matches('/');
+    if path.starts_with("s/") || (path != "index.html" && Files::get(path).is_some()) {
+        return serve(uri).await;
+    }
+    Problem::not_found("There is nothing at this address. Open the link that you were given.").into_response()
+}
+
 /// A file of the page, or the page itself for every address that the page routes on its own.
 pub async fn serve(uri: Uri) -> Response {
     let path = uri.path().trim_start_matches('/');

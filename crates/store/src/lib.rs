@@ -11,6 +11,7 @@ mod attempts;
 mod error;
 mod history;
 mod house;
+mod links;
 mod rows;
 pub mod schema;
 #[cfg(any(test, feature = "testing"))]
@@ -24,3 +25,4 @@ pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};
 pub use error::StoreError;
 pub use history::{LogEntry, LogKind};
 pub use house::{HouseSummary, Saved, Snapshot, Store};
+pub use links::Link;

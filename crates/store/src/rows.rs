@@ -106,7 +106,7 @@ row! { HouseRow in house {
 } }
 row! { RoomRow in room {
     id: Uuid, house_id: Uuid, name: String, position: i32, rack: bool, plans: Value, rehearsal: Value,
-    lighting: Value, accepted: Value, version: i64,
+    lighting: Value, accepted: Value, surfaces: Value, voice: Value, version: i64,
 } }
 row! { ProfileRow in profile {
     id: Uuid, house_id: Uuid, maker: String, model: String, kind: String, offers: Value, behaviour: Value,
@@ -176,6 +176,8 @@ impl RoomRow {
             rehearsal: serde_json::to_value(&room.rehearsal)?,
             lighting: serde_json::to_value(&room.lighting)?,
             accepted: serde_json::to_value(&room.accepted)?,
+            surfaces: serde_json::to_value(&room.surfaces)?,
+            voice: serde_json::to_value(&room.voice)?,
             version,
         })
     }
@@ -190,6 +192,8 @@ impl RoomRow {
             rehearsal: serde_json::from_value(self.rehearsal)?,
             lighting: serde_json::from_value(self.lighting)?,
             accepted: serde_json::from_value(self.accepted)?,
+            surfaces: serde_json::from_value(self.surfaces)?,
+            voice: serde_json::from_value(self.voice)?,
         })
     }
 }

@@ -6,7 +6,7 @@ diesel::table! {
 }
 
 diesel::table! {
-    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, rehearsal -> Jsonb, lighting -> Jsonb, accepted -> Jsonb, version -> BigInt, }
+    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, rehearsal -> Jsonb, lighting -> Jsonb, accepted -> Jsonb, surfaces -> Jsonb, voice -> Jsonb, version -> BigInt, }
 }
 
 diesel::table! {
@@ -163,6 +163,18 @@ diesel::table! {
     run_under_way (room_id) { room_id -> Uuid, leads_to -> Text, since -> Timestamptz, }
 }
 
+diesel::table! {
+    surface_link (token) {
+        token -> Text,
+        house_id -> Uuid,
+        room_id -> Uuid,
+        surface_id -> Uuid,
+        label -> Text,
+        made_at -> Timestamptz,
+        used_at -> Nullable<Timestamptz>,
+    }
+}
+
 diesel::allow_tables_to_appear_in_same_query!(
     house,
     room,
@@ -178,5 +190,6 @@ diesel::allow_tables_to_appear_in_same_query!(
     attempt,
     photo,
     change,
-    run_under_way
+    run_under_way,
+    surface_link
 );

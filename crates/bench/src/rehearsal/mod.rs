@@ -5,6 +5,7 @@ mod fit;
 mod light;
 mod press;
 mod run;
+mod surface;
 mod tell;
 mod view;
 
@@ -27,12 +28,13 @@ use crate::wires::Wires;
 use crate::world::{PACE, World, hand_words};
 use fit::Fitted;
 use kestrel_core::cue::watch::Watch;
-use kestrel_core::id::RoomId;
+use kestrel_core::id::{KeyId, RoomId};
 use kestrel_core::plan::Situation;
 use kestrel_core::prove::{Handed, handed};
 use kestrel_core::room::Hand;
 use kestrel_core::site::Site;
 use kestrel_core::story::{Deed, Faults, Stand, StoryEvent};
+use std::collections::BTreeMap;
 use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
@@ -107,6 +109,8 @@ pub(crate) struct Inner {
     minded: watch::Sender<u64>,
     fitted: tokio::sync::Mutex<Option<Fitted>>,
     run: Mutex<Option<AbortHandle>>,
+    /// Keys of surfaces that are held down.
+    holds: Mutex<BTreeMap<KeyId, AbortHandle>>,
     /// One command at a time: a reset must not fall between the planning of a run and its start.
     commands: tokio::sync::Mutex<()>,
     recording: Mutex<Option<Recording>>,
@@ -121,6 +125,9 @@ struct Recording {
 
 impl Drop for Inner {
     fn drop(&mut self) {
+        for (_, task) in std::mem::take(&mut *self.holds.lock().unwrap_or_else(PoisonError::into_inner)) {
+            task.abort();
+        }
         for task in [&self.run, &self.ticker] {
             if let Some(task) = task.lock().unwrap_or_else(PoisonError::into_inner).take() {
                 task.abort();
@@ -152,6 +159,12 @@ impl Rehearsal {
     #[must_use]
     pub fn last_run(&self) -> Option<(u64, Situation, bool)> {
         self.mind().run.as_ref().map(|run| (run.number, run.to, run.end.is_none()))
+    }
+
+    /// The last run, as it stands.
+    #[must_use]
+    pub fn view_of_run(&self) -> Option<RunView> {
+        self.mind().run.clone()
     }
 
     /// Opens the sockets of the room on loopback and starts it, with everything off. Dimmers and sensors meet at
@@ -223,6 +236,7 @@ impl Rehearsal {
             handsets,
             fitted: tokio::sync::Mutex::new(None),
             run: Mutex::new(None),
+            holds: Mutex::default(),
             commands: tokio::sync::Mutex::new(()),
             recording: Mutex::new(None),
             ticker: Mutex::new(None),

@@ -30,7 +30,8 @@ impl Inner {
         let site = self.world.site();
         let Some(profile) = site.profile_of(device) else { return };
         let Some(function) = profile.functions.iter().find(|known| known.name == stroke.key) else { return };
-        let doubles = self.light().cares_for(device, function.id, Gesture::DoubleTap);
+        let doubles = self.light().cares_for(device, function.id, Gesture::DoubleTap)
+            || self.surface_cares(&site, device, function.id);
         let told = self.mind().fingers.stroke(now, (device, function.id), stroke.down, doubles);
         self.meant(now, told);
         self.wait_for_fingers();
@@ -56,6 +57,7 @@ impl Inner {
         for ((device, function), gesture) in told {
             self.mind().press(Pressed { at_ms: now_ms, device, function, gesture });
             self.happened(&Happening::Press { device, function, gesture });
+            self.hard_key(device, function, gesture);
         }
         self.touch();
     }

@@ -25,8 +25,6 @@ use crate::plan::Situation;
 use crate::room::Transport;
 use curve::Curve;
 use serde::{Deserialize, Serialize};
-use serde_json::Value;
-use std::collections::BTreeMap;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -59,42 +57,19 @@ impl Lighting {
         self.looks.iter().find(|look| look.id == id)
     }
 
-    /// The same light in a copy of the room, with other devices and activities, and ids of its own.
-    #[must_use]
-    pub fn moved(&self, device: &dyn Fn(DeviceId) -> DeviceId, activity: &dyn Fn(ActivityId) -> ActivityId) -> Self {
-        let mut fresh: BTreeMap<Uuid, Uuid> = BTreeMap::new();
+    /// The ids that are its own.
+    pub fn ids(&self) -> impl Iterator<Item = Uuid> {
         let zones = self.zones.iter().map(|zone| zone.id.0);
         let looks = self.looks.iter().map(|look| look.id.0);
         let cues = self.cues.iter().map(|cue| cue.id.0);
         let switches = self.switches.iter().map(|switch| switch.id.0);
-        for id in zones.chain(looks).chain(cues).chain(switches) {
-            fresh.insert(id, Uuid::new_v4());
-        }
-        // An id is an id wherever it stands; what is not of this room stays as it is.
-        let other = |id: Uuid| {
-            let moved = |to: Uuid| (to != id).then_some(to);
-            fresh.get(&id).copied().or_else(|| moved(device(id.into()).0)).or_else(|| moved(activity(id.into()).0))
-        };
-        let moved = serde_json::to_value(self).map(|value| rewritten(value, &other));
-        moved.and_then(serde_json::from_value).unwrap_or_else(|_| self.clone())
+        zones.chain(looks).chain(cues).chain(switches)
     }
 
     /// A mode switch of this room.
     #[must_use]
     pub fn switch(&self, id: SwitchId) -> Option<&ModeSwitch> {
         self.switches.iter().find(|switch| switch.id == id)
-    }
-}
-
-fn rewritten(value: Value, other: &dyn Fn(Uuid) -> Option<Uuid>) -> Value {
-    match value {
-        Value::String(text) => match Uuid::parse_str(&text).ok().and_then(other) {
-            Some(id) => Value::String(id.to_string()),
-            None => Value::String(text),
-        },
-        Value::Array(all) => all.into_iter().map(|one| rewritten(one, other)).collect(),
-        Value::Object(all) => all.into_iter().map(|(name, one)| (name, rewritten(one, other))).collect(),
-        plain => plain,
     }
 }
 
@@ -129,6 +104,21 @@ pub struct Look {
     /// How long the fade takes, in ms.
     #[serde(default)]
     pub fade_ms: u32,
+    /// What the household stored over it, until somebody has reviewed that.
+    #[serde(default)]
+    pub stored: Option<StoredLook>,
+}
+
+/// Levels that the household gave a look.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct StoredLook {
+    /// The levels before.
+    pub before: Vec<Level>,
+    /// From which surface.
+    pub by: String,
+    /// When.
+    #[schema(value_type = String, format = DateTime)]
+    pub at: jiff::Timestamp,
 }
 
 impl Look {

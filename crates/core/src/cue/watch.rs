@@ -5,7 +5,7 @@ use super::fade::Fade;
 use super::sun::Standpoint;
 use super::{Also, Cue, Light, Lighting, Moment, Provided, hours};
 use crate::gesture::Gesture;
-use crate::id::{ActivityId, CueId, DeviceId, FunctionId, RoomId, SwitchId, ZoneId};
+use crate::id::{ActivityId, CueId, DeviceId, FunctionId, LookId, RoomId, SwitchId, ZoneId};
 use crate::plan::Situation;
 use crate::room::Transport;
 use crate::site::Site;
@@ -74,6 +74,18 @@ pub enum Happening {
         switch: SwitchId,
         /// On?
         on: bool,
+    },
+    /// A look is called from a surface.
+    Look {
+        /// Which.
+        look: LookId,
+    },
+    /// A level is set from a surface.
+    Dim {
+        /// Of which zone.
+        zone: ZoneId,
+        /// How bright, in %.
+        percent: u8,
     },
     /// The time of a cue of the clock or the sun has come.
     Due {
@@ -164,6 +176,9 @@ pub struct Watch {
     seen_ms: u64,
     fired: Vec<Fired>,
 }
+
+/// A level that a finger sets follows it within this time, in ms.
+const DIM_MS: u32 = 300;
 
 impl Watch {
     /// A room that is off and dark, at this time of the world.
@@ -392,6 +407,21 @@ impl Watch {
             }
             Happening::Set { switch, on } => {
                 moments.extend(self.set_switch(now_ms, *switch, *on));
+            }
+            Happening::Look { look } => {
+                let mut deeds = Vec::new();
+                if let Some(look) = self.lighting.look(*look).cloned() {
+                    self.before = self.all_levels(now_ms);
+                    for level in &look.levels {
+                        self.set(now_ms, level.zone, level.percent, look.fade_ms, &mut deeds);
+                    }
+                }
+                return deeds;
+            }
+            Happening::Dim { zone, percent } => {
+                let mut deeds = Vec::new();
+                self.set(now_ms, *zone, *percent, DIM_MS, &mut deeds);
+                return deeds;
             }
             Happening::Due { cue } => only = Some(*cue),
         }

@@ -54,7 +54,7 @@ fn zone(number: u32, name: &str, device: u32) -> Zone {
 
 fn look(number: u32, name: &str, fade_ms: u32, levels: &[(u32, u8)]) -> Look {
     let levels = levels.iter().map(|&(zone, percent)| Level { zone: zone_id(zone), percent }).collect();
-    Look { id: look_id(number), name: name.to_owned(), levels, fade_ms }
+    Look { id: look_id(number), name: name.to_owned(), levels, fade_ms, stored: None }
 }
 
 fn cue(number: u32, moment: Moment, provided: Vec<Provided>, light: Light, also: Vec<Also>) -> Cue {

@@ -361,6 +361,17 @@ pub enum Mute {
     },
 }
 
+impl Mute {
+    /// The keys that silence it, and that bring the sound back: the same one twice, where there is one for both.
+    #[must_use]
+    pub fn keys(self) -> [FunctionId; 2] {
+        match self {
+            Self::Discrete { on, off } => [on, off],
+            Self::Toggle { key } => [key, key],
+        }
+    }
+}
+
 /// A setting with named values: picture mode, lens memory, sound mode.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 pub struct Mode {
@@ -628,6 +639,16 @@ pub struct Profile {
 }
 
 impl Profile {
+    /// The keys that switch it on and off; the same one twice, where it can only be toggled.
+    #[must_use]
+    pub fn power_keys(&self) -> Option<(FunctionId, FunctionId)> {
+        match self.power {
+            Power::Discrete { on, off } | Power::NetworkWake { wake: on, off } => Some((on, off)),
+            Power::Toggle { key } => Some((key, key)),
+            Power::AlwaysOn | Power::Follows { .. } => None,
+        }
+    }
+
     /// The function of this id.
     #[must_use]
     pub fn function(&self, id: FunctionId) -> Option<&Function> {

@@ -111,6 +111,7 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
             plans::room(room)?;
             plans::rehearsing(room)?;
             crate::cue::check::room(room)?;
+            crate::surface::check::room(room)?;
             unique(
                 "Name of the room",
                 &room.name,

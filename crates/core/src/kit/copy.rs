@@ -6,6 +6,10 @@ use crate::edit::Entity;
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId};
 use crate::plan::Situation;
 use crate::site::{Code, Device, Site};
+use crate::surface::Surface;
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use serde_json::Value;
 use std::collections::BTreeMap;
 use uuid::Uuid;
 
@@ -75,6 +79,25 @@ fn codes(
         .collect()
 }
 
+/// A value with other ids in place of those in `others`; what is not among them stays as it is.
+#[must_use]
+pub fn with_ids<T: Serialize + DeserializeOwned + Clone>(value: &T, others: &BTreeMap<Uuid, Uuid>) -> T {
+    let rewritten = serde_json::to_value(value).map(|value| rewritten(value, others));
+    rewritten.and_then(serde_json::from_value).unwrap_or_else(|_| value.clone())
+}
+
+fn rewritten(value: Value, others: &BTreeMap<Uuid, Uuid>) -> Value {
+    match value {
+        Value::String(text) => {
+            let other = Uuid::parse_str(&text).ok().and_then(|id| others.get(&id));
+            Value::String(other.map_or(text, Uuid::to_string))
+        }
+        Value::Array(all) => all.into_iter().map(|one| rewritten(one, others)).collect(),
+        Value::Object(all) => all.into_iter().map(|(name, one)| (name, rewritten(one, others))).collect(),
+        plain => plain,
+    }
+}
+
 /// A room with its devices, the cables between them, their codes and its activities. Devices that only
 /// serve the room from elsewhere stay shared and are not doubled.
 #[must_use]
@@ -103,6 +126,11 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         }
         other => other,
     };
+    // What the copy has of its own has ids of its own, wherever they stand.
+    let own = original.lighting.ids().chain(original.surfaces.iter().flat_map(Surface::ids));
+    let mut others: BTreeMap<Uuid, Uuid> = own.map(|id| (id, fresh())).collect();
+    others.extend(ids.iter().map(|(from, to)| (from.0, to.0)));
+    others.extend(activities.iter().map(|(from, to)| (from.0, to.0)));
     let copy = crate::site::Room {
         plans: original.plans.moved(&twin, &situation),
         rehearsal: crate::site::Rehearsing {
@@ -110,7 +138,9 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
             // An evening is a test of the room in which it was recorded.
             stories: vec![],
         },
-        lighting: original.lighting.moved(&twin, &|activity| activities.get(&activity).copied().unwrap_or(activity)),
+        lighting: with_ids(&original.lighting, &others),
+        surfaces: with_ids(&original.surfaces, &others),
+        voice: crate::surface::voice::Voice { synced: None, ..with_ids(&original.voice, &others) },
         ..copy
     };
     let mut all = vec![Entity::Room(copy.clone())];

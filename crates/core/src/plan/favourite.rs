@@ -45,10 +45,12 @@ pub struct FavouritePlan {
 /// The favourites of an activity.
 #[must_use]
 pub fn favourites(site: &Site, activity: &Activity) -> Vec<FavouritePlan> {
-    activity.extras.favourites.iter().map(|favourite| plan(site, activity, favourite)).collect()
+    activity.extras.favourites.iter().map(|favourite| of(site, activity, favourite)).collect()
 }
 
-fn plan(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouritePlan {
+/// One favourite, or something that is called like one.
+#[must_use]
+pub fn of(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouritePlan {
     let source = activity.source;
     let broken =
         |note: String| FavouritePlan { name: favourite.name.clone(), steps: vec![], ends_ms: 0, note, works: false };

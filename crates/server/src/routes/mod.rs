@@ -7,10 +7,12 @@ mod finding;
 mod houses;
 mod kit;
 mod learning;
+mod live;
 mod plans;
 mod proofs;
 mod readings;
 mod rehearsals;
+mod surfaces;
 
 use crate::houses::{Houses, Who};
 use crate::problem::Problem;
@@ -86,6 +88,14 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(cues::cue_calendar))
         .routes(routes!(cues::time))
         .routes(routes!(cues::mode_switch))
+        .routes(routes!(surfaces::surface_sheet))
+        .routes(routes!(surfaces::generate_surface))
+        .routes(routes!(surfaces::copy_page))
+        .routes(routes!(surfaces::labels))
+        .routes(routes!(surfaces::voice_sheet))
+        .routes(routes!(surfaces::surface_links, surfaces::make_surface_link))
+        .routes(routes!(surfaces::withdraw_surface_link))
+        .merge(live_routes())
         .routes(routes!(kit::advice))
         .routes(routes!(kit::remote))
         .routes(routes!(kit::models))
@@ -115,6 +125,22 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(exchange::carry_out))
         .routes(routes!(exchange::codes))
         .split_for_parts()
+}
+
+/// What a phone needs: a surface behind a link that nobody can guess, and nothing else.
+fn live_routes() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
+        .routes(routes!(live::live))
+        .routes(routes!(live::live_events))
+        .routes(routes!(live::live_press))
+        .routes(routes!(live::live_dim))
+        .routes(routes!(live::live_store))
+        .routes(routes!(live::live_manifest))
+}
+
+/// The same without its description, for the address that phones can reach.
+pub fn for_phones() -> Router<Houses> {
+    live_routes().split_for_parts().0
 }
 
 /// The description as it is kept in docs/.

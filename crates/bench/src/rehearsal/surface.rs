@@ -1,0 +1,220 @@
+//! Surfaces drive the room: a key of a phone, and a hard key of a remote or a keypad, do what they are there for.
+
+use super::{Inner, Rehearsal, RehearsalError};
+use kestrel_core::cue::watch::Happening;
+use kestrel_core::device::Press;
+use kestrel_core::gesture::Gesture;
+use kestrel_core::id::{DeviceId, FunctionId, KeyId, PageId, SurfaceId, ZoneId};
+use kestrel_core::plan::{Situation, press_of};
+use kestrel_core::site::Site;
+use kestrel_core::surface::now::{Deed, Known, deed};
+use kestrel_core::surface::{Held, Key};
+use std::sync::{Arc, PoisonError};
+
+/// How often a held key does the same again, in ms.
+const AGAIN_MS: u64 = 250;
+
+/// How long one piece of a command that is passed through is held, in ms.
+const PIECE_MS: u32 = 300;
+
+/// A key that nobody lets go is let go by itself: the phone may be gone, in ms.
+const LONGEST_MS: u64 = 10_000;
+
+impl Rehearsal {
+    /// What is known of the room, for keys.
+    #[must_use]
+    pub fn known(&self) -> Known {
+        let now = self.clock().now_ms();
+        let site = self.inner.world.site();
+        let room = self.inner.world.room();
+        let mut known = Known::default();
+        {
+            let mind = self.mind();
+            let goes = mind.run.as_ref().filter(|run| run.end.is_none()).map(|run| run.to);
+            let is = goes.or(mind.taken_for);
+            known.activity = match is {
+                Some(Situation::In { activity }) => Some(activity),
+                _ => None,
+            };
+            known.off = goes.is_none() && is == Some(Situation::Off);
+            known.before = mind.before.filter(|before| known.activity != Some(*before));
+            for device in site.devices_in(room) {
+                let Some(profile) = site.profile_of(device.id) else { continue };
+                let certain = mind.beliefs.certain(&site, device.id, now);
+                let on = if profile.power_keys().is_some() { certain.on } else { None };
+                known.on.extend(on.map(|on| (device.id, on)));
+                let told = mind.heard.get(&device.id).map(|heard| &heard.report);
+                let input = certain.input.and_then(|input| profile.inputs.get(usize::from(input)));
+                known.input.extend(input.map(|input| (device.id, input.id)));
+                let app =
+                    certain.app.and_then(|app| usize::from(app).checked_sub(1)).and_then(|at| profile.apps.get(at));
+                let app = told
+                    .and_then(|told| told.playing.as_ref())
+                    .and_then(|playing| playing.app.clone())
+                    .or_else(|| app.map(|app| app.name.clone()));
+                known.app.extend(app.map(|app| (device.id, app)));
+                if told.and_then(|told| told.muted).or(certain.muted) == Some(true) {
+                    known.muted.insert(device.id);
+                }
+                for (mode, value) in profile.modes.iter().zip(certain.modes) {
+                    let value = value.and_then(|value| mode.values.get(usize::from(value)));
+                    known.modes.extend(value.map(|value| (device.id, mode.name.clone(), value.name.clone())));
+                }
+            }
+        }
+        let light = self.inner.light();
+        if let Some(own) = site.room(room) {
+            let on = own.lighting.switches.iter().filter(|switch| light.is_on(switch.id));
+            known.switches.extend(on.map(|switch| switch.id));
+            known.levels.extend(own.lighting.zones.iter().map(|zone| (zone.id, light.level(zone.id, now))));
+        }
+        known
+    }
+
+    /// A key of a surface is pressed: what it does now is done. Says which page to turn to.
+    ///
+    /// # Errors
+    /// Why nothing happened.
+    pub async fn press_key(
+        &self,
+        surface: SurfaceId,
+        key: KeyId,
+        gesture: Gesture,
+    ) -> Result<Option<PageId>, RehearsalError> {
+        let site = self.inner.world.site();
+        let own =
+            site.room(self.inner.world.room()).and_then(|room| room.surface(surface)).and_then(|own| own.key(key));
+        let gone = || RehearsalError::NotNow("That key is gone. Load the page again.".to_owned());
+        let (_, key) = own.ok_or_else(gone)?;
+        self.press_of_key(&site, key, gesture).await
+    }
+
+    async fn press_of_key(&self, site: &Site, key: &Key, gesture: Gesture) -> Result<Option<PageId>, RehearsalError> {
+        self.let_go(key.id);
+        let known = self.known();
+        if gesture == Gesture::Hold
+            && let Some(binding) = key.binding(Gesture::Tap, known.activity).filter(|tap| tap.held != Held::Once)
+        {
+            let deed = self.deed(site, &binding.does, &known)?;
+            self.hold(key.id, deed, binding.held);
+            return Ok(None);
+        }
+        let Some(binding) = key.binding(gesture, known.activity) else { return Ok(None) };
+        let deed = self.deed(site, &binding.does, &known)?;
+        self.carry(&deed).await
+    }
+
+    fn deed(&self, site: &Site, does: &kestrel_core::surface::Does, known: &Known) -> Result<Deed, RehearsalError> {
+        deed(site, self.inner.world.room(), does, known).map_err(RehearsalError::NotNow)
+    }
+
+    async fn carry(&self, deed: &Deed) -> Result<Option<PageId>, RehearsalError> {
+        match deed {
+            Deed::Run { to } => self.run(*to).await?,
+            Deed::Stop => self.stop().await?,
+            Deed::Send { device, function, times } => {
+                for _ in 0..*times {
+                    self.send_once(*device, *function).await?;
+                }
+            }
+            Deed::Nudge { device, steps } => {
+                let nudged = self.nudge(*device, *steps).await?;
+                if let Some(held) = nudged.held.filter(|_| nudged.sent == 0) {
+                    return Err(RehearsalError::NotNow(held));
+                }
+            }
+            Deed::Steps { steps } => {
+                let start_ms = self.clock().now_ms();
+                for step in steps {
+                    self.clock().sleep_until(start_ms + u64::from(step.start_ms)).await;
+                    self.send_once(step.device, step.function).await?;
+                }
+            }
+            Deed::Look { look } => self.inner.happened(&Happening::Look { look: *look }),
+            Deed::Set { switch, on } => self.set_switch(*switch, *on),
+            Deed::Turn { page } => return Ok(Some(*page)),
+        }
+        Ok(None)
+    }
+
+    /// A key stays down: the same again and again, or the command held in pieces, until it is let go.
+    fn hold(&self, key: KeyId, deed: Deed, held: Held) {
+        let rehearsal = self.watched();
+        let clock = self.clock().clone();
+        let until_ms = clock.now_ms() + LONGEST_MS;
+        let task = tokio::spawn(async move {
+            while clock.now_ms() < until_ms {
+                let Some(rehearsal) = rehearsal.upgrade() else { return };
+                let done = match (&deed, held) {
+                    (Deed::Send { device, function, .. }, Held::Passes) => rehearsal.piece(*device, *function).await,
+                    _ => rehearsal.carry(&deed).await.map(|_| ()),
+                };
+                if let Err(error) = done {
+                    let now = rehearsal.clock().now_ms();
+                    rehearsal.mind().held(now, error.to_string());
+                    rehearsal.touch();
+                    return;
+                }
+                drop(rehearsal);
+                clock.sleep(AGAIN_MS).await;
+            }
+        });
+        let old = self.inner.holds.lock().unwrap_or_else(PoisonError::into_inner).insert(key, task.abort_handle());
+        if let Some(old) = old {
+            old.abort();
+        }
+    }
+
+    /// A piece of a command that is held.
+    async fn piece(&self, device: DeviceId, function: FunctionId) -> Result<(), RehearsalError> {
+        let site = self.inner.world.site();
+        let moves = site.profile_of(device).is_some_and(|profile| profile.motion.is_some());
+        // What moves goes the careful way: it is stopped before it is reversed.
+        let Some(code) = site.code(device, function).filter(|_| !moves) else {
+            return self.send_once(device, function).await.map(|_| ());
+        };
+        let (press, _) = press_of(&site, device, function);
+        self.send_body(device, &code.body, Press { hold_ms: PIECE_MS.max(press.hold_ms), ..press }, None).await?;
+        let now = self.clock().now_ms();
+        self.mind().sent(device, function, now);
+        Ok(())
+    }
+
+    fn let_go(&self, key: KeyId) {
+        if let Some(task) = self.inner.holds.lock().unwrap_or_else(PoisonError::into_inner).remove(&key) {
+            task.abort();
+        }
+    }
+
+    /// A zone is dimmed from a surface.
+    pub fn dim(&self, zone: ZoneId, percent: u8) {
+        self.inner.happened(&Happening::Dim { zone, percent });
+    }
+}
+
+impl Inner {
+    /// Does a surface care for a double tap on a hard key?
+    pub(super) fn surface_cares(&self, site: &Site, device: DeviceId, function: FunctionId) -> bool {
+        let surfaces = site.room(self.world.room()).map(|room| room.surfaces.as_slice()).unwrap_or_default();
+        let keys =
+            surfaces.iter().filter(|surface| surface.device == Some(device)).filter_map(|s| s.hard_key(function));
+        keys.flat_map(|key| &key.bindings).any(|binding| binding.gesture == Gesture::DoubleTap)
+    }
+
+    /// A hard key does what the surface says that stands for its device.
+    pub(super) fn hard_key(self: &Arc<Self>, device: DeviceId, function: FunctionId, gesture: Gesture) {
+        let site = self.world.site();
+        let Some(room) = site.room(self.world.room()) else { return };
+        let surfaces = room.surfaces.iter().filter(|surface| surface.device == Some(device));
+        for key in surfaces.filter_map(|surface| surface.hard_key(function)).cloned() {
+            let (rehearsal, site) = (Rehearsal { inner: self.clone() }, site.clone());
+            tokio::spawn(async move {
+                if let Err(error) = rehearsal.press_of_key(&site, &key, gesture).await {
+                    let now = rehearsal.clock().now_ms();
+                    rehearsal.mind().held(now, error.to_string());
+                }
+                rehearsal.touch();
+            });
+        }
+    }
+}

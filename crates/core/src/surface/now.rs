@@ -1,0 +1,348 @@
+//! What a key does at this moment, whether it is lit, and why it would do nothing: the same for the runtime, the page
+//! on a phone and the workbench.
+
+use super::{Does, Held, Key, Lit, Page, Surface};
+use crate::gesture::Gesture;
+use crate::id::{ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, RoomId, SwitchId, ZoneId};
+use crate::plan::Situation;
+use crate::plan::favourite::{self, FavouriteStep};
+use crate::plan::order::{Favourite, Shortcut};
+use crate::site::{Activity, Site};
+use serde::Serialize;
+use std::collections::{BTreeMap, BTreeSet};
+use utoipa::ToSchema;
+
+/// What is known of a room at a moment.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Known {
+    /// What it is in; none where it is off, or nobody knows.
+    pub activity: Option<ActivityId>,
+    /// Is it off?
+    pub off: bool,
+    /// What it was in before.
+    pub before: Option<ActivityId>,
+    /// Is a device on? Only where that is known.
+    pub on: BTreeMap<DeviceId, bool>,
+    /// The input that a device has chosen, where that is known.
+    pub input: BTreeMap<DeviceId, InputId>,
+    /// What a source runs or receives, where that is known.
+    pub app: BTreeMap<DeviceId, String>,
+    /// The settings of devices, where they are known: device, setting and value.
+    pub modes: BTreeSet<(DeviceId, String, String)>,
+    /// Devices whose sound is off.
+    pub muted: BTreeSet<DeviceId>,
+    /// Mode switches that are on.
+    pub switches: BTreeSet<SwitchId>,
+    /// The level of each zone, in %.
+    pub levels: BTreeMap<ZoneId, f64>,
+}
+
+/// What has to be done for one press.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Deed {
+    /// A macro.
+    Run {
+        /// Where to.
+        to: Situation,
+    },
+    /// Everything stops.
+    Stop,
+    /// Commands, one after the other.
+    Send {
+        /// To which device.
+        device: DeviceId,
+        /// Which.
+        function: FunctionId,
+        /// How often.
+        times: u8,
+    },
+    /// Steps of volume.
+    Nudge {
+        /// Of which device.
+        device: DeviceId,
+        /// Steps.
+        steps: i8,
+    },
+    /// Keys at their times.
+    Steps {
+        /// Which.
+        steps: Vec<FavouriteStep>,
+    },
+    /// A look.
+    Look {
+        /// Which.
+        look: LookId,
+    },
+    /// A mode switch.
+    Set {
+        /// Which.
+        switch: SwitchId,
+        /// On?
+        on: bool,
+    },
+    /// Another page is shown.
+    Turn {
+        /// Which.
+        page: PageId,
+    },
+}
+
+/// A gesture and what it does now.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Meaning {
+    /// The gesture.
+    pub gesture: Gesture,
+    /// What it does, in words.
+    pub words: String,
+    /// What happens while the key stays down.
+    pub held: Held,
+    /// The page that it turns to.
+    pub page: Option<PageId>,
+    /// Why nothing would happen; none where something does.
+    pub barred: Option<String>,
+}
+
+/// A key at this moment.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct KeyNow {
+    /// Which.
+    pub key: KeyId,
+    /// What its gestures do.
+    pub meanings: Vec<Meaning>,
+    /// Is it lit?
+    pub lit: bool,
+    /// For a key that does one of two things: which one, in a word.
+    pub way: Option<String>,
+}
+
+/// Every key of a page at this moment.
+#[must_use]
+pub fn page(site: &Site, room: RoomId, surface: &Surface, page: &Page, known: &Known) -> Vec<KeyNow> {
+    page.keys.iter().map(|own| key(site, room, surface, own, known)).collect()
+}
+
+/// A key at this moment.
+#[must_use]
+pub fn key(site: &Site, room: RoomId, surface: &Surface, key: &Key, known: &Known) -> KeyNow {
+    let meanings = Gesture::ALL.into_iter().filter_map(|gesture| {
+        let binding = key.binding(gesture, known.activity)?;
+        let page = match binding.does {
+            Does::Page { page } => Some(page),
+            _ => None,
+        };
+        let barred = deed(site, room, &binding.does, known).err();
+        let words = words(site, room, Some(surface), &binding.does);
+        Some(Meaning { gesture, words, held: binding.held, page, barred })
+    });
+    let way = key.binding(Gesture::Tap, known.activity).and_then(|binding| way(&binding.does, known));
+    let lit = key.lit.as_ref().is_some_and(|lit| is_lit(site, room, lit, known));
+    KeyNow { key: key.id, meanings: meanings.collect(), lit, way }
+}
+
+/// Which of two things it does now.
+fn way(does: &Does, known: &Known) -> Option<String> {
+    let (on, off) = match does {
+        Does::Power { device } => {
+            let on = known.on.get(device)?;
+            return Some(if *on { "off" } else { "on" }.to_owned());
+        }
+        Does::Switch { switch, on: None } => (!known.switches.contains(switch), ("on", "off")),
+        _ => return None,
+    };
+    Some(if on { off.0 } else { off.1 }.to_owned())
+}
+
+/// Is a key lit?
+#[must_use]
+pub fn is_lit(site: &Site, room: RoomId, lit: &Lit, known: &Known) -> bool {
+    match lit {
+        Lit::Activity { activity } => known.activity == Some(*activity),
+        Lit::Off => known.off,
+        Lit::On { device } => known.on.get(device) == Some(&true),
+        Lit::Input { device, input } => known.input.get(device) == Some(input),
+        Lit::App { device, name } => {
+            known.on.get(device) != Some(&false) && known.app.get(device).is_some_and(|app| app == name)
+        }
+        Lit::Mode { device, mode, value } => known.modes.contains(&(*device, mode.clone(), value.clone())),
+        Lit::Switch { switch } => known.switches.contains(switch),
+        Lit::Look { look } => {
+            let look = site.room(room).and_then(|room| room.lighting.look(*look));
+            look.is_some_and(|look| {
+                !look.levels.is_empty()
+                    && look.levels.iter().all(|level| {
+                        known.levels.get(&level.zone).is_some_and(|at| (at - f64::from(level.percent)).abs() < 1.0)
+                    })
+            })
+        }
+        Lit::Level { zone, above_percent } => known.levels.get(zone).is_some_and(|at| *at > f64::from(*above_percent)),
+        Lit::Muted => sounds(site, known.activity).is_some_and(|device| known.muted.contains(&device)),
+    }
+}
+
+/// The device that makes the sound of an activity.
+fn sounds(site: &Site, activity: Option<ActivityId>) -> Option<DeviceId> {
+    site.activity(activity?)?.heard_on
+}
+
+/// What has to be done, or why nothing can be: a sentence for the person who presses.
+///
+/// # Errors
+/// That sentence.
+pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Deed, String> {
+    let own = |id: &ActivityId| site.activity(*id).filter(|activity| activity.room == room);
+    match does {
+        Does::Activity { activity } => match own(activity) {
+            Some(_) => Ok(Deed::Run { to: Situation::In { activity: *activity } }),
+            None => Err("That activity is gone.".to_owned()),
+        },
+        Does::RoomOff => Ok(Deed::Run { to: Situation::Off }),
+        Does::StopAll => Ok(Deed::Stop),
+        Does::Before => match known.before.as_ref().and_then(own) {
+            Some(activity) => Ok(Deed::Run { to: Situation::In { activity: activity.id } }),
+            None => Err("There was no activity before this one.".to_owned()),
+        },
+        Does::Command { device, function, times } => {
+            sendable(site, *device, *function)?;
+            awake(site, *device, *function, known)?;
+            Ok(Deed::Send { device: *device, function: *function, times: *times })
+        }
+        Does::Volume { device, steps } => {
+            let device = device.or_else(|| sounds(site, known.activity)).ok_or("Nothing is playing.")?;
+            let volume = site.profile_of(device).and_then(|profile| profile.volume);
+            let volume = volume.ok_or_else(|| format!("{} has no volume keys.", site.device_name(device)))?;
+            let function = if *steps > 0 { volume.up } else { volume.down };
+            sendable(site, device, function)?;
+            awake(site, device, function, known)?;
+            Ok(Deed::Nudge { device, steps: *steps })
+        }
+        Does::Mute => {
+            let device = sounds(site, known.activity).ok_or("Nothing is playing.")?;
+            let mute = site.profile_of(device).and_then(|profile| profile.volume).and_then(|volume| volume.mute);
+            let [silent, back] = mute.ok_or_else(|| format!("{} has no such key.", site.device_name(device)))?.keys();
+            let function = if known.muted.contains(&device) { back } else { silent };
+            sendable(site, device, function)?;
+            awake(site, device, function, known)?;
+            Ok(Deed::Send { device, function, times: 1 })
+        }
+        Does::Look { look } => match site.room(room).and_then(|room| room.lighting.look(*look)) {
+            Some(_) => Ok(Deed::Look { look: *look }),
+            None => Err("That look is gone.".to_owned()),
+        },
+        Does::Switch { switch, on } => match site.room(room).and_then(|room| room.lighting.switch(*switch)) {
+            Some(_) => Ok(Deed::Set { switch: *switch, on: on.unwrap_or(!known.switches.contains(switch)) }),
+            None => Err("That mode switch is gone.".to_owned()),
+        },
+        Does::Page { page } => Ok(Deed::Turn { page: *page }),
+        Does::App { device, name } => {
+            let activity = site.activities.iter().find(|activity| activity.room == room && activity.source == *device);
+            let activity = activity.ok_or_else(|| format!("No activity uses {}.", site.device_name(*device)))?;
+            let shortcut = Favourite { name: name.clone(), does: Shortcut::App { name: name.clone() } };
+            steps(site, activity, &shortcut, known)
+        }
+        Does::Favourite { name } => {
+            let activity = known.activity.as_ref().and_then(own).ok_or("Nothing is playing.")?;
+            let found = activity.extras.favourites.iter().find(|favourite| favourite.name == *name);
+            let found = found.ok_or_else(|| format!("“{name}” is no favourite of {}.", activity.name))?;
+            if let Shortcut::Volume { steps } = &found.does {
+                return deed(site, room, &Does::Volume { device: None, steps: *steps }, known);
+            }
+            steps(site, activity, found, known)
+        }
+        Does::Power { device } => {
+            let keys = site.profile_of(*device).and_then(|profile| profile.power_keys());
+            let (on, off) = keys.ok_or_else(|| format!("{} has no power keys.", site.device_name(*device)))?;
+            let is_on = known.on.get(device);
+            let is_on = is_on.ok_or_else(|| format!("Nobody knows whether {} is on.", site.device_name(*device)))?;
+            let function = if *is_on { off } else { on };
+            sendable(site, *device, function)?;
+            Ok(Deed::Send { device: *device, function, times: 1 })
+        }
+    }
+}
+
+fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known) -> Result<Deed, String> {
+    let plan = favourite::of(site, activity, favourite);
+    if !plan.works {
+        return Err(plan.note);
+    }
+    for step in &plan.steps {
+        sendable(site, step.device, step.function)?;
+        awake(site, step.device, step.function, known)?;
+    }
+    Ok(Deed::Steps { steps: plan.steps })
+}
+
+/// Is there a code, and a way for it?
+///
+/// # Errors
+/// Why not.
+pub fn sendable(site: &Site, device: DeviceId, function: FunctionId) -> Result<(), String> {
+    let Some(code) = site.code(device, function) else {
+        let (device, function) = (site.device_name(device), site.function_name(device, function));
+        return Err(format!("“{function}” of {device} has no code yet."));
+    };
+    let medium = code.body.medium();
+    if site.paths_of(device).iter().any(|path| path.medium == medium) {
+        Ok(())
+    } else {
+        let (device, function) = (site.device_name(device), site.function_name(device, function));
+        Err(format!("“{function}” has no way to {device}."))
+    }
+}
+
+/// A device that is known to be off hears nothing but what wakes it.
+fn awake(site: &Site, device: DeviceId, function: FunctionId, known: &Known) -> Result<(), String> {
+    if known.on.get(&device) != Some(&false) {
+        return Ok(());
+    }
+    let Some(profile) = site.profile_of(device) else { return Ok(()) };
+    let wakes = profile.power_keys().is_some_and(|(on, _)| on == function) || profile.wake_keys.contains(&function);
+    if wakes || profile.motion.is_some() { Ok(()) } else { Err(format!("{} is off.", site.device_name(device))) }
+}
+
+/// What a key does, in words.
+#[must_use]
+pub fn words(site: &Site, room: RoomId, surface: Option<&Surface>, does: &Does) -> String {
+    let device = |id: DeviceId| site.device_name(id);
+    let lighting = site.room(room).map(|room| &room.lighting);
+    match does {
+        Does::Activity { activity } => {
+            site.activity(*activity).map_or_else(|| "nothing: that activity is gone".to_owned(), |a| a.name.clone())
+        }
+        Does::RoomOff => "room off".to_owned(),
+        Does::StopAll => "stops what runs and moves".to_owned(),
+        Does::Before => "back to the activity before".to_owned(),
+        Does::Command { device: id, function, times: 1 } => {
+            format!("{} “{}”", device(*id), site.function_name(*id, *function))
+        }
+        Does::Command { device: id, function, times } => {
+            format!("{} “{}” {times} times", device(*id), site.function_name(*id, *function))
+        }
+        Does::Volume { device: id, steps } => {
+            let way = if *steps > 0 { "louder" } else { "softer" };
+            let who = id.map_or_else(|| "what sounds".to_owned(), device);
+            format!("{who} {} step{} {way}", steps.unsigned_abs(), if steps.unsigned_abs() == 1 { "" } else { "s" })
+        }
+        Does::Mute => "silent, and back".to_owned(),
+        Does::Look { look } => {
+            let name = lighting.and_then(|light| light.look(*look)).map_or("that is gone", |look| look.name.as_str());
+            format!("look {name}")
+        }
+        Does::Switch { switch, on } => {
+            let name =
+                lighting.and_then(|light| light.switch(*switch)).map_or("a switch that is gone", |s| s.name.as_str());
+            match on {
+                Some(true) => format!("{name} on"),
+                Some(false) => format!("{name} off"),
+                None => format!("{name} on or off"),
+            }
+        }
+        Does::Page { page } => {
+            let name = surface.and_then(|surface| surface.pages.iter().find(|known| known.id == *page));
+            format!("page {}", name.map_or("that is gone", |page| page.name.as_str()))
+        }
+        Does::App { device: id, name } => format!("{name} on {}", device(*id)),
+        Does::Favourite { name } => format!("favourite {name}"),
+        Does::Power { device: id } => format!("{} on or off, by what is known of it", device(*id)),
+    }
+}

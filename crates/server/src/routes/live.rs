@@ -1,0 +1,328 @@
+//! A surface as it is used: on a phone, by a link that nobody can guess.
+
+use crate::houses::{Houses, Who};
+use crate::problem::{Body, Path, Problem};
+use axum::Json;
+use axum::extract::State;
+use axum::http::{StatusCode, header};
+use axum::response::sse::{Event, KeepAlive, Sse};
+use axum::response::{IntoResponse, Response};
+use futures::{Stream, StreamExt};
+use kestrel_bench::Rehearsal;
+use kestrel_bench::rehearsal::StepState;
+use kestrel_core::cue::{Level, StoredLook};
+use kestrel_core::edit::{Edit, Entity};
+use kestrel_core::gesture::Gesture;
+use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, ZoneId};
+use kestrel_core::plan::Situation;
+use kestrel_core::prove::name;
+use kestrel_core::surface::now::{self, KeyNow};
+use kestrel_core::surface::{May, Surface};
+use kestrel_store::Link;
+use serde::{Deserialize, Serialize};
+use std::convert::Infallible;
+use std::time::Duration;
+use utoipa::ToSchema;
+
+/// The least time between two events of one page.
+const PAUSE: Duration = Duration::from_millis(80);
+
+/// A zone of light, as a phone sees it.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveZone {
+    zone: ZoneId,
+    name: String,
+    /// In %.
+    percent: f64,
+}
+
+/// A look, as a phone sees it.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveLook {
+    look: LookId,
+    name: String,
+}
+
+/// A surface as it is opened.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveView {
+    /// The room.
+    room: String,
+    /// The surface.
+    surface: Surface,
+    /// Levels that may be changed here; none where they may not.
+    may: Option<May>,
+    /// Looks that can be stored, where levels may be changed.
+    looks: Vec<LiveLook>,
+    /// How it stands.
+    now: LiveNow,
+}
+
+/// A surface at this moment.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveNow {
+    /// Another number wherever the surface itself was changed: load it again.
+    version: String,
+    /// What the room is in, in words.
+    status: String,
+    /// The activity that it is in, or goes into.
+    activity: Option<ActivityId>,
+    /// How far a macro is, in %; none where none runs.
+    done_percent: Option<u8>,
+    /// What people should know; none where there is nothing.
+    trouble: Option<String>,
+    /// Every key at this moment.
+    keys: Vec<KeyNow>,
+    /// The zones of the room, where levels may be changed.
+    zones: Vec<LiveZone>,
+}
+
+fn gone() -> Problem {
+    Problem::new(
+        StatusCode::GONE,
+        "withdrawn",
+        "This link does not work any more. Ask whoever set up the room for a new one.",
+    )
+}
+
+async fn opened(houses: &Houses, token: &str) -> Result<(Link, Rehearsal), Problem> {
+    let link = houses.store().link(token).await?.ok_or_else(gone)?;
+    let rehearsal = houses.rehearsal(link.house, link.room).await?;
+    Ok((link, rehearsal))
+}
+
+fn whole(rehearsal: &Rehearsal, link: &Link) -> Option<LiveView> {
+    let site = rehearsal.world().site();
+    let room = site.room(link.room)?;
+    let surface = room.surface(link.surface)?.clone();
+    let looks = room.lighting.looks.iter().filter(|_| surface.may.is_some());
+    let looks = looks.map(|look| LiveLook { look: look.id, name: look.name.clone() }).collect();
+    Some(LiveView { room: room.name.clone(), may: surface.may, looks, now: view(rehearsal, link)?, surface })
+}
+
+/// What tells one version of a surface from another.
+fn version(surface: &Surface) -> String {
+    use std::hash::{DefaultHasher, Hash, Hasher};
+    let mut hasher = DefaultHasher::new();
+    serde_json::to_string(surface).unwrap_or_default().hash(&mut hasher);
+    format!("{:016x}", hasher.finish())
+}
+
+fn view(rehearsal: &Rehearsal, link: &Link) -> Option<LiveNow> {
+    let site = rehearsal.world().site();
+    let room = site.room(link.room)?;
+    let surface = room.surface(link.surface)?;
+    let known = rehearsal.known();
+    let run = rehearsal.view_of_run();
+    let (status, done_percent, trouble) = match &run {
+        Some(run) if run.end.is_none() => {
+            let done =
+                run.steps.iter().filter(|step| !matches!(step.state, StepState::Waiting | StepState::Sending)).count();
+            let percent = (done * 100).checked_div(run.steps.len()).and_then(|percent| u8::try_from(percent).ok());
+            let words = match run.to {
+                Situation::Off => "Going off".to_owned(),
+                to => format!("Starting {}", name(&site, to)),
+            };
+            (words, percent.or(Some(0)), None)
+        }
+        _ => {
+            let words = match (known.activity, known.off) {
+                (Some(activity), _) => {
+                    site.activity(activity).map_or_else(String::new, |activity| activity.name.clone())
+                }
+                (None, true) => "Off".to_owned(),
+                (None, false) => "Nobody knows what is on. Press what should be on.".to_owned(),
+            };
+            (words, None, run.and_then(|run| run.troubles.first().cloned()))
+        }
+    };
+    let keys = surface.pages.iter().flat_map(|page| now::page(&site, room.id, surface, page, &known)).collect();
+    let zones = room.lighting.zones.iter().filter(|_| surface.may.is_some()).map(|zone| LiveZone {
+        zone: zone.id,
+        name: zone.name.clone(),
+        percent: known.levels.get(&zone.id).copied().unwrap_or(0.0).round(),
+    });
+    let zones = zones.collect();
+    Some(LiveNow { version: version(surface), status, activity: known.activity, done_percent, trouble, keys, zones })
+}
+
+/// A surface as it is opened.
+#[utoipa::path(
+    get, path = "/api/live/{token}", tag = "live", params(("token" = String, Path)),
+    responses((status = 200, body = LiveView), (status = 410, description = "The link was withdrawn.", body = Problem))
+)]
+pub async fn live(State(houses): State<Houses>, Path(token): Path<String>) -> Result<Json<LiveView>, Problem> {
+    let (link, rehearsal) = opened(&houses, &token).await?;
+    houses.store().link_used(&token).await?;
+    whole(&rehearsal, &link).map(Json).ok_or_else(gone)
+}
+
+/// Server-sent events: `live` with a `LiveNow` whenever it changes. Ends when the link is withdrawn.
+#[utoipa::path(
+    get, path = "/api/live/{token}/events", tag = "live", params(("token" = String, Path)),
+    responses((status = 200, content_type = "text/event-stream", body = String), (status = 410, body = Problem))
+)]
+pub async fn live_events(
+    State(houses): State<Houses>,
+    Path(token): Path<String>,
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Problem> {
+    let withdrawn = houses.when_withdrawn(token.clone());
+    let (link, rehearsal) = opened(&houses, &token).await?;
+    let changes = rehearsal.changes();
+    let views = futures::stream::unfold((rehearsal, changes, None), move |(rehearsal, mut changes, last)| {
+        let link = link.clone();
+        async move {
+            loop {
+                changes.borrow_and_update();
+                let fresh = view(&rehearsal, &link)?;
+                if last.as_ref() != Some(&fresh) {
+                    return Some((fresh.clone(), (rehearsal, changes, Some(fresh))));
+                }
+                tokio::time::sleep(PAUSE).await;
+                changes.changed().await.ok()?;
+            }
+        }
+    });
+    let stream = views
+        .filter_map(|view| std::future::ready(Event::default().event("live").json_data(view).ok().map(Ok)))
+        .take_until(futures::future::select(Box::pin(withdrawn), Box::pin(houses.closing())));
+    Ok(Sse::new(stream).keep_alive(KeepAlive::new().interval(Duration::from_secs(5))))
+}
+
+/// A key that is pressed.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct PressKey {
+    /// Which.
+    key: KeyId,
+    /// How. A hold that has a meaning ends with `release`.
+    gesture: Gesture,
+}
+
+/// What came of a press.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PressedKey {
+    /// The page to turn to.
+    page: Option<PageId>,
+}
+
+/// Presses a key.
+#[utoipa::path(
+    post, path = "/api/live/{token}/press", tag = "live", params(("token" = String, Path)), request_body = PressKey,
+    responses(
+        (status = 200, body = PressedKey), (status = 410, body = Problem),
+        (status = 422, description = "Nothing happened, and why.", body = Problem),
+    )
+)]
+pub async fn live_press(
+    State(houses): State<Houses>,
+    Path(token): Path<String>,
+    Body(request): Body<PressKey>,
+) -> Result<Json<PressedKey>, Problem> {
+    let (link, rehearsal) = opened(&houses, &token).await?;
+    let page = rehearsal.press_key(link.surface, request.key, request.gesture).await?;
+    Ok(Json(PressedKey { page }))
+}
+
+fn may(rehearsal: &Rehearsal, link: &Link) -> Result<May, Problem> {
+    let site = rehearsal.world().site();
+    let surface = site.room(link.room).and_then(|room| room.surface(link.surface)).ok_or_else(gone)?;
+    surface.may.ok_or_else(|| Problem::refused("Levels cannot be changed from here."))
+}
+
+/// A level that a finger sets.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct DimRequest {
+    /// Of which zone.
+    zone: ZoneId,
+    /// How bright, in %.
+    percent: u8,
+}
+
+/// Dims a zone, within the limits.
+#[utoipa::path(
+    post, path = "/api/live/{token}/dim", tag = "live", params(("token" = String, Path)), request_body = DimRequest,
+    responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn live_dim(
+    State(houses): State<Houses>,
+    Path(token): Path<String>,
+    Body(request): Body<DimRequest>,
+) -> Result<StatusCode, Problem> {
+    let (link, rehearsal) = opened(&houses, &token).await?;
+    let may = may(&rehearsal, &link)?;
+    let site = rehearsal.world().site();
+    if site.room(link.room).and_then(|room| room.lighting.zone(request.zone)).is_none() {
+        return Err(Problem::refused("That light is gone. Load the page again."));
+    }
+    rehearsal.dim(request.zone, request.percent.clamp(may.least_percent, may.most_percent));
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// A look that is stored as the light is now.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct StoreLook {
+    /// Which.
+    look: LookId,
+}
+
+/// Stores the light as it is now in a look, within the limits. It waits to be reviewed on the workbench.
+#[utoipa::path(
+    post, path = "/api/live/{token}/store", tag = "live", params(("token" = String, Path)), request_body = StoreLook,
+    responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn live_store(
+    State(houses): State<Houses>,
+    Path(token): Path<String>,
+    Body(request): Body<StoreLook>,
+) -> Result<StatusCode, Problem> {
+    let (link, rehearsal) = opened(&houses, &token).await?;
+    let may = may(&rehearsal, &link)?;
+    let snapshot = houses.snapshot(link.house).await?;
+    let mut room = snapshot.site.room(link.room).ok_or_else(gone)?.clone();
+    let known = rehearsal.known();
+    let look = room.lighting.looks.iter_mut().find(|look| look.id == request.look);
+    let look = look.ok_or_else(|| Problem::refused("That look is gone. Load the page again."))?;
+    let level = |level: &Level| {
+        let now = known.levels.get(&level.zone).map_or(level.percent, |now| percent(*now));
+        Level { percent: now.clamp(may.least_percent, may.most_percent), ..*level }
+    };
+    let fresh: Vec<Level> = look.levels.iter().map(level).collect();
+    let before = look.stored.take().map_or_else(|| look.levels.clone(), |stored| stored.before);
+    look.levels = fresh;
+    look.stored = Some(StoredLook { before, by: link.label.clone(), at: jiff::Timestamp::now() });
+    let base = snapshot.versions.get(&link.room.0).copied();
+    let who = Who { name: format!("{} (surface)", link.label), page: String::new() };
+    houses.edit(link.house, &who, &[Edit::Put { entity: Entity::Room(room), base }]).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+#[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped")]
+fn percent(level: f64) -> u8 {
+    level.clamp(0.0, 100.0).round() as u8
+}
+
+/// What a phone needs to put the surface on its home screen (W3C web application manifest).
+#[utoipa::path(
+    get, path = "/api/live/{token}/manifest.webmanifest", tag = "live", params(("token" = String, Path)),
+    responses((status = 200, content_type = "application/manifest+json", body = String), (status = 410, body = Problem))
+)]
+pub async fn live_manifest(State(houses): State<Houses>, Path(token): Path<String>) -> Result<Response, Problem> {
+    let link = houses.store().link(&token).await?.ok_or_else(gone)?;
+    let snapshot = houses.snapshot(link.house).await?;
+    let room = snapshot.site.room(link.room).ok_or_else(gone)?;
+    let surface = room.surface(link.surface).ok_or_else(gone)?;
+    let manifest = serde_json::json!({
+        "name": format!("{}: {}", room.name, surface.name),
+        "short_name": room.name,
+        "start_url": format!("/s/{token}"),
+        "scope": format!("/s/{token}"),
+        "display": "standalone",
+        "background_color": "#0f1113",
+        "theme_color": "#0f1113",
+        "icons": [
+            { "src": "/icon-192.png", "sizes": "192x192", "type": "image/png" },
+            { "src": "/icon-512.png", "sizes": "512x512", "type": "image/png" },
+        ],
+    });
+    Ok(([(header::CONTENT_TYPE, "application/manifest+json")], manifest.to_string()).into_response())
+}

@@ -1,0 +1,3 @@
+drop table surface_link;
+alter table room drop column voice;
+alter table room drop column surfaces;
