@@ -1,5 +1,6 @@
 import { Navigate, Route, Routes } from "react-router";
 import { useHouses } from "./api/queries";
+import { LivePage } from "./live/LivePage";
 import { Room } from "./shell/Room";
 import { Waiting } from "./ui/Waiting";
 
@@ -29,6 +30,7 @@ export function App() {
       <Route path="/houses/:house" element={<Room />} />
       <Route path="/houses/:house/rooms/:room" element={<Room />} />
       <Route path="/houses/:house/rooms/:room/:stage" element={<Room />} />
+      <Route path="/s/:token" element={<LivePage />} />
       <Route path="*" element={<Navigate to="/" replace />} />
     </Routes>
   );

@@ -54,7 +54,9 @@ export async function data<T>(
   } catch {
     throw new RequestError(lost(0));
   }
-  if (settled.response.ok && settled.data !== undefined) return settled.data;
+  if (settled.response.ok && (settled.data !== undefined || settled.response.status === 204)) {
+    return settled.data as T;
+  }
   const problem = settled.error as Partial<Problem> | undefined;
   if (problem && typeof problem.detail === "string") throw new RequestError(problem as Problem);
   throw new RequestError(lost(settled.response.status));

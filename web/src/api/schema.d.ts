@@ -1075,6 +1075,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/surface-links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The links to the surfaces of a room. */
+        get: operations["surface_links"];
+        put?: never;
+        /** Makes a link to a surface, which nobody can guess. */
+        post: operations["make_surface_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/surface-links/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraws a link: the page behind it stops working at once. */
+        delete: operations["withdraw_surface_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/surfaces/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A page of this room as it would be on a surface of another one. Nothing is saved. */
+        post: operations["copy_page"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/surfaces/generate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lays a surface out from the activities of the room; what a hand has made in it stays. Nothing is saved. */
+        post: operations["generate_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/surfaces/{surface}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A surface against the old remotes, the guest test, its labels and its trial. */
+        get: operations["surface_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/surfaces/{surface}/labels.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels of a surface as SVG, at true scale in mm. */
+        get: operations["labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/sweep": {
         parameters: {
             query?: never;
@@ -1145,6 +1248,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The names that people say in a room, their collisions, and the phrases. */
+        get: operations["voice_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/tables/addresses.csv": {
         parameters: {
             query?: never;
@@ -1207,6 +1327,108 @@ export interface paths {
         get: operations["models"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A surface as it is opened. */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/dim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Dims a zone, within the limits. */
+        post: operations["live_dim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Server-sent events: `live` with a `LiveNow` whenever it changes. Ends when the link is withdrawn. */
+        get: operations["live_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/manifest.webmanifest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a phone needs to put the surface on its home screen (W3C web application manifest). */
+        get: operations["live_manifest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Presses a key. */
+        post: operations["live_press"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/store": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stores the light as it is now in a look, within the limits. It waits to be reviewed on the workbench. */
+        post: operations["live_store"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1639,6 +1861,16 @@ export interface components {
                 number
             ] | null;
         };
+        /** @description What a gesture on a key does. */
+        Binding: {
+            /** @description What it does. */
+            does: components["schemas"]["Does"];
+            /** @description Which gesture. */
+            gesture?: components["schemas"]["Gesture"];
+            /** @description What a key that stays down does. */
+            held?: components["schemas"]["Held"];
+            in_activity?: components["schemas"]["ActivityId"] | null;
+        };
         /** @description One thing that can be seen, and the commands that follow. */
         Branch: {
             /** @description The commands, in ms from the end of the look; the plan shows those of the worst branch. */
@@ -1677,6 +1909,30 @@ export interface components {
          * @enum {string}
          */
         Cable: "hdmi" | "optical" | "analogue" | "speaker" | "network" | "trigger" | "usb-power" | "return-audio";
+        /** @description What has a name. */
+        Called: {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            is: "activity";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            is: "device";
+        } | {
+            /** @description Of which source. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            is: "channel";
+            /** @description Its name in the profile. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            is: "look";
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+        };
         /** @description One way to read a capture. */
         Candidate: {
             /**
@@ -2027,6 +2283,19 @@ export interface components {
          * @enum {string}
          */
         CodeState: "none" | "captured" | "opaque" | "written" | "decoded" | "tested" | "failed";
+        /** @description Two names that collide. */
+        Collision: {
+            /** @description Another name, which collides with nothing; none where none was found. */
+            instead?: string | null;
+            /** @description A name of this room. */
+            name: string;
+            /** @description What it belongs to. */
+            of: components["schemas"]["Called"];
+            /** @description Why, in words. */
+            why: string;
+            /** @description What it collides with, in words. */
+            with: string;
+        };
         /** @description Several captures of one key. */
         CombineRequest: {
             /** @description In the order in which they were heard (2–16). */
@@ -2109,6 +2378,24 @@ export interface components {
             /** @description Presses that were lost, of those that were counted. */
             tries?: components["schemas"]["Tries"];
         };
+        /** @description A page as it would be in another room. */
+        CopiedPage: {
+            /** @description Keys that were left out, and why. */
+            left_out: string[];
+            /** @description The page. */
+            page: components["schemas"]["SurfacePage"];
+        };
+        /** @description Which page goes where. */
+        CopyPageRequest: {
+            /** @description The page. */
+            page: components["schemas"]["PageId"];
+            /** @description Of which surface. */
+            surface: components["schemas"]["SurfaceId"];
+            /** @description To which surface there. */
+            to: components["schemas"]["SurfaceId"];
+            /** @description To which room. */
+            to_room: components["schemas"]["RoomId"];
+        };
         /** @description What to make another one of. */
         CopyRequest: {
             /**
@@ -2167,6 +2454,44 @@ export interface components {
             wakes: boolean;
             /** @description It lets itself be woken, and its input be taken. */
             woken: boolean;
+        };
+        /** @description Where a function of an old remote is now. */
+        Cover: {
+            /** @description How it is pressed. */
+            gesture: components["schemas"]["Gesture"];
+            /** @enum {string} */
+            is: "bound";
+            /** @description Which. */
+            key: components["schemas"]["KeyId"];
+            /** @description On which page. */
+            page: components["schemas"]["PageId"];
+            /**
+             * Format: int32
+             * @description Presses from the page of an activity that uses the device, or from the first page; 1 is at once.
+             */
+            presses: number;
+        } | {
+            /** @enum {string} */
+            is: "by-activities";
+        } | {
+            /** @enum {string} */
+            is: "missing";
+        } | {
+            /** @enum {string} */
+            is: "impossible";
+            /** @description Why. */
+            why: string;
+        };
+        /** @description A function of an old remote. */
+        Covered: {
+            /** @description Where it is now. */
+            cover: components["schemas"]["Cover"];
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /** @description Its name. */
+            name: string;
         };
         /** @description A line of the cue sheet. */
         Cue: {
@@ -2396,11 +2721,95 @@ export interface components {
             explanations: components["schemas"]["Explanation"][];
             next?: components["schemas"]["Check"] | null;
         };
+        /** @description A level that a finger sets. */
+        DimRequest: {
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+            /** @description Of which zone. */
+            zone: components["schemas"]["ZoneId"];
+        };
         /**
          * @description Which way something went.
          * @enum {string}
          */
         Direction: "out" | "in" | "hand";
+        /** @description What can be done from a key. */
+        Does: {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            does: "activity";
+        } | {
+            /** @enum {string} */
+            does: "room-off";
+        } | {
+            /** @enum {string} */
+            does: "stop-all";
+        } | {
+            /** @enum {string} */
+            does: "before";
+        } | {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "command";
+            /** @description Which. */
+            function: components["schemas"]["FunctionId"];
+            /**
+             * Format: int32
+             * @description How often, 1–30.
+             */
+            times?: number;
+        } | {
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @enum {string} */
+            does: "volume";
+            /**
+             * Format: int32
+             * @description Steps, −30 to 30, not 0.
+             */
+            steps: number;
+        } | {
+            /** @enum {string} */
+            does: "mute";
+        } | {
+            /** @enum {string} */
+            does: "look";
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+        } | {
+            /** @enum {string} */
+            does: "switch";
+            /** @description On, or off; the other way, if none. */
+            on?: boolean | null;
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        } | {
+            /** @enum {string} */
+            does: "page";
+            /** @description Which. */
+            page: components["schemas"]["PageId"];
+        } | {
+            /** @description Of which source. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "app";
+            /** @description Its name in the profile. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            does: "favourite";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            does: "power";
+        };
         /** @description Something else that was done. */
         Done: {
             /**
@@ -2882,6 +3291,27 @@ export interface components {
             /** @description Why it did not; none where it fired. */
             held?: string | null;
         };
+        /** @description How a label fits on its key. */
+        Fit: {
+            /** @description Does it fit? */
+            fits: boolean;
+            /** @description Which key. */
+            key: components["schemas"]["KeyId"];
+            /** @description What is written on it. */
+            label: string;
+            /**
+             * Format: int32
+             * @description Letters that fit on a line.
+             */
+            letters: number;
+            /**
+             * Format: int32
+             * @description Lines that fit.
+             */
+            lines: number;
+            /** @description The label in lines. */
+            set: string[];
+        };
         /**
          * @description How a payload is written.
          * @enum {string}
@@ -2969,6 +3399,24 @@ export interface components {
          * @enum {string}
          */
         Guarantee: "certain" | "if-nobody-else" | "at-risk";
+        /** @description A press of a guest. */
+        GuestPress: {
+            /** @description Which key. */
+            key: components["schemas"]["KeyId"];
+            /** @description What is written on it. */
+            label: string;
+            /** @description Why that needs explaining; none where it speaks for itself. */
+            unclear?: string | null;
+        };
+        /** @description The way to one activity. */
+        GuestWay: {
+            /** @description Which activity. */
+            activity: components["schemas"]["ActivityId"];
+            /** @description What is missing; none where it leads to picture or sound. */
+            missing?: string | null;
+            /** @description The presses, in order; empty where there is no way. */
+            presses: components["schemas"]["GuestPress"][];
+        };
         /** @description What a hand, a timer or the mains did. */
         Hand: {
             /** @description To which device. */
@@ -3090,6 +3538,21 @@ export interface components {
             /** @description Which. */
             switch: components["schemas"]["SwitchId"];
         } | {
+            /** @enum {string} */
+            happens: "look";
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+        } | {
+            /** @enum {string} */
+            happens: "dim";
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+            /** @description Of which zone. */
+            zone: components["schemas"]["ZoneId"];
+        } | {
             /** @description Of which cue. */
             cue: components["schemas"]["CueId"];
             /** @enum {string} */
@@ -3113,6 +3576,11 @@ export interface components {
             /** @description On what. */
             medium: components["schemas"]["Medium"];
         };
+        /**
+         * @description What a key that stays down does.
+         * @enum {string}
+         */
+        Held: "once" | "repeats" | "passes";
         /** @description One cable of a path. */
         Hop: {
             /** @description Does the signal run against the cable (return audio)? */
@@ -3350,6 +3818,88 @@ export interface components {
             seed: number;
             taken_for?: components["schemas"]["Situation"] | null;
         };
+        /**
+         * Format: uuid
+         * @description A key of a surface.
+         */
+        KeyId: string;
+        /** @description A key at this moment. */
+        KeyNow: {
+            /** @description Which. */
+            key: components["schemas"]["KeyId"];
+            /** @description Is it lit? */
+            lit: boolean;
+            /** @description What its gestures do. */
+            meanings: components["schemas"]["Meaning"][];
+            /** @description For a key that does one of two things: which one, in a word. */
+            way?: string | null;
+        };
+        /** @description What a key is there for. */
+        KeyRole: {
+            /** @enum {string} */
+            is: "start";
+        } | {
+            /** @enum {string} */
+            is: "room-off";
+        } | {
+            /** @enum {string} */
+            is: "stop-all";
+        } | {
+            /** @enum {string} */
+            is: "before";
+        } | {
+            /** @enum {string} */
+            is: "term";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @enum {string} */
+            is: "app";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            is: "activity";
+        } | {
+            /** @enum {string} */
+            is: "look";
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+        } | {
+            /** @enum {string} */
+            is: "switch";
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+        } | {
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which of its functions. */
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            is: "moves";
+        } | {
+            /** @enum {string} */
+            is: "favourite";
+            /** @description Its name. */
+            name: string;
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            is: "power";
+        } | {
+            /** @enum {string} */
+            is: "page";
+            /** @description Its name. */
+            name: string;
+        };
+        /**
+         * @description What is made.
+         * @enum {string}
+         */
+        Labels: "engraved" | "stickers" | "braille";
         /** @description What to listen for. */
         LearnRequest: {
             /** @description Presses of the same key that were heard before. */
@@ -3417,6 +3967,7 @@ export interface components {
             levels: components["schemas"]["Level"][];
             /** @description What it is called. */
             name: string;
+            stored?: components["schemas"]["StoredLook"] | null;
         };
         /** @description The light of a room under rehearsal. */
         LightView: {
@@ -3470,6 +4021,13 @@ export interface components {
          * @enum {string}
          */
         Link: "none" | "wired" | "wifi-2.4" | "wifi-5";
+        /** @description Whose link it is. */
+        LinkRequest: {
+            /** @description Whose it is, 1–80 characters. */
+            label: string;
+            /** @description To which surface. */
+            surface: components["schemas"]["SurfaceId"];
+        };
         /**
          * @description What an input list does at its ends.
          * @enum {string}
@@ -3480,6 +4038,113 @@ export interface components {
          * @enum {string}
          */
         ListOpens: "current" | "first" | "last-used";
+        /** @description When a key is lit. */
+        Lit: {
+            /** @description Which. */
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            when: "activity";
+        } | {
+            /** @enum {string} */
+            when: "off";
+        } | {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            when: "on";
+        } | {
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which input. */
+            input: components["schemas"]["InputId"];
+            /** @enum {string} */
+            when: "input";
+        } | {
+            /** @description Which source. */
+            device: components["schemas"]["DeviceId"];
+            /** @description The name of the app. */
+            name: string;
+            /** @enum {string} */
+            when: "app";
+        } | {
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which setting. */
+            mode: string;
+            /** @description Which value. */
+            value: string;
+            /** @enum {string} */
+            when: "mode";
+        } | {
+            /** @description Which. */
+            switch: components["schemas"]["SwitchId"];
+            /** @enum {string} */
+            when: "switch";
+        } | {
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+            /** @enum {string} */
+            when: "look";
+        } | {
+            /**
+             * Format: int32
+             * @description In %.
+             */
+            above_percent: number;
+            /** @enum {string} */
+            when: "level";
+            /** @description Which. */
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            /** @enum {string} */
+            when: "muted";
+        };
+        /** @description A look, as a phone sees it. */
+        LiveLook: {
+            look: components["schemas"]["LookId"];
+            name: string;
+        };
+        /** @description A surface at this moment. */
+        LiveNow: {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /**
+             * Format: int32
+             * @description How far a macro is, in %; none where none runs.
+             */
+            done_percent?: number | null;
+            /** @description Every key at this moment. */
+            keys: components["schemas"]["KeyNow"][];
+            /** @description What the room is in, in words. */
+            status: string;
+            /** @description What people should know; none where there is nothing. */
+            trouble?: string | null;
+            /** @description Another number wherever the surface itself was changed: load it again. */
+            version: string;
+            /** @description The zones of the room, where levels may be changed. */
+            zones: components["schemas"]["LiveZone"][];
+        };
+        /** @description A surface as it is opened. */
+        LiveView: {
+            /** @description Looks that can be stored, where levels may be changed. */
+            looks: components["schemas"]["LiveLook"][];
+            may?: components["schemas"]["May"] | null;
+            /** @description How it stands. */
+            now: components["schemas"]["LiveNow"];
+            /** @description The room. */
+            room: string;
+            /** @description The surface. */
+            surface: components["schemas"]["Surface"];
+        };
+        /** @description A zone of light, as a phone sees it. */
+        LiveZone: {
+            name: string;
+            /**
+             * Format: double
+             * @description In %.
+             */
+            percent: number;
+            zone: components["schemas"]["ZoneId"];
+        };
         /** @description A line of the log. */
         LogEntry: {
             /**
@@ -3559,6 +4224,31 @@ export interface components {
             situations: components["schemas"]["Situation"][];
             /** @description States that were looked at in all. */
             states: number;
+        };
+        /** @description The levels that people may give a look. */
+        May: {
+            /**
+             * Format: int32
+             * @description No darker than this, in %.
+             */
+            least_percent: number;
+            /**
+             * Format: int32
+             * @description No brighter than this, in %.
+             */
+            most_percent: number;
+        };
+        /** @description A gesture and what it does now. */
+        Meaning: {
+            /** @description Why nothing would happen; none where something does. */
+            barred?: string | null;
+            /** @description The gesture. */
+            gesture: components["schemas"]["Gesture"];
+            /** @description What happens while the key stays down. */
+            held: components["schemas"]["Held"];
+            page?: components["schemas"]["PageId"] | null;
+            /** @description What it does, in words. */
+            words: string;
         };
         /**
          * @description On what a command travels.
@@ -3719,6 +4409,15 @@ export interface components {
             /** @description Silences, and sounds again. */
             key: components["schemas"]["FunctionId"];
         };
+        /** @description Something with its names. */
+        Named: {
+            /** @description What people say for it. */
+            names: string[];
+            /** @description What. */
+            of: components["schemas"]["Called"];
+            /** @description Its own name. */
+            own: string;
+        };
         /** @description Where a device is on the network. */
         Network: {
             /**
@@ -3790,6 +4489,8 @@ export interface components {
             kit: components["schemas"]["Share"];
             /** @description Plans from off, and room-off, that can be sent. */
             sequences: components["schemas"]["Share"];
+            /** @description Surfaces about which there is nothing to say but remarks. */
+            surfaces: components["schemas"]["Share"];
         };
         /** @description Something that the runtime has noticed. */
         Notice: {
@@ -3976,6 +4677,11 @@ export interface components {
             field: "wifi";
             value: components["schemas"]["Wifi"] | null;
         };
+        /**
+         * Format: uuid
+         * @description A page of a surface.
+         */
+        PageId: string;
         /** @description A stretch of time that stands for one part, in µs from the start of the frame. */
         PartSpan: {
             /**
@@ -4039,6 +4745,16 @@ export interface components {
             /** @description Its id: name it in the records of a device. */
             id: components["schemas"]["PhotoId"];
         };
+        /** @description A sentence that people can say. */
+        Phrase: {
+            /** @description What happens then. */
+            does: string;
+            /** @description Is it new since the voice service was told? */
+            fresh: boolean;
+            /** @description The sentence. */
+            say: string;
+            scene?: components["schemas"]["SceneCommand"] | null;
+        };
         /** @description Where a finding is. */
         Place: {
             activity?: components["schemas"]["ActivityId"] | null;
@@ -4046,8 +4762,10 @@ export interface components {
             cue?: components["schemas"]["CueId"] | null;
             device?: components["schemas"]["DeviceId"] | null;
             function?: components["schemas"]["FunctionId"] | null;
+            key?: components["schemas"]["KeyId"] | null;
             /** @description The stage that mends it. */
             stage: components["schemas"]["Stage"];
+            surface?: components["schemas"]["SurfaceId"] | null;
         };
         /** @description A plan. */
         Plan: {
@@ -4258,6 +4976,13 @@ export interface components {
              */
             presses: number;
         };
+        /** @description A key that is pressed. */
+        PressKey: {
+            /** @description How. A hold that has a meaning ends with `release`. */
+            gesture: components["schemas"]["Gesture"];
+            /** @description Which. */
+            key: components["schemas"]["KeyId"];
+        };
         /** @description A key that was pressed, as the runtime understood it. */
         PressSeen: {
             /**
@@ -4281,6 +5006,10 @@ export interface components {
              * @description The pause before it, in ms; 0–600 000.
              */
             wait_ms?: number;
+        };
+        /** @description What came of a press. */
+        PressedKey: {
+            page?: components["schemas"]["PageId"] | null;
         };
         /** @description What went wrong, for a program (`kind`, `status`) and for a person (`detail`). */
         Problem: {
@@ -4803,6 +5532,10 @@ export interface components {
             rack?: boolean;
             /** @description How it stays in step, and the stories that are its tests. */
             rehearsal?: components["schemas"]["Rehearsing"];
+            /** @description What people press here. */
+            surfaces?: components["schemas"]["Surface"][];
+            /** @description What people say here. */
+            voice?: components["schemas"]["Voice"];
         };
         /** @description Something that somebody, or the mains, does in the room. */
         RoomHand: {
@@ -4978,6 +5711,13 @@ export interface components {
             made?: string | null;
             /** @description What happened, in words. */
             title: string;
+        };
+        /** @description What a scene sends. */
+        SceneCommand: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which function. */
+            function: components["schemas"]["FunctionId"];
         };
         /** @description What one school gives. */
         School: {
@@ -5180,11 +5920,18 @@ export interface components {
              */
             lo_ms: number;
         };
+        /** @description Names of one thing. */
+        Spoken: {
+            /** @description What people say for it, instead of its own name. */
+            names: string[];
+            /** @description Of what. */
+            of: components["schemas"]["Called"];
+        };
         /**
          * @description Which stage of the work mends it.
          * @enum {string}
          */
-        Stage: "kit" | "codes" | "sequences" | "cues" | "rehearse";
+        Stage: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse";
         /** @description How a device is found. */
         Stand: {
             /**
@@ -5305,6 +6052,23 @@ export interface components {
          * @enum {string}
          */
         StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
+        /** @description A look that is stored as the light is now. */
+        StoreLook: {
+            /** @description Which. */
+            look: components["schemas"]["LookId"];
+        };
+        /** @description Levels that the household gave a look. */
+        StoredLook: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description The levels before. */
+            before: components["schemas"]["Level"][];
+            /** @description From which surface. */
+            by: string;
+        };
         /** @description The shortest wrong course of events. */
         Story: {
             /** @description In the order of time; the first beats say how it stood at the start. */
@@ -5338,6 +6102,151 @@ export interface components {
             /** @description The key's name. */
             key: string;
         };
+        /** @description What people press in a room. */
+        Surface: {
+            /**
+             * Format: int32
+             * @description Keys side by side.
+             */
+            columns: number;
+            device?: components["schemas"]["DeviceId"] | null;
+            /**
+             * Format: int32
+             * @description How high it is, in mm.
+             */
+            height_mm: number;
+            /** @description Its id. */
+            id: components["schemas"]["SurfaceId"];
+            /** @description What it is. */
+            kind: components["schemas"]["SurfaceKind"];
+            /**
+             * Format: int32
+             * @description The height of engraved capitals, in tenths of a mm.
+             */
+            letter_tenths_mm?: number;
+            may?: components["schemas"]["May"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Its pages, the one that opens first at the front. What has hard keys has one, with meanings by activity. */
+            pages?: components["schemas"]["SurfacePage"][];
+            /**
+             * Format: int32
+             * @description Keys one above the other. A page on glass may be longer and is scrolled then.
+             */
+            rows: number;
+            trial?: components["schemas"]["SurfaceTrial"] | null;
+            /**
+             * Format: int32
+             * @description How wide the part with the keys is, in mm.
+             */
+            width_mm: number;
+        };
+        /**
+         * Format: uuid
+         * @description A surface that people press.
+         */
+        SurfaceId: string;
+        /** @description One key. */
+        SurfaceKey: {
+            /** @description What it does. */
+            bindings?: components["schemas"]["Binding"][];
+            /** @description Was it changed by hand? Then it stays as it is when the layout is generated anew. */
+            by_hand?: boolean;
+            /**
+             * Format: int32
+             * @description Its left column, from 0.
+             */
+            column: number;
+            /** @description Its id. */
+            id: components["schemas"]["KeyId"];
+            /** @description What is written on it. */
+            label: string;
+            lit?: components["schemas"]["Lit"] | null;
+            /** @description A picture of its own, as a data address (PNG, JPEG or WebP, up to 60 kB). */
+            picture?: string | null;
+            role?: components["schemas"]["KeyRole"] | null;
+            /**
+             * Format: int32
+             * @description Its upper row, from 0.
+             */
+            row: number;
+            sends?: components["schemas"]["FunctionId"] | null;
+            /**
+             * Format: int32
+             * @description How many rows it takes.
+             */
+            tall?: number;
+            tint?: components["schemas"]["Tint"] | null;
+            /**
+             * Format: int32
+             * @description How many columns it takes.
+             */
+            wide?: number;
+        };
+        /**
+         * @description What a surface is.
+         * @enum {string}
+         */
+        SurfaceKind: "hand-remote" | "phone" | "folding-phone" | "tablet" | "keypad" | "display-remote" | "key-fob" | "controller" | "browser";
+        /** @description A link to a surface. */
+        SurfaceLink: {
+            /** @description The house. */
+            house: components["schemas"]["HouseId"];
+            /** @description Whose it is. */
+            label: string;
+            /**
+             * Format: date-time
+             * @description When it was made, in UTC.
+             */
+            made_at: string;
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+            /** @description The surface. */
+            surface: components["schemas"]["SurfaceId"];
+            /** @description What makes it unguessable: 244 random bits, as 64 hex digits. */
+            token: string;
+            /**
+             * Format: date-time
+             * @description When it was opened last, in UTC.
+             */
+            used_at?: string | null;
+        };
+        /** @description What is seen at once. */
+        SurfacePage: {
+            activity?: components["schemas"]["ActivityId"] | null;
+            /** @description Its id. */
+            id: components["schemas"]["PageId"];
+            /** @description Its keys. */
+            keys: components["schemas"]["SurfaceKey"][];
+            /** @description What it is called. */
+            name: string;
+            /** @description Keys that would be generated and are not wanted here. */
+            without?: components["schemas"]["KeyRole"][];
+        };
+        /** @description A surface, worked out. */
+        SurfaceSheet: {
+            /** @description The old remotes against it. */
+            cover: components["schemas"]["Covered"][];
+            /** @description How its labels fit. */
+            fits: components["schemas"]["Fit"][];
+            /** @description The way of a guest to each activity. */
+            guest: components["schemas"]["GuestWay"][];
+            /** @description May it be engraved? */
+            trying: components["schemas"]["Trying"];
+        };
+        /** @description Days in use before something is cut into metal. */
+        SurfaceTrial: {
+            /**
+             * Format: int32
+             * @description Engraving is offered once nothing has changed for so many days.
+             */
+            quiet_days: number;
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
+            since: string;
+        };
         /** @description What a sweep found. */
         SweepView: {
             /**
@@ -5366,6 +6275,16 @@ export interface components {
             on: boolean;
             /** @description Which. */
             switch: components["schemas"]["SwitchId"];
+        };
+        /** @description What the voice service was told. */
+        Synced: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description The phrases. */
+            phrases: string[];
         };
         /**
          * @description The protocol in which a device is spoken to on the network. Which driver it gets is told by this alone.
@@ -5444,6 +6363,13 @@ export interface components {
             picture: components["schemas"]["Span"];
             /** @description From power-on until commands are accepted. */
             warm_up: components["schemas"]["Span"];
+        };
+        /** @description Colours of a key, as `#1c6470`. */
+        Tint: {
+            /** @description Of the key. */
+            ground: string;
+            /** @description Of the letters. */
+            ink: string;
         };
         /**
          * @description How a payload travels.
@@ -5566,6 +6492,28 @@ export interface components {
             /** @description How its key is pressed. */
             press?: components["schemas"]["Press"];
         };
+        /** @description May it be cut? */
+        Trying: {
+            /**
+             * Format: int32
+             * @description Changes since the trial began.
+             */
+            changes: number;
+            /**
+             * Format: int32
+             * @description Whole days since the trial began; none where it has not.
+             */
+            days_in_use?: number | null;
+            /**
+             * Format: int32
+             * @description Whole days since the last change, or since the trial began.
+             */
+            days_quiet?: number | null;
+            /** @description Is engraving offered? */
+            offered: boolean;
+            /** @description Why not, and what to do. */
+            why_not?: string | null;
+        };
         /** @description A code that resembles another. */
         Twin: {
             /**
@@ -5616,6 +6564,27 @@ export interface components {
          * @enum {string}
          */
         Verb: "GET" | "POST" | "PUT";
+        /** @description What people say in a room. */
+        Voice: {
+            /**
+             * @description Names beside the own ones.
+             * @default []
+             */
+            names: components["schemas"]["Spoken"][];
+            /** @default null */
+            synced: components["schemas"]["Synced"] | null;
+        };
+        /** @description The voice of a room, worked out. */
+        VoiceSheet: {
+            /** @description Names that collide. */
+            collisions: components["schemas"]["Collision"][];
+            /** @description What the voice service still knows and is gone. */
+            gone: string[];
+            /** @description Everything that has names. */
+            named: components["schemas"]["Named"][];
+            /** @description What can be said. */
+            phrases: components["schemas"]["Phrase"][];
+        };
         /** @description How loud it is. */
         Volume: {
             /** @description Can a value be set, and does the device confirm it? */
@@ -8265,6 +9234,248 @@ export interface operations {
             };
         };
     };
+    surface_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceLink"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_surface_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceLink"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_surface_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyPageRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiedPage"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    generate_surface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Surface"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Surface"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    surface_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+                surface: components["schemas"]["SurfaceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceSheet"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    labels: {
+        parameters: {
+            query: {
+                /** @description Engraved, stickers or braille. */
+                labels: components["schemas"]["Labels"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+                surface: components["schemas"]["SurfaceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sweep: {
         parameters: {
             query?: never;
@@ -8498,6 +9709,36 @@ export interface operations {
             };
         };
     };
+    voice_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VoiceSheet"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     address_table: {
         parameters: {
             query?: {
@@ -8618,6 +9859,214 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"][];
+                };
+            };
+        };
+    };
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveView"];
+                };
+            };
+            /** @description The link was withdrawn. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_dim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DimRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_manifest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/manifest+json": string;
+                };
+            };
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_press: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PressKey"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PressedKey"];
+                };
+            };
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nothing happened, and why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_store: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StoreLook"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

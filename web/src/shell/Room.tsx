@@ -8,6 +8,7 @@ import { CuesStage } from "../stages/cues/CuesStage";
 import { KitStage } from "../stages/kit/KitStage";
 import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
+import { SurfacesStage } from "../stages/surfaces/SurfacesStage";
 import { Waiting } from "../ui/Waiting";
 import { RoomValue, servesRoom, type RoomContext } from "./context";
 import { KeysHelp } from "./KeysHelp";
@@ -53,6 +54,7 @@ const VIEWS = {
   codes: CodesStage,
   sequences: SequencesStage,
   cues: CuesStage,
+  surfaces: SurfacesStage,
   rehearse: RehearseStage,
 };
 

@@ -6,11 +6,14 @@ export function Pick({
   label,
   value,
   options,
+  blank = "choose",
   onChange,
 }: {
   label: string;
   value: string;
   options: readonly Option[];
+  /** What stands there while nothing is chosen. */
+  blank?: string;
   onChange: (value: string) => void;
 }) {
   const known = options.some(([id]) => id === value);
@@ -21,7 +24,7 @@ export function Pick({
       value={known ? value : ""}
       onChange={(event) => onChange(event.target.value)}
     >
-      {!known && <option value="">choose</option>}
+      {!known && <option value="">{blank}</option>}
       {options.map(([id, name]) => (
         <option key={id} value={id}>
           {name}

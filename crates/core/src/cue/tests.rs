@@ -11,6 +11,7 @@ use jiff::civil::date;
 use jiff::{Timestamp, ToSpan};
 use proptest::prelude::*;
 use rstest::rstest;
+use std::collections::BTreeMap;
 
 fn site() -> Site {
     demo::with_disc()
@@ -397,7 +398,7 @@ fn a_copied_room_has_light_of_its_own() {
     let other: DeviceId = Uuid::from_u128(77).into();
     let mut others: BTreeMap<Uuid, Uuid> = own.ids().map(|id| (id, Uuid::from_u128(id.as_u128() ^ 1 << 64))).collect();
     others.insert(ids::disc_player().0, other.0);
-    let moved = crate::kit::copy::with_ids(&own, &others);
+    let moved = crate::kit::copy::with_ids(own, &others);
     assert_eq!((moved.zones.len(), moved.looks.len(), moved.cues.len()), (4, 7, own.cues.len()));
     assert!(moved.zones.iter().all(|zone| own.zone(zone.id).is_none()));
     assert!(moved.looks[0].levels.iter().all(|level| moved.zone(level.zone).is_some()));

@@ -363,7 +363,7 @@ fn missing(site: &Site, room: RoomId, surface: &Surface) -> Option<Finding> {
         .map(|(device, names)| format!("{}: {}", site.device_name(*device), names.join(", ")))
         .collect();
     let text = format!("{count} functions of the old remotes are on no key of {}. {}.", surface.name, list.join("; "));
-    Some(Finding::new(Weight::Remark, "Less than the old remotes", text, at(surface)))
+    Some(Finding::new(Weight::Remark, "Less than before", text, at(surface)))
 }
 
 /// Hard keys that stand for nothing.

@@ -73,6 +73,7 @@ pub struct May {
 
 /// Days in use before something is cut into metal.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = SurfaceTrial)]
 pub struct Trial {
     /// When it began.
     #[schema(value_type = String, format = DateTime)]

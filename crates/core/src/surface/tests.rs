@@ -283,7 +283,7 @@ fn a_generated_phone_has_nothing_wrong_with_it_but_remarks() {
 #[case::small("Small key", "10.0 × 28.3 mm")]
 #[case::faint("Faint label", "contrast of")]
 #[case::contradiction("Label says otherwise", "switches Cabin disc player on when it is off")]
-#[case::less("Less than the old remotes", "are on no key")]
+#[case::less("Less than before", "are on no key")]
 #[case::names("Names collide", "“screen”")]
 #[case::alike("Names collide", "“cabin disc” sounds like")]
 fn the_mistakes_of_the_cabin_are_found(#[case] title: &str, #[case] says: &str) {

@@ -33,7 +33,11 @@ use utoipa_axum::routes;
                        levels in _percent. Errors are problem details (RFC 9457).",
         license(name = "MIT OR Apache-2.0")
     ),
-    components(schemas(crate::houses::Edited, kestrel_core::codes::export::Format))
+    components(schemas(
+        crate::houses::Edited,
+        kestrel_core::codes::export::Format,
+        kestrel_core::surface::engrave::Labels
+    ))
 )]
 struct Description;
 

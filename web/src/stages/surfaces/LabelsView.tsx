@@ -1,0 +1,151 @@
+import { Download, Printer } from "lucide-react";
+import { useState } from "react";
+import type { Surface } from "../../api/types";
+import { useRoom } from "../../shell/context";
+import { Figure, Pick } from "../../ui/Inline";
+import { Waiting } from "../../ui/Waiting";
+import { useSheet, useSurfaces } from "./api";
+
+const LABELS = [
+  ["engraved", "Engraving sheet"],
+  ["stickers", "Stickers"],
+  ["braille", "Raised labels"],
+] as const;
+
+/** Labels at true scale, how they fit, and the trial before anything is cut. */
+export function LabelsView({ surface }: { surface: Surface }) {
+  const { house, room } = useRoom();
+  const { save } = useSurfaces();
+  const sheet = useSheet(surface.id);
+  const [labels, setLabels] = useState<(typeof LABELS)[number][0]>("engraved");
+  if (!sheet.data) return <Waiting what="the labels" error={sheet.error} />;
+  const { fits, trying } = sheet.data;
+  const tight = fits.filter((fit) => !fit.fits && fit.label);
+  const address = `/api/houses/${house.house.id}/rooms/${room}/surfaces/${surface.id}/labels.svg?labels=${labels}&at=${house.revision}`;
+  const trial = surface.trial;
+  return (
+    <div>
+      <section
+        aria-label="Trial"
+        className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-rule pb-3"
+      >
+        {trial ? (
+          <>
+            <p>
+              In use for <strong>{trying.days_in_use} days</strong>, {trying.changes}{" "}
+              {trying.changes === 1 ? "change" : "changes"} since; unchanged for{" "}
+              <strong>{trying.days_quiet} days</strong>.
+            </p>
+            <Figure
+              label="Quiet days"
+              unit="quiet days before engraving"
+              value={trial.quiet_days}
+              onChange={(quiet_days) =>
+                save(
+                  { ...surface, trial: { ...trial, quiet_days: Math.max(1, quiet_days) } },
+                  "Trial changed.",
+                )
+              }
+            />
+            <button
+              type="button"
+              className="btn"
+              onClick={() => save({ ...surface, trial: null }, "Trial ended.")}
+            >
+              End the trial
+            </button>
+          </>
+        ) : (
+          <>
+            <p className="text-muted">Nothing is cut before the family has used it for a while.</p>
+            <button
+              type="button"
+              className="btn"
+              onClick={() =>
+                save(
+                  { ...surface, trial: { since: new Date().toISOString(), quiet_days: 14 } },
+                  "Trial begun: 14 quiet days are wanted.",
+                )
+              }
+            >
+              Begin a trial
+            </button>
+          </>
+        )}
+        <p className={trying.offered ? "text-good" : "text-caution"}>
+          {trying.offered ? "Ready to be engraved." : trying.why_not}
+        </p>
+      </section>
+      <div className="flex flex-wrap items-center gap-2">
+        <Pick
+          label="Labels"
+          value={labels}
+          options={LABELS}
+          onChange={(value) => setLabels(value as typeof labels)}
+        />
+        <Figure
+          label="Height of capitals"
+          unit="mm high capitals"
+          whole={false}
+          value={(surface.letter_tenths_mm ?? 35) / 10}
+          onChange={(mm) => save({ ...surface, letter_tenths_mm: Math.round(mm * 10) }, "Letters changed.")}
+        />
+        <a className="btn" href={address} download={`${surface.name}, ${labels}.svg`}>
+          <Download aria-hidden size={14} /> SVG
+        </a>
+        <button type="button" className="btn" onClick={() => window.print()}>
+          <Printer aria-hidden size={14} /> Print
+        </button>
+      </div>
+      <div className="mt-3 flex flex-wrap items-start gap-8">
+        <figure className="printed overflow-auto bg-white p-4 text-black">
+          <img
+            src={address}
+            alt={`${LABELS.find(([one]) => one === labels)?.[1]} of ${surface.name}, at true scale`}
+          />
+          <figcaption className="mt-2 text-[13px]">
+            {surface.name}, true scale in mm. Print at 100 %, then measure the outline: {surface.width_mm} mm
+            wide.
+          </figcaption>
+        </figure>
+        <section aria-label="How the labels fit" className="min-w-72 flex-1">
+          <p className="mb-1">
+            {tight.length === 0
+              ? "Every label fits."
+              : `${tight.length} of ${fits.length} labels do not fit.`}
+          </p>
+          <div className="max-h-[52vh] overflow-auto">
+            <table className="w-full border-collapse">
+              <thead className="sticky top-0 bg-paper">
+                <tr className="border-b border-edge text-[13px] text-muted">
+                  <th className="py-1 pr-3">Label</th>
+                  <th className="py-1 pr-3 text-right">Letters that fit</th>
+                  <th className="py-1 pr-3 text-right">Lines</th>
+                  <th className="py-1">Set as</th>
+                </tr>
+              </thead>
+              <tbody>
+                {[...fits]
+                  .sort((a, b) => Number(a.fits) - Number(b.fits))
+                  .map((fit) => (
+                    <tr key={fit.key} className="border-b border-rule">
+                      <td className="py-0.5 pr-3">{fit.label}</td>
+                      <td className="py-0.5 pr-3 text-right font-mono">{fit.letters}</td>
+                      <td className="py-0.5 pr-3 text-right font-mono">{fit.lines}</td>
+                      <td className="py-0.5">
+                        {fit.fits || !fit.label ? (
+                          fit.set.join(" / ")
+                        ) : (
+                          <span className="text-caution">does not fit: shorten it</span>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+              </tbody>
+            </table>
+          </div>
+        </section>
+      </div>
+    </div>
+  );
+}

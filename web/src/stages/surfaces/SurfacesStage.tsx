@@ -1,0 +1,150 @@
+import { Plus, RefreshCw, Trash2 } from "lucide-react";
+import { useSearchParams } from "react-router";
+import type { Surface, SurfaceKind } from "../../api/types";
+import { useRoom } from "../../shell/context";
+import { Pick } from "../../ui/Inline";
+import { ProblemNote } from "../../ui/Problem";
+import { StageHead } from "../../ui/StageHead";
+import { Tabs } from "../../ui/Tabs";
+import { useGenerate, useSurfaces } from "./api";
+import { CoverView } from "./CoverView";
+import { LabelsView } from "./LabelsView";
+import { LayoutView } from "./LayoutView";
+import { LinksView } from "./LinksView";
+import { NamesView } from "./NamesView";
+import { blank, KINDS } from "./surface";
+
+const VIEWS = [
+  ["layout", "Layout"],
+  ["cover", "Against the old remotes"],
+  ["labels", "Labels"],
+  ["links", "On phones"],
+  ["names", "Spoken names"],
+] as const;
+
+const KIND_OPTIONS = Object.entries(KINDS).map(([kind, known]) => [kind, known.name] as const);
+
+/** Surfaces: what people press and say in the room. */
+export function SurfacesStage() {
+  const { house, room } = useRoom();
+  const { surfaces, save, remove, trouble } = useSurfaces();
+  const generate = useGenerate();
+  const [params, setParams] = useSearchParams();
+  const show = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "layout";
+  const byKey = params.get("key");
+  const surface =
+    surfaces.find((known) => known.id === params.get("surface")) ??
+    surfaces.find((known) => known.pages?.some((page) => page.keys.some((key) => key.id === byKey))) ??
+    surfaces[0];
+  const set = (change: Record<string, string | undefined>) =>
+    setParams((old) => {
+      for (const [name, value] of Object.entries(change)) {
+        if (value === undefined) old.delete(name);
+        else old.set(name, value);
+      }
+      return old;
+    });
+  const add = (kind: SurfaceKind) => {
+    const fresh = blank(
+      kind,
+      surfaces.map((known) => known.name),
+    );
+    generate.mutate(fresh, {
+      onSuccess: (made) => {
+        save(made, `${made.name} laid out from the activities of the room. Undo takes it back.`);
+        set({ surface: made.id, show: "layout", page: undefined, key: undefined });
+      },
+    });
+  };
+  const anew = (own: Surface) =>
+    generate.mutate(own, {
+      onSuccess: (made) => save(made, `${own.name} laid out anew. What was made by hand stayed.`),
+    });
+  const problem = trouble ?? generate.error?.message;
+  const adding = (
+    <Pick
+      label="Add a surface"
+      value=""
+      blank="Add a surface …"
+      options={KIND_OPTIONS}
+      onChange={(kind) => kind && add(kind as SurfaceKind)}
+    />
+  );
+  const activities = house.activities.filter((known) => known.room === room).length;
+  return (
+    <section aria-label="Surfaces">
+      <StageHead
+        title="Surfaces"
+        figure={`${surfaces.length} ${surfaces.length === 1 ? "surface" : "surfaces"}, ${surfaces.reduce((sum, known) => sum + (known.pages ?? []).reduce((keys, page) => keys + page.keys.length, 0), 0)} keys`}
+      >
+        {surface && show === "layout" && (
+          <>
+            <button type="button" className="btn" onClick={() => anew(surface)}>
+              <RefreshCw aria-hidden size={15} /> Lay out anew
+            </button>
+            <button
+              type="button"
+              className="btn"
+              aria-label={`Remove ${surface.name}`}
+              onClick={() => remove(surface.id)}
+            >
+              <Trash2 aria-hidden size={15} />
+            </button>
+          </>
+        )}
+        {adding}
+      </StageHead>
+      {problem && <ProblemNote text={problem} />}
+      {surfaces.length > 0 && (
+        <div role="radiogroup" aria-label="Surface" className="mb-2 flex flex-wrap gap-1.5">
+          {surfaces.map((known) => (
+            <button
+              key={known.id}
+              type="button"
+              role="radio"
+              aria-checked={known.id === surface?.id}
+              className={`btn ${known.id === surface?.id ? "border-accent text-accent" : "font-normal"}`}
+              onClick={() => set({ surface: known.id, page: undefined, key: undefined })}
+            >
+              {known.name}
+              <span className="text-[13px] font-normal text-muted">
+                {KINDS[known.kind].name.toLowerCase()}
+              </span>
+            </button>
+          ))}
+        </div>
+      )}
+      <Tabs
+        label="Surfaces"
+        parts={surface ? VIEWS : VIEWS.filter(([name]) => name === "names" || name === "layout")}
+        value={show}
+        onChange={(value) => set({ show: value })}
+      />
+      {show === "names" ? (
+        <NamesView />
+      ) : !surface ? (
+        <div className="max-w-xl">
+          <p>Nothing to press in this room yet.</p>
+          <p className="mt-2 text-muted">
+            {activities > 0
+              ? "Add a phone, a hand remote, a keypad: it is laid out from the activities of the room and their devices, and edited then."
+              : "A layout comes from the activities of a room: make one in Sequences first, or add a surface and put its keys there by hand."}
+          </p>
+          <p className="mt-3">
+            <button type="button" className="btn btn-main" onClick={() => add("phone")}>
+              <Plus aria-hidden size={15} /> Add a phone
+            </button>
+          </p>
+        </div>
+      ) : show === "layout" ? (
+        <LayoutView key={surface.id} surface={surface} />
+      ) : show === "cover" ? (
+        <CoverView surface={surface} onKey={(key) => set({ show: "layout", key })} />
+      ) : show === "labels" ? (
+        <LabelsView surface={surface} />
+      ) : (
+        <LinksView surface={surface} />
+      )}
+    </section>
+  );
+}

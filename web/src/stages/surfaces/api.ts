@@ -1,0 +1,117 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, data } from "../../api/client";
+import { put, useEdit } from "../../api/queries";
+import type { Surface, SurfacePage, Voice } from "../../api/types";
+import { useRoom } from "../../shell/context";
+
+function usePath() {
+  const { house, room } = useRoom();
+  return { path: { house: house.house.id, room } };
+}
+
+/** The surfaces of the room that is open, what is said in it, and how both are saved. */
+export function useSurfaces() {
+  const { house, room, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const own = house.rooms.find((known) => known.id === room);
+  const surfaces = own?.surfaces ?? [];
+  const voice: Required<Omit<Voice, "synced">> & Pick<Voice, "synced"> = {
+    names: [],
+    synced: null,
+    ...own?.voice,
+  };
+  const saveRoom = (id: string, change: { surfaces?: Surface[]; voice?: Voice }, said: string) => {
+    const target = house.rooms.find((known) => known.id === id);
+    if (!target) return;
+    edit.mutate([put({ entity: "room", value: { ...target, ...change } }, house.versions[id])], {
+      onSuccess: () => say(said),
+    });
+  };
+  const save = (surface: Surface, said: string) => {
+    const known = surfaces.some((one) => one.id === surface.id);
+    const next = known
+      ? surfaces.map((one) => (one.id === surface.id ? surface : one))
+      : [...surfaces, surface];
+    saveRoom(room, { surfaces: next }, said);
+  };
+  const remove = (id: string) =>
+    saveRoom(
+      room,
+      { surfaces: surfaces.filter((one) => one.id !== id) },
+      "Surface removed. Undo brings it back.",
+    );
+  const savePage = (surface: Surface, page: SurfacePage, said: string) =>
+    save({ ...surface, pages: (surface.pages ?? []).map((one) => (one.id === page.id ? page : one)) }, said);
+  return { surfaces, voice, save, savePage, saveRoom, remove, trouble: edit.error?.message };
+}
+
+/** Lays a surface out from the activities of the room. */
+export function useGenerate() {
+  const params = usePath();
+  return useMutation({
+    mutationFn: (surface: Surface) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/surfaces/generate", { params, body: surface })),
+  });
+}
+
+/** A page as it would be in another room. */
+export function useCopyPage() {
+  const params = usePath();
+  return useMutation({
+    mutationFn: (body: { page: string; surface: string; to_room: string; to: string }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/surfaces/copy", { params, body })),
+  });
+}
+
+/** A surface against the old remotes, the guest test, its labels and its trial. Read again after every edit. */
+export function useSheet(surface: string) {
+  const { house, room } = useRoom();
+  return useQuery({
+    queryKey: ["surface", room, surface, house.revision],
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/surfaces/{surface}", {
+          params: { path: { house: house.house.id, room, surface } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The names that people say, their collisions, and the phrases. Read again after every edit. */
+export function useVoice() {
+  const { house, room } = useRoom();
+  const params = usePath();
+  return useQuery({
+    queryKey: ["voice", room, house.revision],
+    queryFn: () => data(client.GET("/api/houses/{house}/rooms/{room}/voice", { params })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The links to the surfaces of the room. */
+export function useLinks() {
+  const params = usePath();
+  const queries = useQueryClient();
+  const key = ["surface-links", params.path.room];
+  const again = () => void queries.invalidateQueries({ queryKey: key });
+  const links = useQuery({
+    queryKey: key,
+    queryFn: () => data(client.GET("/api/houses/{house}/rooms/{room}/surface-links", { params })),
+  });
+  const make = useMutation({
+    mutationFn: (body: { surface: string; label: string }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/surface-links", { params, body })),
+    onSuccess: again,
+  });
+  const withdraw = useMutation({
+    mutationFn: (token: string) =>
+      data(
+        client.DELETE("/api/houses/{house}/rooms/{room}/surface-links/{token}", {
+          params: { path: { ...params.path, token } },
+        }),
+      ),
+    onSuccess: again,
+  });
+  return { links, make, withdraw };
+}
