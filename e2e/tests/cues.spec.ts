@@ -1,15 +1,4 @@
-import type { Page } from "@playwright/test";
-import { accessible, expect, opened, test } from "./server";
-
-/** Goes to a room with the bracket keys. */
-async function room(page: Page, name: string): Promise<void> {
-  const heading = page.getByRole("heading", { level: 1 });
-  for (let at = 0; at < 8 && !(await heading.textContent())?.endsWith(name); at++) {
-    await page.keyboard.press("]");
-    await page.waitForTimeout(80);
-  }
-  await expect(heading).toHaveText(`Marram Point ▸ ${name}`);
-}
+import { accessible, expect, opened, room, test } from "./server";
 
 test("a film from arrival through pause and credits to the way out at night, every level right", async ({
   page,

@@ -1,16 +1,11 @@
 import type { Page } from "@playwright/test";
-import { accessible, expect, opened, test } from "./server";
+import { accessible, expect, opened, room, test } from "./server";
 
 /** Goes to Rehearse of a room. */
-async function rehearse(page: Page, room: string): Promise<void> {
+async function rehearse(page: Page, name: string): Promise<void> {
   await page.keyboard.press("r");
-  const heading = page.getByRole("heading", { level: 1 });
   await expect(page.getByRole("heading", { name: "Rehearse" })).toBeVisible();
-  for (let at = 0; at < 8 && !(await heading.textContent())?.endsWith(room); at++) {
-    await page.keyboard.press("]");
-    await page.waitForTimeout(80);
-  }
-  await expect(heading).toHaveText(`Marram Point ▸ ${room}`);
+  await room(page, name);
   await expect(page.getByRole("button", { name: "Room off" })).toBeVisible();
 }
 

@@ -146,3 +146,13 @@ export async function accessible(page: Page): Promise<void> {
 }
 
 export { expect };
+
+/** Goes to a room with the bracket keys. */
+export async function room(page: Page, name: string): Promise<void> {
+  const heading = page.getByRole("heading", { level: 1 });
+  for (let at = 0; at < 8 && !(await heading.textContent())?.endsWith(name); at++) {
+    await page.keyboard.press("]");
+    await page.waitForTimeout(80);
+  }
+  await expect(heading).toHaveText(`Marram Point ▸ ${name}`);
+}

@@ -7,11 +7,13 @@ export function Pick({
   value,
   options,
   blank = "choose",
+  className = "max-w-64",
   onChange,
 }: {
   label: string;
   value: string;
   options: readonly Option[];
+  className?: string;
   /** What stands there while nothing is chosen. */
   blank?: string;
   onChange: (value: string) => void;
@@ -19,7 +21,7 @@ export function Pick({
   const known = options.some(([id]) => id === value);
   return (
     <select
-      className="field max-w-64"
+      className={`field w-auto ${className}`}
       aria-label={label}
       value={known ? value : ""}
       onChange={(event) => onChange(event.target.value)}

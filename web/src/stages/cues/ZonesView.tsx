@@ -263,6 +263,29 @@ function Looks() {
                       className="w-44"
                       onSave={(name) => set(look.id, { name })}
                     />
+                    {look.stored && (
+                      <p className="max-w-64 text-[13px] text-caution">
+                        {look.stored.by} stored other levels.{" "}
+                        <button
+                          type="button"
+                          className="link"
+                          aria-label={`Keep ${look.name}`}
+                          onClick={() => set(look.id, { stored: null })}
+                        >
+                          Keep
+                        </button>{" "}
+                        <button
+                          type="button"
+                          className="link"
+                          aria-label={`Put back ${look.name}`}
+                          onClick={() =>
+                            set(look.id, { levels: look.stored?.before ?? look.levels, stored: null })
+                          }
+                        >
+                          Put back
+                        </button>
+                      </p>
+                    )}
                   </td>
                   {columns.map((id) => {
                     const value = look.levels.find((known) => known.zone === id)?.percent;

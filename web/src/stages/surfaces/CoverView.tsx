@@ -2,7 +2,7 @@ import type { Cover, Surface } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Waiting } from "../../ui/Waiting";
 import { useSheet } from "./api";
-import { GESTURES } from "./surface";
+import { GESTURES, KINDS } from "./surface";
 
 const WORD: Record<Cover["is"], string> = {
   bound: "on a key",
@@ -52,7 +52,7 @@ export function CoverView({ surface, onKey }: { surface: Surface; onKey: (key: s
                     <tr key={known.function} className="border-b border-rule">
                       <td className="py-0.5 pr-3">{known.name}</td>
                       <td
-                        className={`py-0.5 pr-3 ${known.cover.is === "missing" ? "text-caution" : known.cover.is === "impossible" ? "text-stop" : "text-muted"}`}
+                        className={`py-0.5 pr-3 whitespace-nowrap ${known.cover.is === "missing" ? "text-caution" : known.cover.is === "impossible" ? "text-stop" : "text-muted"}`}
                       >
                         {WORD[known.cover.is]}
                       </td>
@@ -63,7 +63,8 @@ export function CoverView({ surface, onKey }: { surface: Surface; onKey: (key: s
                             className="link"
                             onClick={() => known.cover.is === "bound" && onKey(known.cover.key)}
                           >
-                            {labelOf(known.cover.key)}, {pageName(known.cover.page)}
+                            {labelOf(known.cover.key)}
+                            {KINDS[surface.kind].glass && `, ${pageName(known.cover.page)}`}
                             {known.cover.gesture !== "tap" &&
                               `, ${GESTURES.find(([one]) => known.cover.is === "bound" && one === known.cover.gesture)?.[1]}`}
                           </button>

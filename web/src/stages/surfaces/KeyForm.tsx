@@ -6,7 +6,7 @@ import { useRoom } from "../../shell/context";
 import { FileButton } from "../../ui/FileButton";
 import { Figure, Pick } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
-import { useSurfaces } from "./api";
+import type { SurfaceActions } from "./api";
 import {
   choices,
   covers,
@@ -28,17 +28,19 @@ export function KeyForm({
   surface,
   page,
   own: saved,
+  actions,
   onClose,
   onOpen,
 }: {
   surface: Surface;
   page: SurfacePage;
   own: SurfaceKey;
+  actions: SurfaceActions;
   onClose: () => void;
   onOpen: (key: string) => void;
 }) {
   const { house, room } = useRoom();
-  const { savePage } = useSurfaces();
+  const { savePage } = actions;
   const [own, setOwn] = useState(saved);
   const [problem, setProblem] = useState<string>();
   const changed = JSON.stringify(own) !== JSON.stringify(saved);
@@ -321,7 +323,7 @@ export function KeyForm({
         return null;
     }
   };
-  const row = "flex min-h-9 flex-wrap items-center gap-2";
+  const row = "flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1.5 border-b border-rule py-1";
   const name = "w-20 shrink-0 text-muted";
   return (
     <form

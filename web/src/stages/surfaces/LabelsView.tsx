@@ -4,7 +4,7 @@ import type { Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Figure, Pick } from "../../ui/Inline";
 import { Waiting } from "../../ui/Waiting";
-import { useSheet, useSurfaces } from "./api";
+import { useSheet, type SurfaceActions } from "./api";
 
 const LABELS = [
   ["engraved", "Engraving sheet"],
@@ -13,9 +13,9 @@ const LABELS = [
 ] as const;
 
 /** Labels at true scale, how they fit, and the trial before anything is cut. */
-export function LabelsView({ surface }: { surface: Surface }) {
+export function LabelsView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
   const { house, room } = useRoom();
-  const { save } = useSurfaces();
+  const { save } = actions;
   const sheet = useSheet(surface.id);
   const [labels, setLabels] = useState<(typeof LABELS)[number][0]>("engraved");
   if (!sheet.data) return <Waiting what="the labels" error={sheet.error} />;
@@ -98,7 +98,7 @@ export function LabelsView({ surface }: { surface: Surface }) {
         </button>
       </div>
       <div className="mt-3 flex flex-wrap items-start gap-8">
-        <figure className="printed overflow-auto bg-white p-4 text-black">
+        <figure className="printed sheet overflow-auto bg-white p-4 text-black">
           <img
             src={address}
             alt={`${LABELS.find(([one]) => one === labels)?.[1]} of ${surface.name}, at true scale`}

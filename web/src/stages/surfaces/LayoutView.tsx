@@ -5,16 +5,16 @@ import type { Surface, SurfacePage } from "../../api/types";
 import { roomName, useRoom } from "../../shell/context";
 import { Figure, Pick, type Option } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
-import { useCopyPage, useSurfaces } from "./api";
+import { useCopyPage, type SurfaceActions } from "./api";
 import { KeyForm } from "./KeyForm";
 import { KeyTable } from "./KeyTable";
 import { PageGrid } from "./PageGrid";
 import { choices, closedUp, freshKey, KINDS, without } from "./surface";
 
 /** A surface at true size on its grid, and what each key does. */
-export function LayoutView({ surface }: { surface: Surface }) {
+export function LayoutView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
   const { house, room } = useRoom();
-  const { save, savePage } = useSurfaces();
+  const { save, savePage } = actions;
   const [params, setParams] = useSearchParams();
   const [activity, setActivity] = useState<string>();
   const [scale, setScale] = useState(1);
@@ -141,6 +141,7 @@ export function LayoutView({ surface }: { surface: Surface }) {
                 surface={surface}
                 page={page}
                 own={key}
+                actions={actions}
                 onClose={() => set("key", undefined)}
                 onOpen={(id) => set("key", id)}
               />
@@ -152,7 +153,7 @@ export function LayoutView({ surface }: { surface: Surface }) {
                   activity={shown ?? undefined}
                   onChoose={(id) => set("key", id)}
                 />
-                <PageTools surface={surface} page={page} />
+                <PageTools surface={surface} page={page} actions={actions} />
               </>
             )}
           </div>
@@ -229,9 +230,17 @@ function Frame({ surface, onSave }: { surface: Surface; onSave: (surface: Surfac
 }
 
 /** A page as a whole: its name, gone, or copied to another room. */
-function PageTools({ surface, page }: { surface: Surface; page: SurfacePage }) {
+function PageTools({
+  surface,
+  page,
+  actions,
+}: {
+  surface: Surface;
+  page: SurfacePage;
+  actions: SurfaceActions;
+}) {
   const { house, room, say } = useRoom();
-  const { save, savePage, saveRoom } = useSurfaces();
+  const { save, savePage, saveRoom } = actions;
   const copy = useCopyPage();
   const [name, setName] = useState(page.name);
   const [left, setLeft] = useState<string[]>();

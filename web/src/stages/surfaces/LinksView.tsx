@@ -4,12 +4,12 @@ import type { Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Figure } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
-import { useLinks, useSurfaces } from "./api";
+import { useLinks, type SurfaceActions } from "./api";
 
 /** Links by which the surface opens on phones, and what people may change there. */
-export function LinksView({ surface }: { surface: Surface }) {
+export function LinksView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
   const { say } = useRoom();
-  const { save } = useSurfaces();
+  const { save } = actions;
   const { links, make, withdraw } = useLinks();
   const [label, setLabel] = useState("");
   const own = (links.data ?? []).filter((link) => link.surface === surface.id);

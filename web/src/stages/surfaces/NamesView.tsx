@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Called } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Waiting } from "../../ui/Waiting";
-import { useSurfaces, useVoice } from "./api";
+import { useVoice, type SurfaceActions } from "./api";
 
 const KIND: Record<Called["is"], string> = {
   activity: "activity",
@@ -16,9 +16,9 @@ const same = (a: Called, b: Called) =>
   JSON.stringify(a, Object.keys(a).sort()) === JSON.stringify(b, Object.keys(b).sort());
 
 /** What people say: names, what they collide with, and the sheet of phrases. */
-export function NamesView() {
+export function NamesView({ actions }: { actions: SurfaceActions }) {
   const { house, room } = useRoom();
-  const { voice, saveRoom } = useSurfaces();
+  const { voice, saveRoom } = actions;
   const sheet = useVoice();
   if (!sheet.data) return <Waiting what="the names" error={sheet.error} />;
   const { named, phrases, gone, collisions } = sheet.data;

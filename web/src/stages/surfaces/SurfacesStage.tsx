@@ -27,7 +27,8 @@ const KIND_OPTIONS = Object.entries(KINDS).map(([kind, known]) => [kind, known.n
 /** Surfaces: what people press and say in the room. */
 export function SurfacesStage() {
   const { house, room } = useRoom();
-  const { surfaces, save, remove, trouble } = useSurfaces();
+  const actions = useSurfaces();
+  const { surfaces, save, remove, trouble } = actions;
   const generate = useGenerate();
   const [params, setParams] = useSearchParams();
   const show = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "layout";
@@ -121,7 +122,7 @@ export function SurfacesStage() {
         onChange={(value) => set({ show: value })}
       />
       {show === "names" ? (
-        <NamesView />
+        <NamesView actions={actions} />
       ) : !surface ? (
         <div className="max-w-xl">
           <p>Nothing to press in this room yet.</p>
@@ -137,13 +138,13 @@ export function SurfacesStage() {
           </p>
         </div>
       ) : show === "layout" ? (
-        <LayoutView key={surface.id} surface={surface} />
+        <LayoutView key={surface.id} surface={surface} actions={actions} />
       ) : show === "cover" ? (
         <CoverView surface={surface} onKey={(key) => set({ show: "layout", key })} />
       ) : show === "labels" ? (
-        <LabelsView surface={surface} />
+        <LabelsView surface={surface} actions={actions} />
       ) : (
-        <LinksView surface={surface} />
+        <LinksView surface={surface} actions={actions} />
       )}
     </section>
   );

@@ -45,6 +45,9 @@ export function useSurfaces() {
   return { surfaces, voice, save, savePage, saveRoom, remove, trouble: edit.error?.message };
 }
 
+/** What can be done with the surfaces of the room. */
+export type SurfaceActions = ReturnType<typeof useSurfaces>;
+
 /** Lays a surface out from the activities of the room. */
 export function useGenerate() {
   const params = usePath();

@@ -1,0 +1,221 @@
+import { accessible, expect, opened, room, test } from "./server";
+
+test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 by 844, and it drives the room", async ({
+  page,
+  context,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("5");
+  await room(page, "Watch Room");
+  await expect(page.getByText("Nothing to press in this room yet.")).toBeVisible();
+  await accessible(page);
+  await page.getByRole("button", { name: "Add a phone" }).click();
+  await expect(page.getByText("Phone laid out from the activities of the room.")).toBeVisible();
+  await page.getByRole("radio", { name: "Television" }).click();
+  const keys = page.getByRole("table", { name: "Keys of Television" });
+  await expect(keys).toContainText("what sounds 1 step louder");
+  await expect(keys).toContainText("Tuner “Channel up”");
+  await accessible(page);
+
+  await page.getByRole("tab", { name: "On phones" }).click();
+  await page.getByRole("textbox", { name: "Whose link" }).fill("Kitchen phone");
+  await page.getByRole("button", { name: "Make a link" }).click();
+  const link = page.getByRole("table", { name: "Links" }).getByRole("link");
+  const address = await link.getAttribute("href");
+  await accessible(page);
+
+  // The clock of the room runs ten times as fast.
+  const [, house, , watch] = /houses\/([^/]+)\/(rooms)\/([^/?]+)/.exec(page.url()) ?? [];
+  const rehearsal = `${kestrel.url}/api/houses/${house}/rooms/${watch}/rehearsal`;
+  await page.request.post(`${rehearsal}/rate`, { data: { rate: 10 } });
+
+  const phone = await context.newPage();
+  await phone.setViewportSize({ width: 390, height: 844 });
+  await phone.goto(`${kestrel.url}${address}`);
+  const status = phone.getByTestId("live-status");
+  await expect(status).toHaveText("Off");
+  await expect(phone.getByRole("button", { name: "Room off" })).toHaveAttribute("aria-pressed", "true");
+  for (const key of await phone.getByRole("button").all()) {
+    const box = await key.boundingBox();
+    expect(box && box.width >= 44 && box.height >= 44).toBeTruthy();
+  }
+  await accessible(phone);
+  await phone.getByRole("button", { name: "Television" }).click();
+  // Its page opens by itself, and the name stands where the room says what it is in.
+  await expect(phone.getByRole("heading", { name: "Television" })).toBeVisible();
+  await expect(status).toHaveText("Television");
+  const view = async () => (await page.request.get(rehearsal)).json() as Promise<Room>;
+  const power = async (at: number) => (await view()).devices[at]?.power;
+  await expect.poll(async () => [await power(0), await power(1)]).toEqual(["on", "on"]);
+
+  // Louder, once; then held: again and again until it is let go.
+  // The sound bar makes the sound.
+  const volume = async () => (await view()).devices[1]?.volume_tenths;
+  const before = (await volume()) ?? 0;
+  const louder = phone.getByRole("button", { name: "Louder", exact: true });
+  await louder.click();
+  await expect.poll(volume).toBeGreaterThan(before);
+  const once = (await volume()) ?? 0;
+  await louder.hover();
+  await phone.mouse.down();
+  await expect.poll(volume).toBeGreaterThan(once + 10);
+  await phone.mouse.up();
+  await phone.getByRole("button", { name: "Tideline" }).click();
+  await expect
+    .poll(async () => (await view()).devices.map((device) => device.playing?.app))
+    .toContain("Tideline");
+
+  await phone.getByRole("button", { name: "Room off" }).click();
+  await expect(status).toHaveText("Off");
+  await expect.poll(() => power(0)).toBe("off");
+  // What would do nothing says why.
+  await louder.click();
+  await expect(phone.getByRole("alert")).toContainText("Nothing is playing.");
+  await accessible(phone);
+
+  await page.getByRole("button", { name: "Withdraw" }).click();
+  await expect(phone.getByRole("heading", { name: "This link does not work any more" })).toBeVisible();
+});
+
+/** What the tests look at of a room. */
+interface Room {
+  devices: { power: string; volume_tenths?: number | null; playing?: { app?: string | null } | null }[];
+}
+
+test("a layout is edited with the keyboard, laid out anew without a loss, compared, labelled and named", async ({
+  page,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("5");
+  await page.getByRole("radio", { name: "Streaming" }).click();
+  const grid = page.getByTestId("page-grid");
+  const pause = grid.getByRole("button", { name: "Pause", exact: true });
+  await pause.focus();
+  await page.keyboard.press("Shift+ArrowRight");
+  await expect(page.getByText("Key moved.")).toBeVisible();
+  await page.keyboard.press("Enter");
+  const form = page.getByRole("form", { name: "Key" });
+  await form.getByRole("textbox", { name: "Label" }).fill("Hold on");
+  await form.getByRole("button", { name: "Save key" }).click();
+  await expect(page.getByText("“Hold on” saved.")).toBeVisible();
+  await form.getByRole("button", { name: "Duplicate" }).click();
+  await expect(page.getByText("“Hold on” duplicated: change one thing in it.")).toBeVisible();
+  await form.getByRole("textbox", { name: "Label" }).fill("Skip four");
+  await form.getByRole("spinbutton", { name: "Times" }).fill("4");
+  await form.getByRole("button", { name: "Save key" }).click();
+  await expect(page.getByText("“Skip four” saved.")).toBeVisible();
+  await form.getByRole("spinbutton", { name: "Times" }).fill("44");
+  await form.getByRole("button", { name: "Save key" }).click();
+  await expect(page.getByText("Times: a command is sent 1 to 30 times.")).toBeVisible();
+  await accessible(page);
+  await form.getByRole("button", { name: "Close the key" }).click();
+  const home = grid.getByRole("button", { name: "Home", exact: true });
+  await home.focus();
+  await page.keyboard.press("Delete");
+  await expect(page.getByText("“Home” taken away.")).toBeVisible();
+  await page.getByRole("button", { name: "Lay out anew" }).click();
+  await expect(page.getByText("What was made by hand stayed.")).toBeVisible();
+  await expect(grid.getByRole("button", { name: "Hold on" })).toBeVisible();
+  await expect(grid.getByRole("button", { name: "Skip four" })).toBeVisible();
+  await expect(grid.getByRole("button", { name: "Home", exact: true })).toHaveCount(0);
+
+  await page.getByRole("tab", { name: "Against the old remotes" }).click();
+  const old = page.getByRole("region", { name: "Functions of the old remotes" });
+  await expect(old).toContainText("missing");
+  await expect(page.getByRole("region", { name: "Guest test" })).toContainText("Feature film 2 presses");
+  await accessible(page);
+
+  await room(page, "Slip Deck");
+  const hazard = page.locator("li", { hasText: "Nothing to stop it" }).first();
+  await expect(hazard).toContainText(
+    "Awning can be moved from “Keys” of Deck keypad and not be stopped there.",
+  );
+  await page.getByRole("tab", { name: "Labels" }).click();
+  await expect(
+    page.getByRole("img", { name: "Engraving sheet of Deck keypad, at true scale" }),
+  ).toBeVisible();
+  await expect(page.getByRole("region", { name: "Trial" })).toContainText("of 14 days");
+  await accessible(page);
+
+  await room(page, "Bunk Cabin");
+  await page.getByRole("tab", { name: "Spoken names" }).click();
+  await expect(page.getByText("4 names collide.")).toBeVisible();
+  await accessible(page);
+  await page.getByRole("button", { name: "Say “Bunk picture”" }).click();
+  await expect(page.getByText("3 names collide.")).toBeVisible();
+  await page.getByRole("button", { name: "Mark as synchronised" }).click();
+  await expect(page.getByText("Nothing has changed since")).toBeVisible();
+  const names = page.getByRole("textbox", { name: "Names of Reading" });
+  await names.fill("Reading, book time");
+  await names.press("Enter");
+  await expect(page.getByText("Changed since last sync: 1 new, 0 gone.")).toBeVisible();
+});
+
+test("a hard key is found by pressing it, and does what the surface says; a client stores a look", async ({
+  page,
+  context,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("5");
+  await room(page, "Chart Loft");
+  const [, house, loft] = /houses\/([^/]+)\/rooms\/([^/?]+)/.exec(page.url()) ?? [];
+  const rehearsal = `${kestrel.url}/api/houses/${house}/rooms/${loft}/rehearsal`;
+  await page.request.post(`${rehearsal}/rate`, { data: { rate: 5 } });
+  const press = async (name: string) => {
+    const site = (await (await page.request.get(`${kestrel.url}/api/houses/${house}`)).json()) as House;
+    const device = site.devices.find((known) => known.name === "Loft remote");
+    const profile = site.profiles.find((known) => known.id === device?.profile);
+    const key = profile?.functions.find((known) => known.name === name);
+    const hand = { does: "press", device: device?.id, function: key?.id, gesture: "tap" };
+    expect((await page.request.post(`${rehearsal}/hand`, { data: hand })).ok()).toBeTruthy();
+  };
+  await page.getByTestId("page-grid").getByRole("button", { name: "Louder" }).click();
+  const form = page.getByRole("form", { name: "Key" });
+  await form.getByRole("button", { name: "Identify by pressing" }).click();
+  await page.waitForTimeout(1500);
+  await press("Right");
+  await expect(form.getByRole("combobox", { name: "Hard key, face or gesture" })).toHaveValue(/.+/);
+  await expect(
+    form.getByRole("combobox", { name: "Hard key, face or gesture" }).locator("option:checked"),
+  ).toHaveText("Right");
+  await form.getByRole("button", { name: "Close the key" }).click();
+  await press("Listen");
+  await expect
+    .poll(async () => {
+      const view = (await (await page.request.get(rehearsal)).json()) as {
+        run?: { to: { is: string } } | null;
+      };
+      return view.run?.to.is;
+    })
+    .toBe("in");
+
+  // A client changes the light of the hall within limits; the programmer looks it over.
+  await room(page, "Boat Hall");
+  await page.getByRole("tab", { name: "On phones" }).click();
+  await page.getByRole("textbox", { name: "Whose link" }).fill("Hall tablet");
+  await page.getByRole("button", { name: "Make a link" }).click();
+  const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
+  const phone = await context.newPage();
+  await phone.goto(`${kestrel.url}${address}`);
+  const walls = phone.getByRole("slider", { name: "Walls" });
+  await walls.fill("70");
+  await walls.press("ArrowRight");
+  await expect(phone.getByText("71 %")).toBeVisible();
+  await phone.getByRole("combobox", { name: "Look to store" }).selectOption("Credits");
+  await phone.getByRole("button", { name: "Store it so" }).click();
+  await expect(phone.getByText("Stored. Whoever set up the room looks it over.")).toBeVisible();
+  await page.keyboard.press("4");
+  await page.getByRole("tab", { name: "Zones and looks" }).click();
+  await expect(page.getByText("Hall tablet stored other levels")).toBeVisible();
+  await page.getByRole("button", { name: "Put back Credits" }).click();
+  await expect(page.getByRole("spinbutton", { name: "Credits: Walls in percent" })).toHaveValue("20");
+});
+
+/** What the tests look at of a house. */
+interface House {
+  devices: { id: string; name: string; profile: string }[];
+  profiles: { id: string; functions: { id: string; name: string }[] }[];
+}
