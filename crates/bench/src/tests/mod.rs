@@ -326,6 +326,7 @@ mod agreement;
 mod evenings;
 mod light;
 mod protocols;
+mod surface;
 
 mod learning {
     use super::*;

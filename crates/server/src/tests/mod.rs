@@ -4,6 +4,7 @@ mod codes;
 mod evenings;
 mod kit;
 mod proofs;
+mod surfaces;
 
 use crate::guard::Allowed;
 use crate::houses::Houses;

@@ -162,7 +162,8 @@ export function neighbour(
           : direction === "left"
             ? [x - u, v - y]
             : [u - x, v - y];
-    return along > 0.1 ? along + Math.abs(aside) * 3 : Infinity;
+    // What lies more to the side than ahead is another direction.
+    return along > 0.1 && Math.abs(aside) <= 2 * along ? along + Math.abs(aside) * 3 : Infinity;
   };
   return keys.filter((key) => key.id !== from.id && far(key) < Infinity).sort((a, b) => far(a) - far(b))[0];
 }

@@ -49,10 +49,11 @@ pub enum Model {
     Door = 30,
     Keypad = 31,
     HandRemote = 32,
+    Controller = 33,
 }
 
 impl Model {
-    const ALL: [Self; 32] = [
+    const ALL: [Self; 33] = [
         Self::Projector,
         Self::Screen,
         Self::Receiver,
@@ -85,6 +86,7 @@ impl Model {
         Self::Door,
         Self::Keypad,
         Self::HandRemote,
+        Self::Controller,
     ];
 
     /// Its number.
@@ -159,6 +161,21 @@ pub fn model(which: Model) -> Profile {
             ..plain(n, "Ostwick", "C1", DeviceKind::Sensor, &[MESH], vec![])
         },
         Model::Keypad => presses(n, "K4", silent(["Key 1", "Key 2", "Key 3", "Key 4"])),
+        Model::Controller => presses(
+            n,
+            "G6",
+            silent([
+                "Face 1",
+                "Face 2",
+                "Face 3",
+                "Face 4",
+                "Face 5",
+                "Face 6",
+                "Turned left",
+                "Turned right",
+                "Shaken",
+            ]),
+        ),
         Model::HandRemote => presses(
             n,
             "R12",

@@ -1,0 +1,180 @@
+//! Surfaces drive the rehearsal room: by a phone, and by the hard keys of a remote over its very own protocol.
+
+use super::*;
+use kestrel_core::gesture::Gesture;
+use kestrel_core::id::{KeyId, RoomId, SurfaceId};
+use kestrel_core::room::Hand;
+use kestrel_core::site::Site;
+use kestrel_core::surface::generate::generate;
+use kestrel_core::surface::{Does, Kind, Surface};
+use uuid::Uuid;
+
+/// The whole house with a phone in a room.
+fn with_phone(room: RoomId) -> (Site, SurfaceId) {
+    let mut site = whole();
+    let size = Kind::Phone.usual();
+    let blank = Surface {
+        id: Uuid::from_u128(1).into(),
+        name: "Test phone".to_owned(),
+        kind: Kind::Phone,
+        width_mm: size.width_mm,
+        height_mm: size.height_mm,
+        columns: size.columns,
+        rows: size.rows,
+        device: None,
+        pages: vec![],
+        may: None,
+        trial: None,
+        letter_tenths_mm: 20,
+    };
+    let made = generate(&site, room, &blank, &mut Uuid::new_v4);
+    site.rooms.iter_mut().find(|known| known.id == room).unwrap().surfaces.push(made);
+    (site, blank.id)
+}
+
+fn key(site: &Site, room: RoomId, surface: SurfaceId, label: &str) -> KeyId {
+    let surface = site.room(room).unwrap().surface(surface).unwrap();
+    surface.keys().find(|(_, key)| key.label == label).unwrap_or_else(|| panic!("no “{label}”")).1.id
+}
+
+async fn opened(room: RoomId) -> (Rehearsal, Site, SurfaceId) {
+    let (site, phone) = with_phone(room);
+    let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), room, 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    (rehearsal, site, phone)
+}
+
+#[tokio::test(start_paused = true)]
+async fn a_phone_starts_an_activity_and_what_is_lit_follows() {
+    let room = ids::chart_loft();
+    let (rehearsal, site, phone) = opened(room).await;
+    assert!(rehearsal.known().off);
+    let start = key(&site, room, phone, "Loft television");
+    assert_eq!(rehearsal.press_key(phone, start, Gesture::Tap).await.unwrap(), None);
+    assert_eq!(rehearsal.known().activity, Some(ids::loft_television()), "while it is under way");
+    ended(&rehearsal).await;
+    let known = rehearsal.known();
+    assert_eq!((known.activity, known.before), (Some(ids::loft_television()), None));
+    assert_eq!(known.on.get(&ids::loft_display()), Some(&true));
+    let other = key(&site, room, phone, "Loft music");
+    rehearsal.press_key(phone, other, Gesture::Tap).await.unwrap();
+    ended(&rehearsal).await;
+    assert_eq!(rehearsal.known().before, Some(ids::loft_television()));
+    // Back to the activity before is one press.
+    let back = key(&site, room, phone, "Before");
+    rehearsal.press_key(phone, back, Gesture::Tap).await.unwrap();
+    ended(&rehearsal).await;
+    assert_eq!(rehearsal.known().activity, Some(ids::loft_television()));
+}
+
+#[tokio::test(start_paused = true)]
+async fn volume_repeats_while_it_is_held_and_stops_when_it_is_let_go() {
+    let room = ids::chart_loft();
+    let (rehearsal, site, phone) = opened(room).await;
+    rehearsal.run(Situation::In { activity: ids::loft_music() }).await.unwrap();
+    ended(&rehearsal).await;
+    let volume = || rehearsal.world().view(ids::loft_receiver()).unwrap().volume_tenths.unwrap();
+    let louder = key(&site, room, phone, "Louder");
+    let before = volume();
+    rehearsal.press_key(phone, louder, Gesture::Tap).await.unwrap();
+    rehearsal.clock().sleep(500).await;
+    let once = volume();
+    assert!(once > before, "{before} → {once}");
+    rehearsal.press_key(phone, louder, Gesture::Hold).await.unwrap();
+    rehearsal.clock().sleep(3_000).await;
+    rehearsal.press_key(phone, louder, Gesture::Release).await.unwrap();
+    rehearsal.clock().sleep(1_000).await;
+    let held = volume();
+    assert!(held > once + 2 * (once - before), "{once} → {held}");
+    rehearsal.clock().sleep(5_000).await;
+    assert_eq!(volume(), held, "let go");
+    // A phone that is lost while it holds a key lets go by itself.
+    let softer = key(&site, room, phone, "Softer");
+    rehearsal.press_key(phone, softer, Gesture::Hold).await.unwrap();
+    rehearsal.clock().sleep(12_000).await;
+    let after = volume();
+    rehearsal.clock().sleep(5_000).await;
+    assert_eq!(volume(), after);
+}
+
+#[tokio::test(start_paused = true)]
+async fn what_would_do_nothing_says_why() {
+    let room = ids::chart_loft();
+    let (rehearsal, site, phone) = opened(room).await;
+    let louder = key(&site, room, phone, "Louder");
+    let refused = rehearsal.press_key(phone, louder, Gesture::Tap).await.unwrap_err().to_string();
+    assert_eq!(refused, "Nothing is playing.");
+    let gone = rehearsal.press_key(phone, Uuid::from_u128(9).into(), Gesture::Tap).await.unwrap_err().to_string();
+    assert!(gone.contains("Load the page again"), "{gone}");
+}
+
+#[tokio::test(start_paused = true)]
+async fn a_look_and_a_zone_are_called_from_a_phone() {
+    let room = ids::chart_loft();
+    let (rehearsal, site, phone) = opened(room).await;
+    let own = &site.room(room).unwrap().lighting;
+    let look = own.looks.iter().find(|look| look.levels.iter().any(|level| level.percent > 20)).unwrap();
+    let of_look = site.room(room).unwrap().surface(phone).unwrap().keys().find_map(|(_, key)| {
+        key.bindings.iter().any(|known| known.does == Does::Look { look: look.id }).then_some(key.id)
+    });
+    rehearsal.press_key(phone, of_look.unwrap(), Gesture::Tap).await.unwrap();
+    rehearsal.clock().sleep(u64::from(look.fade_ms) + 2_000).await;
+    for level in &look.levels {
+        let lamp = site.zone(level.zone).unwrap().device;
+        assert_eq!(rehearsal.world().view(lamp).unwrap().level_percent, Some(level.percent));
+    }
+    rehearsal.dim(own.zones[0].id, 33);
+    rehearsal.clock().sleep(2_000).await;
+    assert_eq!(rehearsal.world().view(own.zones[0].device).unwrap().level_percent, Some(33));
+}
+
+/// The hand remote of the loft sends strokes over MQTT; its surface says what they mean.
+#[tokio::test(start_paused = true)]
+async fn a_hard_key_does_what_its_surface_says() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::chart_loft(), 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    let press = |name: &str, gesture| {
+        let function = function(&whole(), ids::loft_remote(), name);
+        rehearsal.hand(&Hand::Press { device: ids::loft_remote(), function, gesture }).unwrap();
+    };
+    press("Listen", Gesture::Tap);
+    rehearsal.clock().sleep(1_000).await;
+    let run = ended(&rehearsal).await;
+    assert_eq!(run.to, Situation::In { activity: ids::loft_music() });
+    let volume = || rehearsal.world().view(ids::loft_receiver()).unwrap().volume_tenths.unwrap();
+    let before = volume();
+    press("Louder", Gesture::Hold);
+    rehearsal.clock().sleep(4_000).await;
+    assert!(volume() > before);
+    press("Off", Gesture::Tap);
+    rehearsal.clock().sleep(1_000).await;
+    ended(&rehearsal).await;
+    assert!(rehearsal.known().off);
+}
+
+/// A motor that is driven from a held key is stopped before it is reversed.
+#[tokio::test(start_paused = true)]
+async fn what_moves_is_reversed_with_care_from_a_held_key_too() {
+    let room = ids::boat_hall();
+    let (mut site, phone) = with_phone(room);
+    let own = site.rooms.iter_mut().find(|known| known.id == room).unwrap();
+    let surface = own.surfaces.iter_mut().find(|known| known.id == phone).unwrap();
+    for key in surface.pages.iter_mut().flat_map(|page| &mut page.keys) {
+        for binding in &mut key.bindings {
+            binding.held = kestrel_core::surface::Held::Passes;
+        }
+    }
+    let (down, up) = (key(&site, room, phone, "Screen down"), key(&site, room, phone, "Screen up"));
+    let rehearsal = Rehearsal::in_memory(Arc::new(site), room, 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    rehearsal.press_key(phone, down, Gesture::Tap).await.unwrap();
+    rehearsal.clock().sleep(5_000).await;
+    rehearsal.press_key(phone, up, Gesture::Hold).await.unwrap();
+    rehearsal.clock().sleep(1_500).await;
+    rehearsal.press_key(phone, up, Gesture::Release).await.unwrap();
+    let stop = rehearsal.world().log().into_iter().any(|line| line.heard.iter().any(|heard| heard.name == "Stop"));
+    assert!(stop, "{:#?}", rehearsal.world().log());
+    rehearsal.clock().sleep(60_000).await;
+    let screen = rehearsal.world().view(ids::screen()).unwrap();
+    assert_eq!(screen.down_percent, Some(0));
+}

@@ -1,0 +1,135 @@
+//! Surfaces over HTTP: generated, compared, labelled, and opened by a link.
+
+use super::{call, demo_app, hall, house, request};
+use crate::houses::Houses;
+use crate::serve::for_phones;
+use axum::Router;
+use axum::http::StatusCode;
+use kestrel_core::demo::{self, ids};
+use kestrel_store::testing;
+use rstest::rstest;
+use serde_json::{Value, json};
+use tower::ServiceExt;
+
+async fn link(app: &Router) -> String {
+    let asked = json!({"surface": ids::hall_phone(), "label": "Kitchen phone"});
+    let (status, link) = call(app, "POST", &hall("/surface-links"), asked).await;
+    assert_eq!(status, StatusCode::OK, "{link}");
+    link["token"].as_str().unwrap().to_owned()
+}
+
+fn key(view: &Value, label: &str) -> String {
+    let pages = view["surface"]["pages"].as_array().unwrap();
+    let keys = pages.iter().flat_map(|page| page["keys"].as_array().unwrap());
+    let mut found = keys.filter(|key| key["label"] == label);
+    found.next().unwrap_or_else(|| panic!("no “{label}”"))["id"].as_str().unwrap().to_owned()
+}
+
+#[tokio::test]
+async fn a_surface_is_generated_compared_and_labelled() {
+    let app = demo_app().await;
+    let blank = json!({"id": "00000000-0000-4000-8000-000000000001", "name": "New", "kind": "phone",
+        "width_mm": 64, "height_mm": 138, "columns": 4, "rows": 10});
+    let watch = house(&format!("/rooms/{}/surfaces/generate", ids::watch_room()));
+    let (status, made) = call(&app, "POST", &watch, blank).await;
+    assert_eq!(status, StatusCode::OK);
+    assert!(made["pages"].as_array().unwrap().iter().any(|page| page["name"] == "Television"), "{made}");
+    let (_, sheet) = call(&app, "GET", &hall(&format!("/surfaces/{}", ids::hall_phone())), Value::Null).await;
+    assert!(sheet["cover"].as_array().unwrap().iter().any(|known| known["cover"]["is"] == "bound"));
+    assert_eq!(sheet["trying"]["offered"], json!(false));
+    let labels = hall(&format!("/surfaces/{}/labels.svg?labels=stickers", ids::hall_phone()));
+    let (status, svg) = call(&app, "GET", &labels, Value::Null).await;
+    assert_eq!(status, StatusCode::OK);
+    assert!(svg.as_str().unwrap().contains("<svg"), "{svg}");
+    let (_, voice) = call(&app, "GET", &hall("/voice"), Value::Null).await;
+    assert!(voice["phrases"].as_array().unwrap().iter().any(|phrase| phrase["say"] == "Start Feature film"));
+}
+
+#[tokio::test]
+async fn a_change_is_counted_in_the_trial_of_its_surface_alone() {
+    let app = demo_app().await;
+    let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
+    let id = ids::boat_hall().to_string();
+    let mut room = view["rooms"].as_array().unwrap().iter().find(|room| room["id"] == *id).unwrap().clone();
+    room["surfaces"][0]["trial"] = json!({"since": "2026-01-01T00:00:00Z", "quiet_days": 3});
+    let put = |room: &Value, base: &Value| json!({"edits": [{"do": "put", "entity": {"entity": "room", "value": room}, "base": base}]});
+    let (status, saved) = call(&app, "POST", &house("/edits"), put(&room, &view["versions"][&id])).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let sheet = hall(&format!("/surfaces/{}", ids::hall_phone()));
+    let (_, trying) = call(&app, "GET", &sheet, Value::Null).await;
+    assert_eq!(trying["trying"]["changes"], json!(0), "beginning a trial is no change");
+    room["surfaces"][0]["pages"][0]["keys"][0]["label"] = json!("Halt");
+    let (status, saved) = call(&app, "POST", &house("/edits"), put(&room, &saved["house"]["versions"][&id])).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let (_, trying) = call(&app, "GET", &sheet, Value::Null).await;
+    assert_eq!(trying["trying"]["changes"], json!(1));
+    assert_eq!(trying["trying"]["days_quiet"], json!(0));
+}
+
+#[tokio::test]
+async fn a_link_opens_presses_and_is_withdrawn() {
+    let app = demo_app().await;
+    let token = link(&app).await;
+    assert_eq!(token.len(), 64);
+    let live = format!("/api/live/{token}");
+    let (status, view) = call(&app, "GET", &live, Value::Null).await;
+    assert_eq!((status, &view["now"]["status"]), (StatusCode::OK, &json!("Off")));
+    let (status, problem) =
+        call(&app, "POST", &format!("{live}/press"), json!({"key": key(&view, "Louder"), "gesture": "tap"})).await;
+    assert_eq!((status, &problem["detail"]), (StatusCode::UNPROCESSABLE_ENTITY, &json!("Nothing is playing.")));
+    let games = json!({"key": key(&view, "Games"), "gesture": "tap"});
+    let (status, _) = call(&app, "POST", &format!("{live}/press"), games).await;
+    assert_eq!(status, StatusCode::OK);
+    let (_, view) = call(&app, "GET", &live, Value::Null).await;
+    assert_eq!(view["now"]["status"], "Starting Games");
+    let (_, manifest) = call(&app, "GET", &format!("{live}/manifest.webmanifest"), Value::Null).await;
+    assert_eq!(manifest["start_url"], json!(format!("/s/{token}")));
+    let (_, links) = call(&app, "GET", &hall("/surface-links"), Value::Null).await;
+    assert!(links[0]["used_at"].is_string(), "{links}");
+    let gone = hall(&format!("/surface-links/{token}"));
+    assert_eq!(call(&app, "DELETE", &gone, Value::Null).await.0, StatusCode::NO_CONTENT);
+    assert_eq!(call(&app, "GET", &live, Value::Null).await.0, StatusCode::GONE);
+    assert_eq!(call(&app, "DELETE", &gone, Value::Null).await.0, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
+async fn a_client_stores_a_look_within_limits_and_it_waits_for_a_review() {
+    let app = demo_app().await;
+    let live = format!("/api/live/{}", link(&app).await);
+    let (_, view) = call(&app, "GET", &live, Value::Null).await;
+    let zone = &view["now"]["zones"][1]["zone"];
+    let (status, _) = call(&app, "POST", &format!("{live}/dim"), json!({"zone": zone, "percent": 100})).await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+    let look = &view["looks"].as_array().unwrap().iter().find(|look| look["name"] == "Pause").unwrap()["look"];
+    let (status, problem) = call(&app, "POST", &format!("{live}/store"), json!({"look": look})).await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{problem}");
+    let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
+    let rooms = view["rooms"].as_array().unwrap();
+    let room = rooms.iter().find(|room| room["id"] == json!(ids::boat_hall())).unwrap();
+    let stored = room["lighting"]["looks"].as_array().unwrap().iter().find(|known| known["id"] == *look).unwrap();
+    let level = |levels: &Value| {
+        levels.as_array().unwrap().iter().find(|level| level["zone"] == *zone).unwrap()["percent"].clone()
+    };
+    assert_eq!((level(&stored["levels"]), level(&stored["stored"]["before"])), (json!(80), json!(20)));
+    assert_eq!(stored["stored"]["by"], "Kitchen phone");
+    let (_, notes) = call(&app, "GET", &hall("/notes"), Value::Null).await;
+    assert!(notes["findings"].as_array().unwrap().iter().any(|finding| finding["title"] == "Look to review"));
+}
+
+/// What phones can reach over the network of the house: surfaces behind their links, and nothing of the workbench.
+#[rstest]
+#[case::houses("/api/houses", StatusCode::NOT_FOUND)]
+#[case::edits("/api/houses/6b640000-0000-7000-8000-000000000001/edits", StatusCode::NOT_FOUND)]
+#[case::workbench("/", StatusCode::NOT_FOUND)]
+#[case::room("/houses/6b640000-0000-7000-8000-000000000001", StatusCode::NOT_FOUND)]
+#[case::guessed("/api/live/0000000000000000000000000000000000000000000000000000000000000000", StatusCode::GONE)]
+#[case::surface("/s/whatever", StatusCode::OK)]
+#[tokio::test]
+async fn phones_reach_nothing_but_surfaces(#[case] path: &str, #[case] status: StatusCode) {
+    let (store, _) = testing::fresh().await;
+    store.add_house(&demo::marram_point()).await.unwrap();
+    let response = for_phones(Houses::new(store, None)).oneshot(request("GET", path, "")).await.unwrap();
+    assert_eq!(response.status(), status);
+    assert!(response.headers().contains_key("content-security-policy"));
+}
