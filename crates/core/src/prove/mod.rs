@@ -13,6 +13,7 @@ pub mod diagnose;
 pub mod explore;
 mod handed;
 pub mod hands;
+pub mod light;
 pub mod loss;
 pub mod ours;
 pub mod remedy;
@@ -25,6 +26,7 @@ mod tests;
 pub mod words;
 
 pub use handed::{Handed, handed};
+pub use light::{LightGoal, LightProof};
 pub use loss::{Loss, Raise, Range};
 pub use rests::RestsOn;
 pub use story::{Beat, Story};
@@ -94,6 +96,8 @@ pub struct Cell {
     pub story: Option<Story>,
     /// How likely a lost press spoils it.
     pub loss: Loss,
+    /// What the light does; none where no cue of the room sets a level.
+    pub light: Option<LightProof>,
     /// Can it be sent as it is?
     pub runnable: bool,
 }
@@ -311,6 +315,8 @@ impl<'a> Analysis<'a> {
         if nobody_else && guarantee == Guarantee::IfNobodyElse {
             guarantee = Guarantee::Certain;
         }
+        let light = light::light(site, self.ours.room, from, to);
+        let dark = light.as_ref().is_some_and(|light| light.wrong.is_some());
         let plan = &made.derived.plan;
         let rests = rests::rests_on(site, plan);
         let waits_hold = rests.iter().all(|rest| rest.holds);
@@ -328,14 +334,19 @@ impl<'a> Analysis<'a> {
             sends: plan.steps.len(),
             policy,
             other_ms: other.complete.then_some(other.derived.plan.ready_ms),
-            guarantee,
+            guarantee: if dark { Guarantee::AtRisk } else { guarantee },
             waits_hold,
-            verdict: verdict(guarantee, waits_hold, nobody_else),
+            verdict: if dark && guarantee != Guarantee::AtRisk {
+                "At risk: the light".to_owned()
+            } else {
+                verdict(guarantee, waits_hold, nobody_else)
+            },
             weakest: rests.into_iter().find(|rest| !rest.holds),
             states: proof.states,
             given_up: proof.given_up,
             story,
             loss,
+            light,
             runnable: plan.runnable,
         };
         (cell, made, hot)

@@ -102,10 +102,16 @@ fn fingerprint(site: &Site, room: RoomId) -> u64 {
     use std::hash::{DefaultHasher, Hash, Hasher};
     let devices: Vec<_> = site.devices_in(room).collect();
     let inside = |device: DeviceId| devices.iter().any(|known| known.id == device);
+    // What people press and say, and which notes were accepted, moves no proof.
+    let own = site.room(room).cloned().map(|mut own| {
+        (own.surfaces, own.voice, own.accepted) = Default::default();
+        own
+    });
     let rests_on = serde_json::json!({
         "coverage": site.house.coverage_percent,
         "order": site.house.path_order,
-        "room": site.room(room),
+        "room": own,
+        "place": site.house.place,
         "devices": devices,
         "profiles": site.profiles.iter().filter(|p| devices.iter().any(|d| d.profile == p.id)).collect::<Vec<_>>(),
         "cables": site.connections,
