@@ -41,6 +41,18 @@ test("a film from arrival through pause and credits to the way out at night, eve
   await page.getByRole("combobox", { name: "How playback is started" }).selectOption("voice");
   await expect(fired).not.toContainText("Streamer is sent “Play”");
 
+  // The course is changed act by act: somebody dims the walls by hand, and that holds until the next cue.
+  await page.getByRole("combobox", { name: "How playback is started" }).selectOption("our-key");
+  await moment.fill(String(12 * 60_000));
+  await page
+    .getByRole("combobox", { name: "Add what happens" })
+    .selectOption({ label: "Walls set to 100 % by hand" });
+  await page.getByRole("combobox", { name: "What is drawn" }).selectOption("level");
+  await at(13, "Walls 100 %");
+  await page.getByRole("button", { name: "Take away: Walls set to 100 % by hand" }).click();
+  await expect(levels).not.toContainText("Walls 100 %");
+  await page.getByRole("button", { name: "The usual course" }).click();
+
   await page.getByRole("tab", { name: "Ways of starting" }).click();
   const ways = page.getByRole("table", { name: "Ways of starting" });
   await expect(ways.locator('[data-way="voice"]').first()).toContainText("nothing.");

@@ -2,8 +2,9 @@
 
 use crate::problem::Problem;
 use chrono::{DateTime, Utc};
+use futures::future::BoxFuture;
 use kestrel_bench::Rehearsal;
-use kestrel_bench::rehearsal::Watched;
+use kestrel_bench::rehearsal::{Elsewhere, Watched};
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
@@ -230,9 +231,32 @@ impl Houses {
             ));
         }
         rehearsals.insert(room, (house, fresh.clone()));
+        tokio::spawn(light_other_rooms(self.clone(), house, fresh.elsewhere()));
         tokio::spawn(note_runs(self.clone(), room, fresh.changes(), fresh.watched()));
         Ok(fresh)
     }
+}
+
+/// A look may light zones of other rooms: those are driven by their own rehearsals. Ends with the room.
+fn light_other_rooms(
+    houses: Houses,
+    house: HouseId,
+    mut elsewhere: broadcast::Receiver<Elsewhere>,
+) -> BoxFuture<'static, ()> {
+    // Boxed, since the rehearsal of another room begins with one of these too.
+    Box::pin(async move {
+        loop {
+            match elsewhere.recv().await {
+                Ok(level) => match houses.rehearsal(house, level.room).await {
+                    Ok(other) => other.dim(level.zone, level.percent, level.fade_ms),
+                    Err(error) => tracing::warn!(?error, "a zone of another room could not be lit"),
+                },
+                // The newest levels come.
+                Err(broadcast::error::RecvError::Lagged(_)) => {}
+                Err(broadcast::error::RecvError::Closed) => return,
+            }
+        }
+    })
 }
 
 /// Keeps the note of a macro that nobody asked for: what an adopted room completes by itself, and what a story plays.

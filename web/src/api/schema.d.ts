@@ -2027,6 +2027,7 @@ export interface components {
              * @description The same right after the last plan, where that is later: something still cools, in ms.
              */
             hot_ms?: number | null;
+            light?: components["schemas"]["LightProof"] | null;
             /** @description How likely a lost press spoils it. */
             loss: components["schemas"]["Loss"];
             /** @description Is that reached, or proved to be out of reach? */
@@ -3543,6 +3544,11 @@ export interface components {
             /** @description Which. */
             look: components["schemas"]["LookId"];
         } | {
+            /**
+             * Format: int32
+             * @description How long the fade takes, in ms.
+             */
+            fade_ms: number;
             /** @enum {string} */
             happens: "dim";
             /**
@@ -3951,6 +3957,18 @@ export interface components {
              */
             fade_ms: number;
         };
+        /** @description The level of a zone once the fades are over. */
+        LightGoal: {
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How bright, in %.
+             */
+            percent: number;
+            /** @description Which zone. */
+            zone: components["schemas"]["ZoneId"];
+        };
         /** @description Levels that belong together. */
         LightLook: {
             /**
@@ -3968,6 +3986,15 @@ export interface components {
             /** @description What it is called. */
             name: string;
             stored?: components["schemas"]["StoredLook"] | null;
+        };
+        /** @description What the light does in a cell. */
+        LightProof: {
+            /** @description The same by day. */
+            day: components["schemas"]["LightGoal"][];
+            /** @description Levels that cues set by night, as the mode switches are at first. */
+            night: components["schemas"]["LightGoal"][];
+            /** @description What goes wrong, in a sentence; none where people can see their way. */
+            wrong?: string | null;
         };
         /** @description The light of a room under rehearsal. */
         LightView: {

@@ -1,5 +1,6 @@
 //! Light in the rehearsal room: what devices tell becomes what happens, and what cues decide goes out.
 
+use super::surface::Elsewhere;
 use super::{Inner, Rehearsal, RehearsalError};
 use crate::drive::Report;
 use crate::mind::Cause;
@@ -158,8 +159,12 @@ impl Rehearsal {
         }
         let site = self.inner.world.site();
         let Some(device) = site.zone(zone).map(|zone| zone.device) else { return Ok(()) };
-        if site.device(device).is_none_or(|known| !known.serves(self.inner.world.room())) {
-            // A zone of another room: its own rehearsal drives it.
+        let own = self.inner.world.room();
+        if site.device(device).is_none_or(|known| !known.serves(own)) {
+            // A zone of another room: whoever has that room drives it.
+            if let Some(room) = site.device(device).map(|known| known.room) {
+                let _ = self.inner.elsewhere.send(Elsewhere { room, zone, percent, fade_ms });
+            }
             return Ok(());
         }
         self.want(device, &Want::Level { percent, fade_ms }).await

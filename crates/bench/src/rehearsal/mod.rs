@@ -11,6 +11,7 @@ mod view;
 
 pub use light::{LightView, SwitchView, ZoneView};
 pub use press::Pressed;
+pub use surface::{DIM_MS, Elsewhere};
 pub use tell::Nudged;
 pub use view::{DriveView, FaultView, RehearsalView};
 
@@ -39,7 +40,7 @@ use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 use thiserror::Error;
-use tokio::sync::{Notify, watch};
+use tokio::sync::{Notify, broadcast, watch};
 use tokio::task::AbortHandle;
 
 /// How often the page is told of what moves, in real time.
@@ -109,6 +110,8 @@ pub(crate) struct Inner {
     minded: watch::Sender<u64>,
     fitted: tokio::sync::Mutex<Option<Fitted>>,
     run: Mutex<Option<AbortHandle>>,
+    /// Levels for zones of other rooms.
+    elsewhere: broadcast::Sender<Elsewhere>,
     /// Keys of surfaces that are held down.
     holds: Mutex<BTreeMap<KeyId, AbortHandle>>,
     /// One command at a time: a reset must not fall between the planning of a run and its start.
@@ -236,6 +239,7 @@ impl Rehearsal {
             handsets,
             fitted: tokio::sync::Mutex::new(None),
             run: Mutex::new(None),
+            elsewhere: broadcast::channel(64).0,
             holds: Mutex::default(),
             commands: tokio::sync::Mutex::new(()),
             recording: Mutex::new(None),

@@ -4,12 +4,13 @@ use super::{Inner, Rehearsal, RehearsalError};
 use kestrel_core::cue::watch::Happening;
 use kestrel_core::device::Press;
 use kestrel_core::gesture::Gesture;
-use kestrel_core::id::{DeviceId, FunctionId, KeyId, PageId, SurfaceId, ZoneId};
+use kestrel_core::id::{DeviceId, FunctionId, KeyId, PageId, RoomId, SurfaceId, ZoneId};
 use kestrel_core::plan::{Situation, press_of};
 use kestrel_core::site::Site;
 use kestrel_core::surface::now::{Deed, Known, deed};
 use kestrel_core::surface::{Held, Key};
 use std::sync::{Arc, PoisonError};
+use tokio::sync::broadcast;
 
 /// How often a held key does the same again, in ms.
 const AGAIN_MS: u64 = 250;
@@ -19,6 +20,22 @@ const PIECE_MS: u32 = 300;
 
 /// A key that nobody lets go is let go by itself: the phone may be gone, in ms.
 const LONGEST_MS: u64 = 10_000;
+
+/// A level for a zone of another room.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Elsewhere {
+    /// The room.
+    pub room: RoomId,
+    /// The zone.
+    pub zone: ZoneId,
+    /// How bright, in %.
+    pub percent: u8,
+    /// How long the fade takes, in ms.
+    pub fade_ms: u32,
+}
+
+/// A level that a finger sets follows it within this time, in ms.
+pub const DIM_MS: u32 = 300;
 
 impl Rehearsal {
     /// What is known of the room, for keys.
@@ -186,9 +203,15 @@ impl Rehearsal {
         }
     }
 
-    /// A zone is dimmed from a surface.
-    pub fn dim(&self, zone: ZoneId, percent: u8) {
-        self.inner.happened(&Happening::Dim { zone, percent });
+    /// A zone is dimmed from a surface, or by a look of another room.
+    pub fn dim(&self, zone: ZoneId, percent: u8, fade_ms: u32) {
+        self.inner.happened(&Happening::Dim { zone, percent, fade_ms });
+    }
+
+    /// Levels for zones of other rooms, as looks of this one set them.
+    #[must_use]
+    pub fn elsewhere(&self) -> broadcast::Receiver<Elsewhere> {
+        self.inner.elsewhere.subscribe()
     }
 }
 

@@ -123,7 +123,7 @@ async fn a_look_and_a_zone_are_called_from_a_phone() {
         let lamp = site.zone(level.zone).unwrap().device;
         assert_eq!(rehearsal.world().view(lamp).unwrap().level_percent, Some(level.percent));
     }
-    rehearsal.dim(own.zones[0].id, 33);
+    rehearsal.dim(own.zones[0].id, 33, 300);
     rehearsal.clock().sleep(2_000).await;
     assert_eq!(rehearsal.world().view(own.zones[0].device).unwrap().level_percent, Some(33));
 }

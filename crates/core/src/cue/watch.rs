@@ -80,12 +80,14 @@ pub enum Happening {
         /// Which.
         look: LookId,
     },
-    /// A level is set from a surface.
+    /// A level is set from a surface, or from a look of another room.
     Dim {
         /// Of which zone.
         zone: ZoneId,
         /// How bright, in %.
         percent: u8,
+        /// How long the fade takes, in ms.
+        fade_ms: u32,
     },
     /// The time of a cue of the clock or the sun has come.
     Due {
@@ -176,9 +178,6 @@ pub struct Watch {
     seen_ms: u64,
     fired: Vec<Fired>,
 }
-
-/// A level that a finger sets follows it within this time, in ms.
-const DIM_MS: u32 = 300;
 
 impl Watch {
     /// A room that is off and dark, at this time of the world.
@@ -418,9 +417,9 @@ impl Watch {
                 }
                 return deeds;
             }
-            Happening::Dim { zone, percent } => {
+            Happening::Dim { zone, percent, fade_ms } => {
                 let mut deeds = Vec::new();
-                self.set(now_ms, *zone, *percent, DIM_MS, &mut deeds);
+                self.set(now_ms, *zone, *percent, *fade_ms, &mut deeds);
                 return deeds;
             }
             Happening::Due { cue } => only = Some(*cue),

@@ -9,7 +9,7 @@ use axum::response::sse::{Event, KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use futures::{Stream, StreamExt};
 use kestrel_bench::Rehearsal;
-use kestrel_bench::rehearsal::StepState;
+use kestrel_bench::rehearsal::{DIM_MS, StepState};
 use kestrel_core::cue::{Level, StoredLook};
 use kestrel_core::edit::{Edit, Entity};
 use kestrel_core::gesture::Gesture;
@@ -254,7 +254,7 @@ pub async fn live_dim(
     if site.room(link.room).and_then(|room| room.lighting.zone(request.zone)).is_none() {
         return Err(Problem::refused("That light is gone. Load the page again."));
     }
-    rehearsal.dim(request.zone, request.percent.clamp(may.least_percent, may.most_percent));
+    rehearsal.dim(request.zone, request.percent.clamp(may.least_percent, may.most_percent), DIM_MS);
     Ok(StatusCode::NO_CONTENT)
 }
 

@@ -198,3 +198,34 @@ async fn a_cue_sheet_an_evening_and_a_calendar_over_http() {
         (Some(false), Some("2027-06-21T12:00"))
     );
 }
+
+/// The stairs belong to another room: its own rehearsal drives them.
+#[tokio::test]
+async fn a_look_lights_a_zone_of_another_room() {
+    let app = demo_app().await;
+    let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
+    let room = |id: String| view["rooms"].as_array().unwrap().iter().find(|room| room["id"] == *id).unwrap().clone();
+    let steps = room(ids::boat_hall().to_string())["lighting"]["zones"][2]["id"].clone();
+    let mut changed = room(ids::chart_loft().to_string());
+    for look in changed["lighting"]["looks"].as_array_mut().unwrap() {
+        look["levels"].as_array_mut().unwrap().push(json!({"zone": steps, "percent": 33}));
+    }
+    let base = &view["versions"][ids::chart_loft().to_string()];
+    let edit = json!({"edits": [{"do": "put", "entity": {"entity": "room", "value": changed}, "base": base}]});
+    let (status, saved) = call(&app, "POST", &house("/edits"), edit).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let to = json!({"to": {"is": "in", "activity": ids::loft_film()}});
+    assert_eq!(call(&app, "POST", &loft("/rehearsal/run"), to).await.0, StatusCode::OK);
+    let lit = |view: &Value| {
+        let zones = view["light"]["zones"].as_array().unwrap();
+        zones.iter().find(|zone| zone["zone"] == steps).unwrap()["to_percent"].as_f64().unwrap()
+    };
+    for _ in 0..200 {
+        let (_, hall) = call(&app, "GET", &hall("/rehearsal"), Value::Null).await;
+        if (lit(&hall) - 33.0).abs() < 0.5 {
+            return;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    }
+    panic!("the steps of the hall stayed dark");
+}

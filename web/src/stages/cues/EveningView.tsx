@@ -5,6 +5,7 @@ import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet, useEvening, useLighting } from "./api";
+import { CourseView } from "./CourseView";
 import { bent, clock, levelAt, WAY, zoneNamed } from "./lighting";
 
 type Way = Start["way"];
@@ -41,13 +42,18 @@ export function EveningView() {
   const [way, setWay] = useState<Way>("our-key");
   const [as, setAs] = useState<"level" | "light">("level");
   const start = `${day}T${pad(Math.floor(minute / 60))}:${pad(minute % 60)}`;
+  const [changed, setChanged] = useState<EveningEvent[]>();
   const usual = useEvening(start, LENGTH_MS, activity);
+  const course = changed ?? usual.data?.events;
   // The same course of events, brought about in another way.
-  const events = usual.data?.events.map((event): EveningEvent =>
+  const events = course?.map((event): EveningEvent =>
     event.act.does === "transport" ? { ...event, act: { ...event.act, way } } : event,
   );
-  const other = useEvening(start, LENGTH_MS, activity, way === "our-key" ? undefined : events);
-  const evening = way === "our-key" ? usual : other;
+  const plain = way === "our-key" && !changed;
+  // What is being typed need not be in order yet.
+  const inOrder = events && [...events].sort((a, b) => a.at_ms - b.at_ms);
+  const other = useEvening(start, LENGTH_MS, activity, plain ? undefined : inOrder);
+  const evening = plain ? usual : other;
   useEffect(() => {
     if (!playing) return;
     const timer = setInterval(
@@ -77,7 +83,10 @@ export function EveningView() {
           className="w-48"
           value={activity ?? ""}
           options={activities.map((known) => ({ value: known.id, label: known.name }))}
-          onChange={setActivity}
+          onChange={(next) => {
+            setActivity(next);
+            setChanged(undefined);
+          }}
         />
         <label className="flex items-center gap-2">
           Begins at <span className="font-mono">{clock(minute)}</span>
@@ -146,6 +155,16 @@ export function EveningView() {
       </div>
       {!evening.data && <Waiting what="the evening" error={evening.error} />}
       {evening.data && <Curves evening={drawn(evening.data, as)} at={at} setAt={setAt} />}
+      {course && (
+        <CourseView
+          course={course}
+          startMin={minute}
+          lengthMs={LENGTH_MS}
+          at={at}
+          changed={changed !== undefined}
+          onChange={setChanged}
+        />
+      )}
       {evening.data && <What evening={evening.data} at={at} setAt={setAt} />}
     </>
   );

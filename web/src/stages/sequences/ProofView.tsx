@@ -48,6 +48,7 @@ export function ProofView({
           {found.broken_off}
         </span>
       </p>
+      {cell.light && <LightLine light={cell.light} />}
       {cell.story && (
         <StoryPart
           key={cell.story.headline}
@@ -65,6 +66,22 @@ export function ProofView({
       <Hands ends={ends} />
       <DiagnosisPart ends={ends} plan={plan} />
     </div>
+  );
+}
+
+/** What the cues make of the light on the way, and whether people see theirs. */
+function LightLine({ light }: { light: NonNullable<Cell["light"]> }) {
+  const levels = (goals: typeof light.night) =>
+    goals.map((goal) => `${goal.name} ${goal.percent} %`).join(", ") || "stays as it is";
+  return (
+    <p className="border-b border-rule py-2" data-testid="light-of-cell">
+      <strong>Light</strong> By night: {levels(light.night)}. By day: {levels(light.day)}.{" "}
+      {light.wrong ? (
+        <span className="text-caution">{light.wrong}</span>
+      ) : (
+        <span className="text-good">Nobody is left in the dark.</span>
+      )}
+    </p>
   );
 }
 
