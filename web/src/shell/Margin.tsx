@@ -93,12 +93,16 @@ function Note({ finding }: { finding: Finding }) {
   const { go } = useRoom();
   const { place } = finding;
   const select: Record<string, string> = {};
-  for (const key of ["device", "function", "connection", "activity", "cue"] as const) {
+  for (const key of ["device", "function", "connection", "activity", "cue", "surface", "key"] as const) {
     const id = place[key];
     if (id) select[key] = id;
   }
   // What is about staying in step stands in a view of its own.
   if (place.stage === "rehearse" && Object.keys(select).length > 0) select.show = "step";
+  // Names are judged together, and what is missing stands beside the old remotes.
+  if (place.stage === "surfaces" && !place.key) {
+    select.show = !place.surface ? "names" : place.device ? "layout" : "cover";
+  }
   const stage = STAGES.find((known) => known.id === place.stage);
   return (
     <li className="border-t border-rule py-2.5">

@@ -12,21 +12,7 @@ use uuid::Uuid;
 /// The whole house with a phone in a room.
 fn with_phone(room: RoomId) -> (Site, SurfaceId) {
     let mut site = whole();
-    let size = Kind::Phone.usual();
-    let blank = Surface {
-        id: Uuid::from_u128(1).into(),
-        name: "Test phone".to_owned(),
-        kind: Kind::Phone,
-        width_mm: size.width_mm,
-        height_mm: size.height_mm,
-        columns: size.columns,
-        rows: size.rows,
-        device: None,
-        pages: vec![],
-        may: None,
-        trial: None,
-        letter_tenths_mm: 20,
-    };
+    let blank = Surface::blank(Uuid::from_u128(1).into(), "Test phone", Kind::Phone);
     let made = generate(&site, room, &blank, &mut Uuid::new_v4);
     site.rooms.iter_mut().find(|known| known.id == room).unwrap().surfaces.push(made);
     (site, blank.id)

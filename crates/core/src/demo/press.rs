@@ -12,21 +12,7 @@ use jiff::Timestamp;
 use uuid::Uuid;
 
 fn blank(number: u32, name: &str, kind: Kind, device: Option<DeviceId>) -> Surface {
-    let size = kind.usual();
-    Surface {
-        id: id::<SurfaceId>(16, number),
-        name: name.to_owned(),
-        kind,
-        width_mm: size.width_mm,
-        height_mm: size.height_mm,
-        columns: size.columns,
-        rows: size.rows,
-        device,
-        pages: vec![],
-        may: None,
-        trial: None,
-        letter_tenths_mm: Surface::usual_letters(),
-    }
+    Surface { device, ..Surface::blank(id::<SurfaceId>(16, number), name, kind) }
 }
 
 /// Puts surfaces and spoken names into the house.
@@ -36,7 +22,10 @@ pub(super) fn furnish(site: &mut Site) {
     let all = [
         (BOAT_HALL, phone),
         (TIDY_CABIN, blank(2, "Cabin phone", Kind::Phone, None)),
-        (CHART_LOFT, Surface { rows: 3, ..blank(3, "Loft remote", Kind::HandRemote, Some(device_id(52))) }),
+        (
+            CHART_LOFT,
+            Surface { rows: 3, height_mm: 60, ..blank(3, "Loft remote", Kind::HandRemote, Some(device_id(52))) },
+        ),
         (
             BUNK_CABIN,
             Surface {

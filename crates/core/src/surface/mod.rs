@@ -378,6 +378,26 @@ pub enum Lit {
 }
 
 impl Surface {
+    /// A surface of the usual size of its kind, with nothing on it.
+    #[must_use]
+    pub fn blank(id: SurfaceId, name: &str, kind: Kind) -> Self {
+        let size = kind.usual();
+        Self {
+            id,
+            name: name.to_owned(),
+            kind,
+            width_mm: size.width_mm,
+            height_mm: size.height_mm,
+            columns: size.columns,
+            rows: size.rows,
+            device: None,
+            pages: vec![],
+            may: None,
+            trial: None,
+            letter_tenths_mm: Self::usual_letters(),
+        }
+    }
+
     /// The ids that are its own.
     pub fn ids(&self) -> impl Iterator<Item = Uuid> {
         let pages = self.pages.iter().map(|page| page.id.0);

@@ -13,21 +13,7 @@ use rstest::rstest;
 use uuid::Uuid;
 
 fn blank(kind: Kind) -> Surface {
-    let size = kind.usual();
-    Surface {
-        id: Uuid::from_u128(7).into(),
-        name: "Fresh".to_owned(),
-        kind,
-        width_mm: size.width_mm,
-        height_mm: size.height_mm,
-        columns: size.columns,
-        rows: size.rows,
-        device: None,
-        pages: vec![],
-        may: None,
-        trial: None,
-        letter_tenths_mm: Surface::usual_letters(),
-    }
+    Surface::blank(Uuid::from_u128(7).into(), "Fresh", kind)
 }
 
 fn counter() -> impl FnMut() -> Uuid {
@@ -384,7 +370,7 @@ fn a_page_copied_to_another_room_does_there_what_it_does_here() {
     assert!(copied.left_out.iter().any(|line| line.starts_with("Screen")), "{:?}", copied.left_out);
 }
 
-/// Lawrence Philips, “The Double Metaphone Search Algorithm” (2000): Smith and Schmidt share XMT (*from memory*).
+/// The article that published double metaphone (2000): Smith and Schmidt share XMT (*from memory*).
 #[rstest]
 #[case::same("Film", "film", Some("is the same name"))]
 #[case::contained("screen", "terrace screen", Some("is contained in it"))]

@@ -71,13 +71,19 @@ export function ProofView({
 
 /** What the cues make of the light on the way, and whether people see theirs. */
 function LightLine({ light }: { light: NonNullable<Cell["light"]> }) {
+  const { go } = useRoom();
   const levels = (goals: typeof light.night) =>
     goals.map((goal) => `${goal.name} ${goal.percent} %`).join(", ") || "stays as it is";
   return (
     <p className="border-b border-rule py-2" data-testid="light-of-cell">
       <strong>Light</strong> By night: {levels(light.night)}. By day: {levels(light.day)}.{" "}
       {light.wrong ? (
-        <span className="text-caution">{light.wrong}</span>
+        <>
+          <span className="text-caution">{light.wrong}</span>{" "}
+          <button type="button" className="link" onClick={() => go("cues")}>
+            Mend it in Cues
+          </button>
+        </>
       ) : (
         <span className="text-good">Nobody is left in the dark.</span>
       )}
