@@ -133,6 +133,8 @@ fn large_house() -> Site {
             rehearsal: Rehearsing::default(),
             lighting: Default::default(),
             accepted: vec![],
+            surfaces: vec![],
+            voice: Default::default(),
         });
     }
     for at in 0..DEVICES {

@@ -60,7 +60,9 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
   const first = pages[0];
   const shown = pages.find((page) => page.id === turned) ?? first;
   const wide = useWide() && pages.length > 1;
-  const sides = wide && first && shown && shown.id !== first.id ? [first, shown] : shown ? [shown] : [];
+  // The display of a hand remote and its keys are seen at once.
+  const both = view.surface.kind === "display-remote";
+  const sides = both ? pages : wide && first && shown && shown.id !== first.id ? [first, shown] : shown ? [shown] : [];
   const keys = new Map(now.keys.map((key) => [key.key, key]));
   const pageOf = (page: SurfacePage) => (
     <section key={page.id} aria-label={page.name} className="min-w-0 flex-1">
@@ -126,8 +128,8 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
           {said ?? now.trouble}
         </p>
       )}
-      <main className="min-h-0 flex-1 overflow-y-auto px-3 py-2">
-        <div className="flex gap-5">{sides.map(pageOf)}</div>
+      <main className="flex min-h-0 flex-1 flex-col overflow-y-auto px-3 py-2">
+        <div className={`mt-auto flex gap-5 ${both ? "flex-col" : ""}`}>{sides.map(pageOf)}</div>
         {view.may && (
           <LiveLight view={view} now={now} may={view.may} dim={dim} store={store} onTell={setSaid} />
         )}

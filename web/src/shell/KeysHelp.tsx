@@ -1,7 +1,7 @@
 import { Sheet } from "../ui/Sheet";
 
 const KEYS: readonly [string, string][] = [
-  ["1 2 3 6", "Kit, Codes, Sequences, Rehearse"],
+  ["1 2 3 4 5 6", "Kit, Codes, Sequences, Cues, Surfaces, Rehearse"],
   ["[  ]", "previous and next room"],
   ["Ctrl K", "find a device, a function, an activity or a command"],
   ["Ctrl Z", "undo"],
@@ -14,6 +14,8 @@ const KEYS: readonly [string, string][] = [
   ["Enter", "while learning: keep what was heard and go on"],
   ["D A S", "while learning: discard, press again, skip"],
   ["T", "send once, and write down what it proves (Codes)"],
+  ["Shift ↑ ↓ ← →", "move a key on its grid (Surfaces)"],
+  ["Delete", "take the marked key away (Surfaces)"],
   ["R", "rehearse"],
   ["M", "show or fold the margin"],
   ["?", "this list"],

@@ -229,8 +229,8 @@ impl Inner {
         let site = self.world.site();
         let Some(room) = site.room(self.world.room()) else { return };
         let surfaces = room.surfaces.iter().filter(|surface| surface.device == Some(device));
-        for key in surfaces.filter_map(|surface| surface.hard_key(function)).cloned() {
-            let (rehearsal, site) = (Rehearsal { inner: self.clone() }, site.clone());
+        for key in surfaces.filter_map(|surface| surface.hard_key(function)) {
+            let (rehearsal, site, key) = (Rehearsal { inner: self.clone() }, site.clone(), key.clone());
             tokio::spawn(async move {
                 if let Err(error) = rehearsal.press_of_key(&site, &key, gesture).await {
                     let now = rehearsal.clock().now_ms();

@@ -323,18 +323,28 @@ impl Find<'_> {
                 let (left, right) = (self.target(a), self.target(b));
                 let differs =
                     left.iter().find(|(zone, percent)| right.get(*zone).is_some_and(|other| other != *percent));
-                let Some((&zone, &percent)) = differs else { continue };
+                let before = |cue: &Cue| matches!(cue.light, Light::Before { .. });
+                // What it was before can be anything.
+                let with_before = before(a) && !right.is_empty() || before(b) && !left.is_empty();
+                if differs.is_none() && !with_before {
+                    continue;
+                }
                 let Some(together) = Conditions::of(a).zip(Conditions::of(b)).and_then(|(a, b)| a.and(&b)) else {
                     continue;
                 };
                 let Some(when) = self.coincide(a, b, &together) else { continue };
+                let what = match differs {
+                    Some((&zone, &percent)) => {
+                        let other = right.get(&zone).copied().unwrap_or(percent);
+                        format!("set {} to {percent} % and {other} %", self.zone(zone))
+                    }
+                    None => "one sets a look, the other what was before it".to_owned(),
+                };
                 let text = format!(
-                    "“{}” and “{}” can come at the same moment{when} and set {} to {percent} % and {} %: the lower one on \
-                     the sheet wins. Give one of them a condition that the other excludes, or one look.",
+                    "“{}” and “{}” can come at the same moment{when} and {what}: the lower one on the sheet wins. Give one of \
+                     them a condition that the other excludes, or one look.",
                     self.line(a),
-                    self.line(b),
-                    self.zone(zone),
-                    right[&zone]
+                    self.line(b)
                 );
                 found.push(Finding::new(Weight::Caution, "Two cues fight", text, self.at(b)));
             }

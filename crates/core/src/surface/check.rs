@@ -1,6 +1,6 @@
 //! What an edit of the surfaces of a room must satisfy.
 
-use super::{Does, Key, Surface, contrast};
+use super::{Does, Held, Key, Surface, contrast};
 use crate::edit::check::{EditError, field, name};
 use crate::site::Room;
 use std::collections::BTreeSet;
@@ -84,6 +84,10 @@ fn key(surface: &Surface, key: &Key) -> Result<(), EditError> {
         return Err(field("Key", format!("“{}” does too many things. Remove some.", key.label)));
     }
     for binding in &key.bindings {
+        // A look or a switch that goes on and off four times a second would flash.
+        if binding.held != Held::Once && !matches!(binding.does, Does::Command { .. } | Does::Volume { .. }) {
+            return Err(field("While held", "only commands and volume go on while a key is held."));
+        }
         match &binding.does {
             Does::Command { times, .. } if !(1..=30).contains(times) => {
                 return Err(field("Times", "a command is sent 1 to 30 times."));

@@ -116,9 +116,14 @@ fn starts(site: &Site, surface: &Surface, device: DeviceId) -> BTreeSet<PageId> 
             known.source == device || known.seen_on == Some(device) || known.heard_on == Some(device)
         })
     };
-    let own = surface.pages.iter().filter(|page| page.activity.is_some_and(uses)).map(|page| page.id);
-    own.chain(surface.pages.first().map(|page| page.id)).collect()
+    // The display of a remote and its keys are seen at once.
+    let seen = |at: usize| at == 0 || !surface.kind.is_glass();
+    let pages = surface.pages.iter().enumerate();
+    pages.filter(|(at, page)| seen(*at) || page.activity.is_some_and(uses)).map(|(_, page)| page.id).collect()
 }
+
+/// Where a function can be found: a page, a key on it, and how that is pressed.
+type Spot<'a> = (PageId, &'a Key, Gesture);
 
 /// Every function of the old remotes of a room against a surface.
 #[must_use]
@@ -131,7 +136,7 @@ pub fn cover(site: &Site, room: RoomId, surface: &Surface) -> Vec<Covered> {
         .chain([None])
         .collect();
     // Where each function can be found.
-    let mut found: BTreeMap<(DeviceId, FunctionId), Vec<(PageId, &Key, Gesture)>> = BTreeMap::new();
+    let mut found: BTreeMap<(DeviceId, FunctionId), Vec<Spot<'_>>> = BTreeMap::new();
     for (page, key) in surface.keys() {
         for binding in &key.bindings {
             let scope: Vec<Option<ActivityId>> = match binding.in_activity.or(page.activity) {

@@ -198,7 +198,7 @@ fn engraved(surface: &Surface) -> String {
     let (wide, high) = (f64::from(surface.width_mm), f64::from(surface.height_mm));
     let (cell_wide, cell_high) = surface.cell_mm();
     let mut document = document(wide, high).add(outline(0.1, 0.1, wide - 0.2, high - 0.2, false));
-    for (_, key) in surface.keys() {
+    for key in surface.labelled() {
         let (key_wide, key_high) = surface.key_mm(key);
         let x = f64::from(key.column) * cell_wide + GAP_MM / 2.0;
         let y = f64::from(key.row) * cell_high + GAP_MM / 2.0;
@@ -213,7 +213,7 @@ fn stickers(surface: &Surface) -> String {
     let page: f64 = 180.0;
     let (mut x, mut y, mut row): (f64, f64, f64) = (0.0, 0.0, 0.0);
     let mut placed = Vec::new();
-    for (_, key) in surface.keys() {
+    for key in surface.labelled() {
         let (wide, high) = surface.key_mm(key);
         if x > 0.0 && x + wide > page {
             (x, y, row) = (0.0, y + row + CUT_MM, 0.0);
@@ -232,7 +232,7 @@ fn stickers(surface: &Surface) -> String {
 /// Raised labels, one a line, with the words beside them for whoever sticks them on.
 fn raised(surface: &Surface) -> String {
     let labels: Vec<(&str, Vec<u8>)> =
-        surface.keys().map(|(_, key)| (key.label.as_str(), braille(&key.label))).collect();
+        surface.labelled().map(|key| (key.label.as_str(), braille(&key.label))).collect();
     let longest = labels.iter().map(|(_, cells)| cells.len()).max().unwrap_or(1);
     let wide = longest as f64 * CELL_MM + 60.0;
     let mut document = document(wide, (labels.len() as f64 * LINE_MM).max(1.0));
@@ -275,7 +275,7 @@ pub fn trying(surface: &Surface, changed: &[Timestamp], unreviewed: bool, now: T
     let since: Vec<Timestamp> = changed.iter().copied().filter(|at| *at > trial.since).collect();
     let quiet = days(since.iter().max().copied().unwrap_or(trial.since));
     let wanted = u32::from(trial.quiet_days);
-    let misfit = surface.keys().map(|(_, key)| fit(surface, key)).find(|fit| !fit.fits && !fit.label.is_empty());
+    let misfit = surface.labelled().map(|key| fit(surface, key)).find(|fit| !fit.fits && !fit.label.is_empty());
     let why_not = if quiet < wanted {
         Some(format!("Nothing has changed for {quiet} of {wanted} days."))
     } else if unreviewed {

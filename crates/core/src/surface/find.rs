@@ -61,8 +61,8 @@ pub fn of(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
         findings.extend(too_small(surface, key));
         findings.extend(too_faint(surface, key));
         findings.extend(contradicts(site, surface, key));
-        findings.extend(no_room(surface, key));
     }
+    findings.extend(surface.labelled().filter_map(|key| no_room(surface, key)));
     findings.extend(surface.pages.iter().flat_map(|page| no_stop(site, room, surface, page)));
     findings.extend(unreachable(site, room, surface));
     findings.extend(strangers(site, room, surface));

@@ -7,7 +7,7 @@
 //! Generated anew, a layout keeps what a hand has made: keys that were changed stay where and as they are, keys that
 //! were taken away stay away, pages that were added stay.
 
-use super::{Binding, Does, Held, Key, Kind, Lit, Page, Role, Surface};
+use super::{Binding, Does, Held, Key, Kind, LISTED, Lit, Page, Role, Surface};
 use crate::codes::vocabulary::{Group, TERMS};
 use crate::device::{DeviceKind, Profile};
 use crate::gesture::Gesture;
@@ -363,10 +363,13 @@ pub fn every_offer(site: &Site, room: RoomId, activity: Option<&Activity>) -> Ve
     offers
 }
 
+/// What a key does in an activity.
+type Meant = (ActivityId, Vec<Binding>);
+
 /// One page for all activities: what has hard keys means something else in each of them.
 fn one_for_all(site: &Site, room: RoomId, offers: &mut Vec<Offer>) {
     let own: Vec<&Activity> = site.activities.iter().filter(|activity| activity.room == room).collect();
-    let mut by_role: Vec<(Offer, Vec<(ActivityId, Vec<Binding>)>)> = Vec::new();
+    let mut by_role: Vec<(Offer, Vec<Meant>)> = Vec::new();
     for activity in &own {
         for offer in of_activity(site, activity) {
             let meant = (activity.id, offer.bindings.clone());
@@ -440,7 +443,8 @@ fn glass(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &m
 }
 
 fn hard(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &mut dyn FnMut() -> Uuid) {
-    let before = old.pages.first();
+    // The keys of a remote with a display stand behind what the display lists.
+    let before = old.pages.iter().find(|page| page.name != LISTED);
     let functions: Vec<(FunctionId, String)> = old
         .device
         .and_then(|device| site.profile_of(device))
@@ -475,6 +479,35 @@ fn hard(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &mu
     let without = before.map(|page| page.without.clone()).unwrap_or_default();
     let name = before.map_or_else(|| "Keys".to_owned(), |page| page.name.clone());
     made.pages = vec![Page { id, name, activity: None, keys, without }];
+    if old.kind == Kind::DisplayRemote {
+        made.pages.insert(0, listed(site, room, old, fresh));
+    }
+}
+
+/// What can be watched, as lines on the small display of a remote: activities, then the channels of their sources and
+/// their favourites.
+fn listed(site: &Site, room: RoomId, old: &Surface, fresh: &mut dyn FnMut() -> Uuid) -> Page {
+    let before = old.pages.iter().find(|page| page.name == LISTED);
+    let mut offers = activities(site, room);
+    for activity in site.activities.iter().filter(|activity| activity.room == room) {
+        for mut offer in of_activity(site, activity) {
+            if matches!(offer.role, Role::App { .. } | Role::Favourite { .. })
+                && offers.iter().all(|known| known.label != offer.label)
+            {
+                for binding in &mut offer.bindings {
+                    binding.in_activity = Some(activity.id);
+                }
+                offers.push(offer);
+            }
+        }
+    }
+    let grid = Grid { columns: 1, rows: &[], last: None, top: 0 };
+    let mut keys = laid(&grid, &offers, before, None, fresh);
+    // A line is as wide as the display.
+    keys.iter_mut().filter(|key| !key.by_hand).for_each(|key| key.wide = old.columns);
+    let id = before.map_or_else(|| PageId(fresh()), |page| page.id);
+    let without = before.map(|page| page.without.clone()).unwrap_or_default();
+    Page { id, name: LISTED.to_owned(), activity: None, keys, without }
 }
 
 /// The few keys of a keypad, a fob or a controller. The last one is *Room off*; with a single key it is held for that.

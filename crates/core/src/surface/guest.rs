@@ -56,24 +56,26 @@ fn way(site: &Site, surface: &Surface, activity: &Activity) -> GuestWay {
         kind == Some(DeviceKind::DiscPlayer) || (kind == Some(DeviceKind::Streamer) && activity.extras.app.is_none());
     let mut lacks = None;
     if waits {
-        let page =
-            surface.pages.iter().find(|page| page.activity == Some(activity.id)).or_else(|| surface.pages.first());
-        let goes = ["Play", "Play/pause", "OK"];
-        let key = page.and_then(|page| {
-            goes.iter().find_map(|name| {
-                page.keys.iter().find(|key| {
-                    key.binding(Gesture::Tap, Some(activity.id)).is_some_and(|binding| match binding.does {
-                        Does::Command { device, function, .. } => {
-                            device == activity.source && site.function_name(device, function) == *name
-                        }
-                        _ => false,
-                    })
-                })
+        let own = |page: &&Page| page.activity == Some(activity.id);
+        let any = |page: &&Page| page.activity.is_none();
+        let pages: Vec<&Page> = match surface.pages.iter().find(own) {
+            Some(page) => vec![page],
+            None => surface.pages.iter().filter(any).collect(),
+        };
+        let plays = |key: &Key, name: &str| {
+            key.binding(Gesture::Tap, Some(activity.id)).is_some_and(|binding| match binding.does {
+                Does::Command { device, function, .. } => {
+                    device == activity.source && site.function_name(device, function) == name
+                }
+                _ => false,
             })
+        };
+        let found = ["Play", "Play/pause", "OK"].iter().find_map(|name| {
+            pages.iter().find_map(|page| page.keys.iter().find(|key| plays(key, name)).map(|key| (*page, key)))
         });
-        match (key, page) {
-            (Some(key), Some(page)) => presses.push(pressed(site, page, key, None)),
-            _ => {
+        match found {
+            Some((page, key)) => presses.push(pressed(site, page, key, None)),
+            None => {
                 lacks = Some(format!("{} waits to be played, and no key does that.", site.device_name(activity.source)))
             }
         }

@@ -427,6 +427,11 @@ impl Surface {
         self.pages.iter().flat_map(|page| page.keys.iter().map(move |key| (page, key)))
     }
 
+    /// The keys that labels are made for: what a display shows has none.
+    pub fn labelled(&self) -> impl Iterator<Item = &Key> {
+        self.pages.iter().filter(|page| page.name != LISTED).flat_map(|page| &page.keys)
+    }
+
     /// How wide and high one cell of the grid is, in mm.
     #[must_use]
     pub fn cell_mm(&self) -> (f64, f64) {
@@ -443,6 +448,9 @@ impl Surface {
         (size(key.wide, wide), size(key.tall, high))
     }
 }
+
+/// The page that the small display of a remote shows, beside its keys.
+pub const LISTED: &str = "On its display";
 
 /// What stays free between two keys, in mm.
 pub const GAP_MM: f64 = 2.0;

@@ -51,7 +51,8 @@ fn no_two_generated_keys_share_a_cell_and_none_leaves_the_grid(
     for page in &surface.pages {
         for (at, key) in page.keys.iter().enumerate() {
             assert!(key.column + key.wide <= surface.columns, "{}", key.label);
-            assert!(surface.kind.is_glass() || key.row < surface.rows, "{}", key.label);
+            let scrolls = surface.kind.is_glass() || page.name == "On its display";
+            assert!(scrolls || key.row < surface.rows, "{}", key.label);
             let other = page.keys[at + 1..].iter().find(|other| key.covers(other));
             assert!(other.is_none(), "{} on {}", key.label, other.unwrap().label);
         }
@@ -151,6 +152,17 @@ fn the_keys_of_a_hand_remote_in_kit_are_found_by_what_is_written_on_them() {
     assert_eq!(says("Louder"), Some(Does::Volume { device: None, steps: 1 }));
     assert!(matches!(says("Watch"), Some(Does::Activity { .. })));
     assert_eq!(says("Listen"), Some(Does::Activity { activity: ids::loft_music() }));
+}
+
+#[test]
+fn the_display_of_a_remote_lists_what_can_be_watched_and_its_keys_stand_behind() {
+    let site = demo::marram_point();
+    let surface = made(&site, ids::watch_room(), Kind::DisplayRemote);
+    let labels: Vec<&str> = surface.pages[0].keys.iter().map(|key| key.label.as_str()).collect();
+    assert_eq!(labels, ["Television", "Harbour News", "Tideline", "Five louder", "Next channel but two"]);
+    assert!(surface.pages[0].keys.iter().all(|key| key.wide == surface.columns));
+    assert_eq!(labelled(&surface.pages[1], "Louder").bindings[0].held, Held::Repeats);
+    assert_eq!(generate(&site, ids::watch_room(), &surface, &mut counter()), surface);
 }
 
 #[rstest]
@@ -482,6 +494,7 @@ fn engraving_is_offered_once_nothing_has_changed_for_long_enough() {
 #[rstest]
 #[case::beside_the_grid(|s: &mut Surface| s.pages[0].keys[0].column = 9, "beside the grid")]
 #[case::too_often(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::Volume { device: None, steps: 0 }, "1 to 30 steps")]
+#[case::flashes(|s: &mut Surface| s.pages[0].keys[0].bindings[0].held = Held::Repeats, "only commands and volume")]
 #[case::no_picture(|s: &mut Surface| s.pages[0].keys[0].picture = Some("data:text/html;base64,AA".to_owned()), "PNG, JPEG or WebP")]
 #[case::no_colour(|s: &mut Surface| s.pages[0].keys[0].tint = Some(Tint { ink: "red".to_owned(), ground: "#ffffff".to_owned() }), "#1c6470")]
 #[case::giant(|s: &mut Surface| s.width_mm = 5_000, "10 to 1000 mm")]

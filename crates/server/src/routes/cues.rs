@@ -92,10 +92,10 @@ pub async fn evening(
         return Err(Problem::refused("An evening lasts between 1 ms and two days."));
     }
     if request.events.as_ref().is_some_and(|events| events.len() > EVENTS_MAX) {
-        return Err(Problem::refused(&format!("An evening has {EVENTS_MAX} events at most.")));
+        return Err(Problem::refused(format!("An evening has {EVENTS_MAX} events at most.")));
     }
     let start = hours::typed(snapshot.site.house.place.as_ref(), &request.start)
-        .ok_or_else(|| Problem::refused(&format!("“{}” is no time. Type it as 2027-01-15T20:00.", request.start)))?;
+        .ok_or_else(|| Problem::refused(format!("“{}” is no time. Type it as 2027-01-15T20:00.", request.start)))?;
     let played = worked_out(move || {
         let usual = || request.activity.map(|activity| preview::usual(&snapshot.site, activity)).unwrap_or_default();
         let events = request.events.unwrap_or_else(usual);
@@ -128,7 +128,7 @@ pub async fn cue_calendar(
     let from = match query.from {
         None => jiff::Zoned::now().date(),
         Some(text) => {
-            text.parse().map_err(|_| Problem::refused(&format!("“{text}” is no date. Type it as 2027-01-15.")))?
+            text.parse().map_err(|_| Problem::refused(format!("“{text}” is no date. Type it as 2027-01-15.")))?
         }
     };
     let text = worked_out(move || calendar::calendar(&snapshot.site, room, from)).await?;
@@ -136,7 +136,7 @@ pub async fn cue_calendar(
         .header(header::CONTENT_TYPE, "text/calendar; charset=utf-8")
         .header(header::CONTENT_DISPOSITION, "attachment; filename=\"cues.ics\"")
         .body(axum::body::Body::from(text))
-        .map_err(|error| Problem::refused(&error.to_string()))
+        .map_err(|error| Problem::refused(error.to_string()))
 }
 
 /// The time of the world in a rehearsal.

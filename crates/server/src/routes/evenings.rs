@@ -82,7 +82,7 @@ pub async fn fault(
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(request): Body<FaultRequest>,
 ) -> Result<Json<RehearsalView>, Problem> {
-    check_faults(&request.faults).map_err(|error| Problem::refused(&error.to_string()))?;
+    check_faults(&request.faults).map_err(|error| Problem::refused(error.to_string()))?;
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.set_faults(request.device, request.faults)?;
     Ok(Json(rehearsal.view()))
@@ -269,10 +269,10 @@ pub async fn play(
     Body(request): Body<PlayRequest>,
 ) -> Result<Json<RehearsalView>, Problem> {
     if request.events.len() > EVENTS_MAX {
-        return Err(Problem::refused(&format!("An evening has {EVENTS_MAX} events at most.")));
+        return Err(Problem::refused(format!("An evening has {EVENTS_MAX} events at most.")));
     }
     for event in &request.events {
-        check_deed(&event.deed).map_err(|error| Problem::refused(&error.to_string()))?;
+        check_deed(&event.deed).map_err(|error| Problem::refused(error.to_string()))?;
     }
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.reset().await;
@@ -298,7 +298,7 @@ pub async fn cell_counterexample(
     let (from, to) = query.ends(&snapshot.site, room)?;
     let site = Arc::new(snapshot.site.clone());
     let found = worked_out(move || counterexample(&site, room, from, to)).await?;
-    let found = found.map_err(|error| Problem::refused(&format!("The story could not be played: {error}.")))?;
+    let found = found.map_err(|error| Problem::refused(format!("The story could not be played: {error}.")))?;
     Ok(Json(found))
 }
 
@@ -329,7 +329,7 @@ pub async fn replay_stories(
         stories.into_iter().map(one).collect::<std::io::Result<Vec<Replayed>>>()
     });
     let played =
-        played.await?.map_err(|error| Problem::refused(&format!("The stories could not be played: {error}.")))?;
+        played.await?.map_err(|error| Problem::refused(format!("The stories could not be played: {error}.")))?;
     Ok(Json(played))
 }
 
@@ -366,7 +366,7 @@ pub async fn start_trials(
     Body(asked): Body<TrialRequest>,
 ) -> Result<Json<TrialView>, Problem> {
     if !(1..=EVENINGS_MAX).contains(&asked.evenings) {
-        return Err(Problem::refused(&format!("Between 1 and {EVENINGS_MAX} evenings can be tried.")));
+        return Err(Problem::refused(format!("Between 1 and {EVENINGS_MAX} evenings can be tried.")));
     }
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;

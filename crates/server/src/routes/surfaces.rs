@@ -71,7 +71,7 @@ pub async fn surface_sheet(
     Ok(Json(SurfaceSheet {
         cover: cover(site, room, own),
         guest: guest::test(site, room, own),
-        fits: own.keys().map(|(_, key)| engrave::fit(own, key)).collect(),
+        fits: own.labelled().map(|key| engrave::fit(own, key)).collect(),
         trying: engrave::trying(own, &changed(&log, room, id), stored, jiff::Timestamp::now()),
     }))
 }

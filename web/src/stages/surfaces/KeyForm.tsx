@@ -387,11 +387,15 @@ export function KeyForm({
             value={one.does.does}
             options={DOES}
             onChange={(kind) =>
-              setBinding(at, { ...one, does: firstDoes(house, room, surface, kind as Does["does"]) })
+              setBinding(at, {
+                ...one,
+                held: "once",
+                does: firstDoes(house, room, surface, kind as Does["does"]),
+              })
             }
           />
           {doesParts(one.does, (does) => setBinding(at, { ...one, does }))}
-          {(one.gesture ?? "tap") === "tap" && (
+          {(one.gesture ?? "tap") === "tap" && ["command", "volume"].includes(one.does.does) && (
             <Pick
               label="While held"
               value={one.held ?? "once"}

@@ -62,7 +62,7 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
     <div>
       <Frame surface={surface} onSave={(own) => save(own, `${own.name} saved.`)} />
       <div className="mt-2 flex flex-wrap items-center gap-2">
-        {glass ? (
+        {(glass || pages.length > 1) && (
           <div role="radiogroup" aria-label="Page" className="flex flex-wrap gap-1">
             {pages.map((known) => (
               <button
@@ -76,11 +76,14 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
                 {known.name}
               </button>
             ))}
-            <button type="button" className="btn px-2 text-[13.5px] font-normal" onClick={addPage}>
-              <Plus aria-hidden size={14} /> Page
-            </button>
+            {glass && (
+              <button type="button" className="btn px-2 text-[13.5px] font-normal" onClick={addPage}>
+                <Plus aria-hidden size={14} /> Page
+              </button>
+            )}
           </div>
-        ) : (
+        )}
+        {!glass && (
           <label className="flex items-center gap-2">
             What it does in
             <Pick
