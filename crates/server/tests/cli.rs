@@ -173,7 +173,7 @@ fn a_check_fails_where_a_cell_is_at_risk() {
     let output = run(&["check", site.to_str().unwrap()]);
     assert_eq!(output.status.code(), Some(1));
     assert!(text(&output.stdout).contains("Watch Room: caution: At risk"), "{}", text(&output.stdout));
-    assert!(text(&output.stderr).contains("1 cell of the switch matrix is at risk"));
+    assert!(text(&output.stderr).contains("3 cells of the switch matrix are at risk"));
 }
 
 #[rstest]

@@ -127,22 +127,8 @@ pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Offer> {
     if let Some(profile) = site.profile_of(activity.source) {
         offers.extend(source(activity.source, &profile));
     }
-    if let Some(sounds) = activity.heard_on
-        && let Some(volume) = site.profile_of(sounds).and_then(|profile| profile.volume)
-    {
-        for (name, label, steps) in [("Volume up", "Louder", 1), ("Volume down", "Softer", -1)] {
-            let does = Does::Volume { device: None, steps };
-            let bindings = vec![on(Gesture::Tap, does, Held::Repeats)];
-            offers.push(Offer {
-                role: Role::Term { name: name.to_owned() },
-                label: label.to_owned(),
-                bindings,
-                lit: None,
-            });
-        }
-        if volume.mute.is_some() {
-            offers.push(offer(Role::Term { name: "Mute".to_owned() }, "Silent", Does::Mute, Some(Lit::Muted)));
-        }
+    if let Some((sounds, profile)) = activity.heard_on.and_then(|heard| Some((heard, site.profile_of(heard)?))) {
+        offers.extend(volume(sounds, &profile));
     }
     if let Some((seen, profile)) = activity.seen_on.and_then(|seen| Some((seen, site.profile_of(seen)?))) {
         offers.extend(of_group(seen, &profile, &[Group::Picture, Group::Presets]));
@@ -169,6 +155,27 @@ pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Offer> {
         }
         let name = favourite.name.clone();
         offers.push(offer(Role::Favourite { name: name.clone() }, &name, Does::Favourite { name: name.clone() }, None));
+    }
+    offers
+}
+
+/// Louder, softer and silent: in steps that are counted where the profile knows them, otherwise as the keys that they are.
+fn volume(device: DeviceId, profile: &Profile) -> Vec<Offer> {
+    let Some(volume) = profile.volume else {
+        let mut keys = of_group(device, profile, &[Group::Volume]);
+        for binding in keys.iter_mut().filter(|key| key.label.starts_with("Volume ")).flat_map(|key| &mut key.bindings)
+        {
+            binding.held = Held::Repeats;
+        }
+        return keys;
+    };
+    let mut offers = Vec::new();
+    for (name, label, steps) in [("Volume up", "Louder", 1), ("Volume down", "Softer", -1)] {
+        let bindings = vec![on(Gesture::Tap, Does::Volume { device: None, steps }, Held::Repeats)];
+        offers.push(Offer { role: Role::Term { name: name.to_owned() }, label: label.to_owned(), bindings, lit: None });
+    }
+    if volume.mute.is_some() {
+        offers.push(offer(Role::Term { name: "Mute".to_owned() }, "Silent", Does::Mute, Some(Lit::Muted)));
     }
     offers
 }

@@ -506,3 +506,13 @@ fn an_edit_that_makes_no_sense_is_refused_with_a_sentence(#[case] spoil: fn(&mut
     let refused = crate::edit::check(&site, &crate::edit::Entity::Room(room)).unwrap_err().to_string();
     assert!(refused.contains(says), "{refused}");
 }
+
+#[test]
+fn a_tidy_room_has_nothing_to_say_about_what_is_pressed_there() {
+    let site = demo::marram_point();
+    assert_eq!(find::findings(&site, ids::tidy_cabin()), []);
+    // Volume keys that no profile counts are keys like any other.
+    let phone = &site.room(ids::tidy_cabin()).unwrap().surfaces[0];
+    let louder = phone.keys().map(|(_, key)| key).find(|key| key.label == "Volume up").unwrap();
+    assert!(matches!(louder.bindings[0], Binding { does: Does::Command { .. }, held: Held::Repeats, .. }));
+}
