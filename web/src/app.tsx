@@ -1,8 +1,11 @@
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { useHouses } from "./api/queries";
-import { LivePage } from "./live/LivePage";
-import { Room } from "./shell/Room";
 import { Waiting } from "./ui/Waiting";
+
+// A phone loads nothing of the workbench, and the workbench nothing of a phone.
+const LivePage = lazy(() => import("./live/LivePage").then((part) => ({ default: part.LivePage })));
+const Room = lazy(() => import("./shell/Room").then((part) => ({ default: part.Room })));
 
 /** The first room of the first house; where there is no house, how to get one. */
 function Start() {
@@ -25,13 +28,15 @@ function Start() {
 /** Everything that the page shows, by address. */
 export function App() {
   return (
-    <Routes>
-      <Route path="/" element={<Start />} />
-      <Route path="/houses/:house" element={<Room />} />
-      <Route path="/houses/:house/rooms/:room" element={<Room />} />
-      <Route path="/houses/:house/rooms/:room/:stage" element={<Room />} />
-      <Route path="/s/:token" element={<LivePage />} />
-      <Route path="*" element={<Navigate to="/" replace />} />
-    </Routes>
+    <Suspense fallback={<p className="p-6">One moment …</p>}>
+      <Routes>
+        <Route path="/" element={<Start />} />
+        <Route path="/houses/:house" element={<Room />} />
+        <Route path="/houses/:house/rooms/:room" element={<Room />} />
+        <Route path="/houses/:house/rooms/:room/:stage" element={<Room />} />
+        <Route path="/s/:token" element={<LivePage />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </Suspense>
   );
 }

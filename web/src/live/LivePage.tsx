@@ -62,7 +62,13 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
   const wide = useWide() && pages.length > 1;
   // The display of a hand remote and its keys are seen at once.
   const both = view.surface.kind === "display-remote";
-  const sides = both ? pages : wide && first && shown && shown.id !== first.id ? [first, shown] : shown ? [shown] : [];
+  const sides = both
+    ? pages
+    : wide && first && shown && shown.id !== first.id
+      ? [first, shown]
+      : shown
+        ? [shown]
+        : [];
   const keys = new Map(now.keys.map((key) => [key.key, key]));
   const pageOf = (page: SurfacePage) => (
     <section key={page.id} aria-label={page.name} className="min-w-0 flex-1">
