@@ -17,7 +17,7 @@ export function Palette({
   onStep: (kind: "undo" | "redo") => void;
   onLog: () => void;
 }) {
-  const { house, devices, go } = useRoom();
+  const { house, room, devices, go } = useRoom();
   const run = (action: () => void) => () => {
     onClose();
     action();
@@ -66,6 +66,16 @@ export function Palette({
                   kind="Activity"
                 >
                   {activity.name}
+                </Item>
+              ))}
+              {(house.rooms.find((known) => known.id === room)?.surfaces ?? []).map((surface) => (
+                <Item
+                  key={surface.id}
+                  value={`surface ${surface.name} #${surface.id}`}
+                  onSelect={run(() => go("surfaces", { surface: surface.id }))}
+                  kind="Surface"
+                >
+                  {surface.name}
                 </Item>
               ))}
               {devices.map((device) => (

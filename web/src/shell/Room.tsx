@@ -1,11 +1,14 @@
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 import { useConnection, useLiveHouse } from "../api/live";
 import { useHistoryStep, useHouse, useNotes } from "../api/queries";
 import type { Edited, HouseView } from "../api/types";
 import { CodesStage } from "../stages/codes/CodesStage";
+import { CuesStage } from "../stages/cues/CuesStage";
 import { KitStage } from "../stages/kit/KitStage";
+import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
+import { SurfacesStage } from "../stages/surfaces/SurfacesStage";
 import { Waiting } from "../ui/Waiting";
 import { RoomValue, servesRoom, type RoomContext } from "./context";
 import { KeysHelp } from "./KeysHelp";
@@ -17,17 +20,6 @@ import { Passage } from "./Passage";
 import { STAGES } from "./stages";
 import { applyTheme, savedTheme, type Theme } from "./theme";
 import { useKeys } from "./useKeys";
-
-// The later stages come when they are first opened.
-const CuesStage = lazy(() =>
-  import("../stages/cues/CuesStage").then((part) => ({ default: part.CuesStage })),
-);
-const SurfacesStage = lazy(() =>
-  import("../stages/surfaces/SurfacesStage").then((part) => ({ default: part.SurfacesStage })),
-);
-const RehearseStage = lazy(() =>
-  import("../stages/rehearse/RehearseStage").then((part) => ({ default: part.RehearseStage })),
-);
 
 /** A room: the passage bar, a stage on the table, the margin and the log line. */
 export function Room() {
@@ -147,9 +139,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
                 again by itself and goes on when it is back.
               </p>
             )}
-            <Suspense fallback={<Waiting what="this stage" error={null} />}>
-              <Stage />
-            </Suspense>
+            <Stage />
           </main>
           <Margin shown={margin} onToggle={() => setMargin(!margin)} findings={notes.data?.findings} />
         </div>

@@ -5,7 +5,8 @@ use super::{BOAT_HALL, BUNK_CABIN, CHART_LOFT, SLIP_DECK, TIDY_CABIN, device_id,
 use crate::gesture::Gesture;
 use crate::id::{DeviceId, SurfaceId};
 use crate::site::Site;
-use crate::surface::generate::{generate, tap};
+use crate::surface::generate::generate;
+use crate::surface::offer::tap;
 use crate::surface::voice::{Called, Spoken, Voice};
 use crate::surface::{Binding, Does, Held, Key, Kind, May, Surface, Tint, Trial};
 use jiff::Timestamp;

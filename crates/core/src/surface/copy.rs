@@ -1,6 +1,6 @@
 //! A page in another room: each key finds there what it is here.
 
-use super::generate::{Offer, every_offer, tap};
+use super::offer::{Offer, every_offer, tap};
 use super::{Does, Key, Page, Role, Surface};
 use crate::id::{PageId, RoomId};
 use crate::site::Site;

@@ -16,6 +16,8 @@ pub mod generate;
 pub mod guest;
 pub mod kind;
 pub mod now;
+pub mod offer;
+mod place;
 #[cfg(test)]
 mod tests;
 pub mod voice;

@@ -306,7 +306,7 @@ fn what_moves_from_a_keypad_without_a_stop_is_a_hazard() {
     assert!(finding.text.contains("Awning"), "{}", finding.text);
     let mut mended = site.clone();
     let room = mended.rooms.iter_mut().find(|room| room.id == ids::slip_deck()).unwrap();
-    let stop = generate::tap(Does::StopAll);
+    let stop = offer::tap(Does::StopAll);
     room.surfaces[0].pages[0].keys[0].bindings.push(Binding { gesture: Gesture::Hold, ..stop });
     assert!(!titles(&find::findings(&mended, ids::slip_deck())).contains(&"Nothing to stop it"));
 }

@@ -1,12 +1,14 @@
-import { Copy, Hand, ImagePlus, Plus, Trash2, X } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
-import { useRehearsal } from "../../api/live";
+import { Copy, ImagePlus, Plus, Trash2, X } from "lucide-react";
+import { useState } from "react";
 import type { Binding, Does, KeyLit, Surface, SurfaceKey, SurfacePage } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { FileButton } from "../../ui/FileButton";
 import { Figure, Pick } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
 import type { SurfaceActions } from "./api";
+import { DoesParts } from "./DoesParts";
+import { HardKey } from "./HardKey";
+import { LitParts } from "./LitParts";
 import {
   choices,
   covers,
@@ -49,7 +51,6 @@ export function KeyForm({
   const bindings = own.bindings ?? [];
   const setBinding = (at: number, next: Binding) =>
     set({ bindings: bindings.map((one, index) => (index === at ? next : one)) });
-  const pages = (surface.pages ?? []).map((one) => [one.id, one.name] as const);
 
   const save = () => {
     const next = { ...own, by_hand: true };
@@ -98,231 +99,6 @@ export function KeyForm({
     reader.readAsDataURL(file);
   };
 
-  const doesParts = (does: Does, change: (next: Does) => void) => {
-    const device = (value: string | null | undefined, next: (id: string) => void, none?: string) => (
-      <Pick
-        label="Device"
-        value={value ?? ""}
-        options={[
-          ...(none ? [["", none] as const] : []),
-          ...known.devices((profile) => profile.functions.length > 0),
-        ]}
-        onChange={next}
-      />
-    );
-    switch (does.does) {
-      case "activity":
-        return (
-          <Pick
-            label="Activity"
-            value={does.activity}
-            options={known.activities}
-            onChange={(activity) => change({ ...does, activity })}
-          />
-        );
-      case "command":
-        return (
-          <>
-            {device(does.device, (id) =>
-              change({ ...does, device: id, function: known.functions(id)[0]?.[0] ?? "" }),
-            )}
-            <Pick
-              label="Command"
-              value={does.function}
-              options={known.functions(does.device)}
-              onChange={(id) => change({ ...does, function: id })}
-            />
-            <Figure
-              label="Times"
-              unit="times"
-              value={does.times ?? 1}
-              onChange={(times) => change({ ...does, times })}
-            />
-          </>
-        );
-      case "volume":
-        return (
-          <>
-            {device(does.device, (id) => change({ ...does, device: id || null }), "what sounds")}
-            <Figure
-              label="Steps"
-              unit="steps louder"
-              value={does.steps}
-              onChange={(steps) => change({ ...does, steps })}
-            />
-          </>
-        );
-      case "look":
-        return (
-          <Pick
-            label="Look"
-            value={does.look}
-            options={known.looks}
-            onChange={(look) => change({ ...does, look })}
-          />
-        );
-      case "switch":
-        return (
-          <>
-            <Pick
-              label="Mode switch"
-              value={does.switch}
-              options={known.switches}
-              onChange={(id) => change({ ...does, switch: id })}
-            />
-            <Pick
-              label="To"
-              value={does.on == null ? "flip" : does.on ? "on" : "off"}
-              options={[
-                ["flip", "the other way"],
-                ["on", "on"],
-                ["off", "off"],
-              ]}
-              onChange={(to) => change({ ...does, on: to === "flip" ? null : to === "on" })}
-            />
-          </>
-        );
-      case "page":
-        return (
-          <Pick
-            label="To page"
-            value={does.page}
-            options={pages}
-            onChange={(id) => change({ ...does, page: id })}
-          />
-        );
-      case "app":
-        return (
-          <>
-            {device(does.device, (id) => change({ ...does, device: id, name: known.apps(id)[0]?.[0] ?? "" }))}
-            <Pick
-              label="App or channel"
-              value={does.name}
-              options={known.apps(does.device)}
-              onChange={(name) => change({ ...does, name })}
-            />
-          </>
-        );
-      case "favourite":
-        return (
-          <Pick
-            label="Favourite"
-            value={does.name}
-            options={known.favourites}
-            onChange={(name) => change({ ...does, name })}
-          />
-        );
-      case "power":
-        return device(does.device, (id) => change({ ...does, device: id }));
-      default:
-        return null;
-    }
-  };
-  const litParts = (lit: KeyLit) => {
-    const change = (next: KeyLit) => set({ lit: next });
-    switch (lit.when) {
-      case "activity":
-        return (
-          <Pick
-            label="Lit in activity"
-            value={lit.activity}
-            options={known.activities}
-            onChange={(activity) => change({ ...lit, activity })}
-          />
-        );
-      case "on":
-        return (
-          <Pick
-            label="Lit by device"
-            value={lit.device}
-            options={known.devices()}
-            onChange={(device) => change({ ...lit, device })}
-          />
-        );
-      case "input":
-        return (
-          <>
-            <Pick
-              label="Lit by device"
-              value={lit.device}
-              options={known.devices((profile) => profile.inputs.length > 0)}
-              onChange={(device) => change({ ...lit, device, input: known.inputs(device)[0]?.[0] ?? "" })}
-            />
-            <Pick
-              label="Input"
-              value={lit.input}
-              options={known.inputs(lit.device)}
-              onChange={(input) => change({ ...lit, input })}
-            />
-          </>
-        );
-      case "app":
-        return (
-          <>
-            <Pick
-              label="Lit by device"
-              value={lit.device}
-              options={known.devices((profile) => (profile.apps ?? []).length > 0)}
-              onChange={(device) => change({ ...lit, device, name: known.apps(device)[0]?.[0] ?? "" })}
-            />
-            <Pick
-              label="Lit by app"
-              value={lit.name}
-              options={known.apps(lit.device)}
-              onChange={(name) => change({ ...lit, name })}
-            />
-          </>
-        );
-      case "mode":
-        return (
-          <Pick
-            label="Setting"
-            value={`${lit.mode}\n${lit.value}`}
-            options={known.modes(lit.device)}
-            onChange={(value) =>
-              change({ ...lit, mode: value.split("\n")[0] ?? "", value: value.split("\n")[1] ?? "" })
-            }
-          />
-        );
-      case "switch":
-        return (
-          <Pick
-            label="Lit by switch"
-            value={lit.switch}
-            options={known.switches}
-            onChange={(id) => change({ ...lit, switch: id })}
-          />
-        );
-      case "look":
-        return (
-          <Pick
-            label="Lit by look"
-            value={lit.look}
-            options={known.looks}
-            onChange={(look) => change({ ...lit, look })}
-          />
-        );
-      case "level":
-        return (
-          <>
-            <Pick
-              label="Zone"
-              value={lit.zone}
-              options={known.zones}
-              onChange={(zone) => change({ ...lit, zone })}
-            />
-            <Figure
-              label="Above"
-              unit="% and more"
-              value={lit.above_percent}
-              onChange={(above_percent) => change({ ...lit, above_percent })}
-            />
-          </>
-        );
-      default:
-        return null;
-    }
-  };
   const row = "flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1.5 border-b border-rule py-1";
   const name = "w-20 shrink-0 text-muted";
   return (
@@ -394,7 +170,11 @@ export function KeyForm({
               })
             }
           />
-          {doesParts(one.does, (does) => setBinding(at, { ...one, does }))}
+          <DoesParts
+            surface={surface}
+            does={one.does}
+            onChange={(does) => setBinding(at, { ...one, does })}
+          />
           {(one.gesture ?? "tap") === "tap" && ["command", "volume"].includes(one.does.does) && (
             <Pick
               label="While held"
@@ -421,7 +201,7 @@ export function KeyForm({
           options={LITS}
           onChange={(when) => set({ lit: firstLit(house, room, when as KeyLit["when"] | "never") })}
         />
-        {own.lit && litParts(own.lit)}
+        {own.lit && <LitParts lit={own.lit} onChange={(lit) => set({ lit })} />}
       </div>
       {surface.device && (
         <HardKey
@@ -515,64 +295,4 @@ export function KeyForm({
       </div>
     </form>
   );
-}
-
-/** The hard key, face or gesture that stands for a key: chosen, or found by doing it. */
-function HardKey({
-  surface,
-  device,
-  value,
-  onChange,
-}: {
-  surface: Surface;
-  device: string;
-  value: string | undefined;
-  onChange: (sends: string | null) => void;
-}) {
-  const { house, room } = useRoom();
-  const [waits, setWaits] = useState(false);
-  const known = choices(house, room);
-  return (
-    <div className="flex min-h-9 flex-wrap items-center gap-2">
-      <span className="w-20 shrink-0 text-muted">Sent by</span>
-      <Pick
-        label="Hard key, face or gesture"
-        value={value ?? ""}
-        options={[["", "no key of it"], ...known.functions(device)]}
-        onChange={(id) => onChange(id || null)}
-      />
-      <button type="button" className="btn" aria-pressed={waits} onClick={() => setWaits(!waits)}>
-        <Hand aria-hidden size={14} /> {waits ? "Waiting for a press …" : "Identify by pressing"}
-      </button>
-      {waits && (
-        <Identify
-          device={device}
-          onHeard={(id) => {
-            onChange(id);
-            setWaits(false);
-          }}
-        />
-      )}
-      {waits && (
-        <span className="text-muted">
-          Press it on {surface.name}, or do the gesture, in the room or in Rehearse on another page.
-        </span>
-      )}
-    </div>
-  );
-}
-
-/** Listens to the room until the device sends a press. */
-function Identify({ device, onHeard }: { device: string; onHeard: (id: string) => void }) {
-  const { house, room } = useRoom();
-  const view = useRehearsal(house.house.id, room);
-  const pressed = view?.pressed.filter((known) => known.device === device).at(-1);
-  const began = useRef<number>(undefined);
-  const now = view?.now_ms;
-  useEffect(() => {
-    if (now === undefined) return;
-    began.current ??= now;
-    if (pressed && pressed.at_ms >= began.current) onHeard(pressed.function);
-  }, [now, pressed, onHeard]);
-  return null;
 }

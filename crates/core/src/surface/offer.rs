@@ -1,0 +1,248 @@
+//! What could be on a surface: keys, before they have a place.
+
+use super::{Binding, Does, Held, Lit, Role};
+use crate::codes::vocabulary::{Group, TERMS};
+use crate::device::{DeviceKind, Profile};
+use crate::gesture::Gesture;
+use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::site::{Activity, Site};
+use std::collections::BTreeSet;
+
+/// A key that could be there, before it has a place.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Offer {
+    /// What it is there for.
+    pub role: Role,
+    /// What is written on it.
+    pub label: String,
+    /// What it does.
+    pub bindings: Vec<Binding>,
+    /// When it is lit.
+    pub lit: Option<Lit>,
+}
+
+/// A binding of a tap, in every activity.
+#[must_use]
+pub fn tap(does: Does) -> Binding {
+    on(Gesture::Tap, does, Held::Once)
+}
+
+pub(super) fn on(gesture: Gesture, does: Does, held: Held) -> Binding {
+    Binding { gesture, in_activity: None, does, held }
+}
+
+pub(super) fn offer(role: Role, label: &str, does: Does, lit: Option<Lit>) -> Offer {
+    Offer { role, label: label.to_owned(), bindings: vec![tap(does)], lit }
+}
+
+/// Navigation and winding go on while the key is down.
+fn held(name: &str) -> Held {
+    let passes =
+        ["Up", "Down", "Left", "Right", "Rewind", "Forward", "Page up", "Page down", "Channel up", "Channel down"];
+    if passes.contains(&name) { Held::Passes } else { Held::Once }
+}
+
+/// What an activity could have on its page: navigation and transport to the source, volume to whatever makes the
+/// sound, picture keys to the display, the apps of the source.
+#[must_use]
+pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Offer> {
+    let mut offers = Vec::new();
+    if let Some(profile) = site.profile_of(activity.source) {
+        offers.extend(source(activity.source, &profile));
+    }
+    if let Some((sounds, profile)) = activity.heard_on.and_then(|heard| Some((heard, site.profile_of(heard)?))) {
+        offers.extend(volume(sounds, &profile));
+    }
+    if let Some((seen, profile)) = activity.seen_on.and_then(|seen| Some((seen, site.profile_of(seen)?))) {
+        offers.extend(of_group(seen, &profile, &[Group::Picture, Group::Presets]));
+        for mode in &profile.modes {
+            for value in &mode.values {
+                let Some(function) = value.select else { continue };
+                let role = Role::Term { name: site.function_name(seen, function) };
+                let lit = Lit::Mode { device: seen, mode: mode.name.clone(), value: value.name.clone() };
+                if offers.iter().all(|known| known.role != role) {
+                    offers.push(offer(
+                        role,
+                        &value.name,
+                        Does::Command { device: seen, function, times: 1 },
+                        Some(lit),
+                    ));
+                }
+            }
+        }
+    }
+    for favourite in &activity.extras.favourites {
+        // A channel that is there already.
+        if offers.iter().any(|known| known.label == favourite.name) {
+            continue;
+        }
+        let name = favourite.name.clone();
+        offers.push(offer(Role::Favourite { name: name.clone() }, &name, Does::Favourite { name: name.clone() }, None));
+    }
+    offers
+}
+
+/// Louder, softer and silent: in steps that are counted where the profile knows them, otherwise as the keys that they are.
+fn volume(device: DeviceId, profile: &Profile) -> Vec<Offer> {
+    let Some(volume) = profile.volume else {
+        let mut keys = of_group(device, profile, &[Group::Volume]);
+        for binding in keys.iter_mut().filter(|key| key.label.starts_with("Volume ")).flat_map(|key| &mut key.bindings)
+        {
+            binding.held = Held::Repeats;
+        }
+        return keys;
+    };
+    let mut offers = Vec::new();
+    for (name, label, steps) in [("Volume up", "Louder", 1), ("Volume down", "Softer", -1)] {
+        let bindings = vec![on(Gesture::Tap, Does::Volume { device: None, steps }, Held::Repeats)];
+        offers.push(Offer { role: Role::Term { name: name.to_owned() }, label: label.to_owned(), bindings, lit: None });
+    }
+    if volume.mute.is_some() {
+        offers.push(offer(Role::Term { name: "Mute".to_owned() }, "Silent", Does::Mute, Some(Lit::Muted)));
+    }
+    offers
+}
+
+/// Keys of a source. Home, home twice and home held are one key.
+fn source(device: DeviceId, profile: &Profile) -> Vec<Offer> {
+    let mut offers = of_group(device, profile, &[Group::Navigation, Group::Transport, Group::Digits]);
+    let find = |name: &str| profile.functions.iter().find(|known| known.name == name).map(|known| known.id);
+    if let Some(home) = offers.iter_mut().find(|offer| offer.role == Role::Term { name: "Home".to_owned() }) {
+        for (name, gesture) in [("Home twice", Gesture::DoubleTap), ("Home held", Gesture::Hold)] {
+            if let Some(function) = find(name) {
+                home.bindings.push(on(gesture, Does::Command { device, function, times: 1 }, Held::Once));
+            }
+        }
+        offers.retain(|offer| !matches!(&offer.role, Role::Term { name } if name.starts_with("Home ")));
+    }
+    // The voice key of a streamer is passed through for as long as it is held.
+    if let Some(function) = find("Voice") {
+        let does = Does::Command { device, function, times: 1 };
+        let bindings = vec![on(Gesture::Tap, does, Held::Passes)];
+        offers.push(Offer {
+            role: Role::Term { name: "Voice".to_owned() },
+            label: "Voice".to_owned(),
+            bindings,
+            lit: None,
+        });
+    }
+    for app in &profile.apps {
+        let name = app.name.clone();
+        let lit = Lit::App { device, name: name.clone() };
+        offers.push(offer(
+            Role::App { name: name.clone() },
+            &name,
+            Does::App { device, name: name.clone() },
+            Some(lit),
+        ));
+    }
+    offers
+}
+
+fn of_group(device: DeviceId, profile: &Profile, groups: &[Group]) -> Vec<Offer> {
+    let inputs: BTreeSet<FunctionId> = profile.inputs.iter().filter_map(|input| input.select).collect();
+    let term = |name: &str| TERMS.iter().find(|term| term.name == name && groups.contains(&term.group));
+    let wanted = profile.functions.iter().filter(|function| !inputs.contains(&function.id));
+    wanted
+        .filter_map(|function| {
+            let term = term(&function.name)?;
+            let does = Does::Command { device, function: function.id, times: 1 };
+            Some(Offer {
+                role: Role::Term { name: term.name.to_owned() },
+                label: function.name.clone(),
+                bindings: vec![on(Gesture::Tap, does, held(term.name))],
+                lit: None,
+            })
+        })
+        .collect()
+}
+
+/// Activities as keys, lit while they run.
+pub(super) fn activities(site: &Site, room: RoomId) -> Vec<Offer> {
+    let own = site.activities.iter().filter(|activity| activity.room == room);
+    own.map(|activity| {
+        let id = activity.id;
+        offer(
+            Role::Activity { activity: id },
+            &activity.name,
+            Does::Activity { activity: id },
+            Some(Lit::Activity { activity: id }),
+        )
+    })
+    .collect()
+}
+
+pub(super) fn room_off() -> Offer {
+    let mut off = offer(Role::RoomOff, "Room off", Does::RoomOff, Some(Lit::Off));
+    off.bindings.push(on(Gesture::Hold, Does::StopAll, Held::Once));
+    off
+}
+
+pub(super) fn stop_all() -> Offer {
+    offer(Role::StopAll, "Stop all", Does::StopAll, None)
+}
+
+/// Looks and mode switches.
+pub(super) fn light(site: &Site, room: RoomId) -> Vec<Offer> {
+    let Some(room) = site.room(room) else { return vec![] };
+    let looks = room.lighting.looks.iter().map(|look| {
+        let id = look.id;
+        offer(Role::Look { look: id }, &look.name, Does::Look { look: id }, Some(Lit::Look { look: id }))
+    });
+    let switches = room.lighting.switches.iter().map(|switch| {
+        let id = switch.id;
+        let does = Does::Switch { switch: id, on: None };
+        offer(Role::Switch { switch: id }, &switch.name, does, Some(Lit::Switch { switch: id }))
+    });
+    looks.chain(switches).collect()
+}
+
+/// What moves: up, down and stop of each screen, blind and awning.
+pub(super) fn moves(site: &Site, room: RoomId) -> Vec<Offer> {
+    let mut offers = Vec::new();
+    for device in site.devices_in(room) {
+        let Some(motion) = site.profile_of(device.id).and_then(|profile| profile.motion) else { continue };
+        for function in [Some(motion.up), Some(motion.down), motion.stop].into_iter().flatten() {
+            let label = format!("{} {}", device.name, site.function_name(device.id, function).to_lowercase());
+            let does = Does::Command { device: device.id, function, times: 1 };
+            offers.push(offer(Role::Moves { device: device.id, function }, &label, does, None));
+        }
+    }
+    offers
+}
+
+/// The power of each device, on or off by what is known of it: for when something went wrong.
+pub(super) fn powers(site: &Site, room: RoomId) -> Vec<Offer> {
+    let powered = site.devices_in(room).filter(|device| {
+        site.profile_of(device.id)
+            .is_some_and(|profile| profile.power_keys().is_some() && profile.kind != DeviceKind::Heater)
+    });
+    powered
+        .map(|device| {
+            let id = device.id;
+            offer(Role::Power { device: id }, &device.name, Does::Power { device: id }, Some(Lit::On { device: id }))
+        })
+        .collect()
+}
+
+/// A look may be called like a key: then it says that it is light.
+pub(super) fn tell_apart(offers: &mut [Offer]) {
+    let labels: Vec<String> = offers.iter().map(|offer| offer.label.to_lowercase()).collect();
+    for offer in offers.iter_mut().filter(|offer| matches!(offer.role, Role::Look { .. })) {
+        if labels.iter().filter(|label| **label == offer.label.to_lowercase()).count() > 1 {
+            offer.label.push_str(" light");
+        }
+    }
+}
+
+/// Every key that a room could have on the page of an activity.
+#[must_use]
+pub fn every_offer(site: &Site, room: RoomId, activity: Option<&Activity>) -> Vec<Offer> {
+    let mut offers = activities(site, room);
+    offers.extend([stop_all(), room_off(), offer(Role::Before, "Before", Does::Before, None)]);
+    offers.extend(activity.map(|activity| of_activity(site, activity)).unwrap_or_default());
+    offers.extend(light(site, room));
+    offers.extend(moves(site, room));
+    offers.extend(powers(site, room));
+    offers
+}

@@ -1,0 +1,180 @@
+//! Where keys go: a function has one place on the grid, in every activity and every room.
+
+use super::offer::{Offer, of_activity};
+use super::{Key, Page, Role};
+use crate::id::FunctionId;
+use crate::site::Site;
+use std::collections::BTreeSet;
+use uuid::Uuid;
+
+/// Where a function of the vocabulary stands: column and row of a grid of four columns.
+const PLACES: [(&str, u8, u8); 42] = [
+    ("Back", 0, 1),
+    ("Up", 1, 1),
+    ("Menu", 2, 1),
+    ("Volume up", 3, 1),
+    ("Left", 0, 2),
+    ("OK", 1, 2),
+    ("Right", 2, 2),
+    ("Volume down", 3, 2),
+    ("Home", 0, 3),
+    ("Down", 1, 3),
+    ("Info", 2, 3),
+    ("Mute", 3, 3),
+    ("Play", 0, 4),
+    ("Pause", 1, 4),
+    ("Stop", 2, 4),
+    ("Play/pause", 3, 4),
+    ("Rewind", 0, 5),
+    ("Forward", 1, 5),
+    ("Previous", 2, 5),
+    ("Next", 3, 5),
+    ("Guide", 0, 6),
+    ("Last channel", 1, 6),
+    ("Channel down", 2, 6),
+    ("Channel up", 3, 6),
+    ("Red", 0, 7),
+    ("Green", 1, 7),
+    ("Yellow", 2, 7),
+    ("Blue", 3, 7),
+    ("1", 0, 8),
+    ("2", 1, 8),
+    ("3", 2, 8),
+    ("Voice", 3, 8),
+    ("4", 0, 9),
+    ("5", 1, 9),
+    ("6", 2, 9),
+    ("Subtitles", 3, 9),
+    ("7", 0, 10),
+    ("8", 1, 10),
+    ("9", 2, 10),
+    ("Audio track", 3, 10),
+    ("0", 1, 11),
+    ("Enter", 2, 11),
+];
+
+/// Columns that places are made for.
+const COLUMNS: u8 = 4;
+
+fn place(role: &Role) -> Option<(u8, u8)> {
+    match role {
+        Role::Start => Some((0, 0)),
+        Role::Before => Some((1, 0)),
+        Role::StopAll => Some((2, 0)),
+        Role::RoomOff => Some((3, 0)),
+        Role::Term { name } => PLACES.iter().find(|(known, ..)| known == name).map(|&(_, column, row)| (column, row)),
+        _ => None,
+    }
+}
+
+/// Names are longer than one cell.
+fn width(role: &Role) -> u8 {
+    match role {
+        Role::Start | Role::Before | Role::StopAll | Role::RoomOff => 1,
+        Role::Term { name } if place(role).is_some() || name.chars().count() < 10 => 1,
+        _ => 2,
+    }
+}
+
+/// Rows of the grid that something in the house uses, so that a function stands in the same place in every room.
+pub(super) fn used_rows(site: &Site) -> Vec<u8> {
+    let mut rows: BTreeSet<u8> = BTreeSet::from([0]);
+    for activity in &site.activities {
+        rows.extend(of_activity(site, activity).iter().filter_map(|offer| place(&offer.role)).map(|(_, row)| row));
+    }
+    rows.into_iter().collect()
+}
+
+/// Where keys go.
+pub(super) struct Grid<'a> {
+    pub(super) columns: u8,
+    /// Rows of places that are there; none where there are no places.
+    pub(super) rows: &'a [u8],
+    /// Rows in all, where there can be no more.
+    pub(super) last: Option<u8>,
+    /// Activities come first, below so many rows.
+    pub(super) top: u8,
+}
+
+/// Keys in their places. What a hand has made stays; what does not fit on hard keys is left out.
+pub(super) fn laid(
+    grid: &Grid<'_>,
+    offers: &[Offer],
+    before: Option<&Page>,
+    sends: Option<&[(Offer, FunctionId)]>,
+    fresh: &mut dyn FnMut() -> Uuid,
+) -> Vec<Key> {
+    let mut keys: Vec<Key> =
+        before.map(|page| page.keys.iter().filter(|key| key.by_hand).cloned().collect()).unwrap_or_default();
+    let unwanted = |role: &Role| {
+        before.is_some_and(|page| {
+            page.without.contains(role) || page.keys.iter().any(|key| key.by_hand && key.role.as_ref() == Some(role))
+        })
+    };
+    let wanted: Vec<(usize, &Offer)> = offers.iter().enumerate().filter(|(_, offer)| !unwanted(&offer.role)).collect();
+    let heads = |offer: &Offer| grid.top > 0 && matches!(offer.role, Role::Activity { .. });
+    let lines = heads_rows(grid, wanted.iter().filter(|(_, offer)| heads(offer)).count());
+    let fits = |key: &Key, keys: &[Key]| {
+        key.column.saturating_add(key.wide) <= grid.columns
+            && grid.last.is_none_or(|last| key.row < last)
+            && !keys.iter().any(|known| known.covers(key))
+    };
+    let mut later = Vec::new();
+    for (at, offer) in wanted {
+        let mut key = Key {
+            id: before
+                .and_then(|page| page.keys.iter().find(|key| key.role.as_ref() == Some(&offer.role)))
+                .map_or_else(|| fresh().into(), |key| key.id),
+            role: Some(offer.role.clone()),
+            label: offer.label.clone(),
+            picture: None,
+            column: 0,
+            row: 0,
+            wide: if grid.rows.is_empty() || grid.columns < COLUMNS { 1 } else { width(&offer.role) },
+            tall: 1,
+            bindings: offer.bindings.clone(),
+            lit: offer.lit.clone(),
+            sends: sends.and_then(|pairs| pairs.get(at)).map(|(_, function)| *function),
+            tint: None,
+            by_hand: false,
+        };
+        let own = place(&offer.role).filter(|_| grid.columns >= COLUMNS);
+        let row = own.and_then(|(_, row)| grid.rows.iter().position(|known| *known == row));
+        if let (Some((column, own_row)), Some(row)) = (own, row) {
+            key.column = column;
+            key.row = u8::try_from(row).unwrap_or(u8::MAX) + if own_row == 0 { 0 } else { lines };
+            if fits(&key, &keys) {
+                keys.push(key);
+                continue;
+            }
+        }
+        later.push((heads(offer), key));
+    }
+    let flow = if grid.rows.is_empty() {
+        0
+    } else {
+        let used = keys.iter().filter(|key| !key.by_hand).map(|key| key.row + key.tall).max().unwrap_or(grid.top);
+        used.max(grid.top + lines)
+    };
+    for (head, mut key) in later {
+        let from = if head { grid.top } else { flow };
+        let to = grid.last.unwrap_or(from.saturating_add(60));
+        let free =
+            (from..to).flat_map(|row| (0..grid.columns).map(move |column| (column, row))).find(|&(column, row)| {
+                (key.column, key.row) = (column, row);
+                fits(&key, &keys)
+            });
+        if let Some((column, row)) = free {
+            (key.column, key.row) = (column, row);
+            keys.push(key);
+        }
+    }
+    keys.sort_by_key(|key| (key.row, key.column));
+    keys
+}
+
+/// Rows that so many activities need.
+fn heads_rows(grid: &Grid<'_>, many: usize) -> u8 {
+    let side_by_side = usize::from((grid.columns / 2).max(1));
+    u8::try_from(many.div_ceil(side_by_side)).unwrap_or(u8::MAX)
+}
