@@ -29,10 +29,10 @@ export function KeysHelp({ open, onClose }: { open: boolean; onClose: () => void
         <tbody>
           {KEYS.map(([key, what]) => (
             <tr key={key} className="border-b border-rule">
-              <th scope="row" className="w-36 py-1.5 font-mono text-[13px] font-medium">
+              <th scope="row" className="w-36 py-0.5 font-mono text-[13px] font-medium">
                 {key}
               </th>
-              <td className="py-1.5">{what}</td>
+              <td className="py-0.5">{what}</td>
             </tr>
           ))}
         </tbody>
