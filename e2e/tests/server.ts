@@ -132,9 +132,11 @@ export async function accessible(page: Page): Promise<void> {
     await page.evaluate((name) => {
       document.documentElement.dataset["theme"] = name;
     }, theme);
-    const { violations } = await new AxeBuilder({ page })
-      .withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"])
-      .analyze();
+    const axe = new AxeBuilder({ page });
+    // The dark room differs in nothing but its colours.
+    if (theme === "dark") axe.withRules(["color-contrast"]);
+    else axe.withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]);
+    const { violations } = await axe.analyze();
     const found = violations.map(
       (v) => `${theme}: ${v.id}: ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`,
     );
