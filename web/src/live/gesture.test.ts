@@ -64,6 +64,16 @@ describe("a finger on a key", () => {
     expect(told).toEqual(["hold", "release"]);
   });
 
+  it("means nothing where it went down on another key", () => {
+    const { told, hand } = finger(meaning("tap"));
+    hand.lift();
+    expect(told).toEqual([]);
+    hand.press();
+    hand.lift(true);
+    hand.lift();
+    expect(told).toEqual([]);
+  });
+
   it("takes a long press for a tap where a hold means nothing", () => {
     const { told, hand } = finger(meaning("tap"));
     hand.press();

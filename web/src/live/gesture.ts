@@ -14,6 +14,8 @@ export class Finger {
   private down: ReturnType<typeof setTimeout> | undefined;
   private waiting: ReturnType<typeof setTimeout> | undefined;
   private held = false;
+  /** Did it go down here? A finger that comes from another key means nothing when it goes up. */
+  private here = false;
 
   constructor(
     private readonly meanings: () => Meaning[],
@@ -32,6 +34,7 @@ export class Finger {
   }
 
   press(): void {
+    this.here = true;
     this.held = false;
     clearTimeout(this.down);
     this.down = setTimeout(() => {
@@ -44,6 +47,8 @@ export class Finger {
 
   /** The finger goes up, or away (`lost`): what was held is let go, and nothing else happens then. */
   lift(lost = false): void {
+    if (!this.here) return;
+    this.here = false;
     const short = this.down !== undefined;
     clearTimeout(this.down);
     this.down = undefined;
