@@ -1,3 +1,5 @@
+import { useState } from "react";
+
 /** One choice: its value and what it is called. */
 export type Option = readonly [string, string];
 
@@ -66,5 +68,34 @@ export function Figure({
       />
       <span className="text-muted">{unit}</span>
     </label>
+  );
+}
+
+/** A field that is saved when one leaves it. */
+export function Field({
+  label,
+  value,
+  className,
+  type = "text",
+  onSave,
+}: {
+  label: string;
+  value: string;
+  className: string;
+  type?: "text" | "number";
+  onSave: (value: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  return (
+    <input
+      className={`field ${className}`}
+      type={type}
+      step="any"
+      aria-label={label}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => text !== value && onSave(text)}
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+    />
   );
 }

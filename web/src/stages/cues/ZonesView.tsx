@@ -3,6 +3,7 @@ import { useState } from "react";
 import { put, useEdit } from "../../api/queries";
 import type { LightLook as Look, ModeSwitch, Zone } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { Field } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
 import { useLighting } from "./api";
 import { ofKind, zoneNamed } from "./lighting";
@@ -12,35 +13,6 @@ const CURVES = [
   ["logarithmic", "logarithmic (IEC 62386-102)"],
   ["perceptual", "perceptual (CIE 1976 L*)"],
 ] as const;
-
-/** A field that is saved when one leaves it. */
-function Field({
-  label,
-  value,
-  className,
-  type = "text",
-  onSave,
-}: {
-  label: string;
-  value: string;
-  className: string;
-  type?: "text" | "number";
-  onSave: (value: string) => void;
-}) {
-  const [text, setText] = useState(value);
-  return (
-    <input
-      className={`field ${className}`}
-      type={type}
-      step="any"
-      aria-label={label}
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => text !== value && onSave(text)}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-    />
-  );
-}
 
 function RemoveButton({ label, onClick }: { label: string; onClick: () => void }) {
   return (

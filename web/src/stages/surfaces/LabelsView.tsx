@@ -2,7 +2,7 @@ import { Download, Printer } from "lucide-react";
 import { useState } from "react";
 import type { Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
-import { Figure, Pick } from "../../ui/Inline";
+import { Field, Pick } from "../../ui/Inline";
 import { Waiting } from "../../ui/Waiting";
 import { useSheet, type SurfaceActions } from "./api";
 
@@ -36,17 +36,22 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
               {trying.changes === 1 ? "change" : "changes"} since; unchanged for{" "}
               <strong>{trying.days_quiet} days</strong>.
             </p>
-            <Figure
-              label="Quiet days"
-              unit="quiet days before engraving"
-              value={trial.quiet_days}
-              onChange={(quiet_days) =>
-                save(
-                  { ...surface, trial: { ...trial, quiet_days: Math.max(1, quiet_days) } },
-                  "Trial changed.",
-                )
-              }
-            />
+            <label className="flex items-center gap-1.5">
+              <Field
+                key={trial.quiet_days}
+                label="Quiet days"
+                type="number"
+                className="w-20 text-right font-mono"
+                value={String(trial.quiet_days)}
+                onSave={(text) =>
+                  save(
+                    { ...surface, trial: { ...trial, quiet_days: Math.round(Number(text)) } },
+                    "Trial changed.",
+                  )
+                }
+              />
+              quiet days before engraving
+            </label>
             <button
               type="button"
               className="btn"
@@ -83,13 +88,19 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
           options={LABELS}
           onChange={(value) => setLabels(value as typeof labels)}
         />
-        <Figure
-          label="Height of capitals"
-          unit="mm high capitals"
-          whole={false}
-          value={(surface.letter_tenths_mm ?? 35) / 10}
-          onChange={(mm) => save({ ...surface, letter_tenths_mm: Math.round(mm * 10) }, "Letters changed.")}
-        />
+        <label className="flex items-center gap-1.5">
+          <Field
+            key={surface.letter_tenths_mm}
+            label="Height of capitals in mm"
+            type="number"
+            className="w-20 text-right font-mono"
+            value={String((surface.letter_tenths_mm ?? 35) / 10)}
+            onSave={(text) =>
+              save({ ...surface, letter_tenths_mm: Math.round(Number(text) * 10) }, "Letters changed.")
+            }
+          />
+          mm high capitals
+        </label>
         <a className="btn" href={address} download={`${surface.name}, ${labels}.svg`}>
           <Download aria-hidden size={14} /> SVG
         </a>

@@ -2,7 +2,7 @@ import { ExternalLink, Link2, Unlink } from "lucide-react";
 import { useState } from "react";
 import type { Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
-import { Figure } from "../../ui/Inline";
+import { Field } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
 import { useLinks, type SurfaceActions } from "./api";
 
@@ -122,24 +122,34 @@ export function LinksView({ surface, actions }: { surface: Surface; actions: Sur
         {may && (
           <p className="flex flex-wrap items-center gap-2">
             between
-            <Figure
-              label="Darkest"
-              unit="%"
-              value={may.least_percent}
-              onChange={(least_percent) =>
-                save({ ...surface, may: { ...may, least_percent } }, "Limits changed.")
+            <Field
+              key={`least_percent ${may.least_percent}`}
+              label="Darkest in percent"
+              type="number"
+              className="w-20 text-right font-mono"
+              value={String(may.least_percent)}
+              onSave={(text) =>
+                save(
+                  { ...surface, may: { ...may, least_percent: Math.round(Number(text)) } },
+                  "Limits changed.",
+                )
               }
-            />
-            and
-            <Figure
-              label="Brightest"
-              unit="%"
-              value={may.most_percent}
-              onChange={(most_percent) =>
-                save({ ...surface, may: { ...may, most_percent } }, "Limits changed.")
+            />{" "}
+            % and
+            <Field
+              key={`most_percent ${may.most_percent}`}
+              label="Brightest in percent"
+              type="number"
+              className="w-20 text-right font-mono"
+              value={String(may.most_percent)}
+              onSave={(text) =>
+                save(
+                  { ...surface, may: { ...may, most_percent: Math.round(Number(text)) } },
+                  "Limits changed.",
+                )
               }
-            />
-            <span className="text-muted">What they stored waits in Cues to be kept or put back.</span>
+            />{" "}
+            %<span className="text-muted">What they stored waits in Cues to be kept or put back.</span>
           </p>
         )}
       </section>

@@ -1,7 +1,7 @@
 import { Printer } from "lucide-react";
-import { useState } from "react";
 import type { Called } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { Field } from "../../ui/Inline";
 import { Waiting } from "../../ui/Waiting";
 import { useVoice, type SurfaceActions } from "./api";
 
@@ -14,6 +14,14 @@ const KIND: Record<Called["is"], string> = {
 
 const same = (a: Called, b: Called) =>
   JSON.stringify(a, Object.keys(a).sort()) === JSON.stringify(b, Object.keys(b).sort());
+
+/** “film, the big one” → two names. */
+function typed(text: string): string[] {
+  return text
+    .split(",")
+    .map((name) => name.trim())
+    .filter((name) => name !== "");
+}
 
 /** What people say: names, what they collide with, and the sheet of phrases. */
 export function NamesView({ actions }: { actions: SurfaceActions }) {
@@ -62,11 +70,12 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
                       {thing.own} <span className="text-[13px] text-muted">{KIND[thing.of.is]}</span>
                     </td>
                     <td className="py-1 pr-3">
-                      <NamesField
+                      <Field
                         key={thing.names.join()}
                         label={`Names of ${thing.own}`}
-                        names={thing.names}
-                        onSave={(names) => rename(thing.of, names, thing.own)}
+                        className=""
+                        value={thing.names.join(", ")}
+                        onSave={(text) => rename(thing.of, typed(text), thing.own)}
                       />
                     </td>
                     <td className="py-1">
@@ -160,36 +169,5 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
         </table>
       </section>
     </div>
-  );
-}
-
-function NamesField({
-  label,
-  names,
-  onSave,
-}: {
-  label: string;
-  names: string[];
-  onSave: (names: string[]) => void;
-}) {
-  const [text, setText] = useState(names.join(", "));
-  const typed = text
-    .split(",")
-    .map((name) => name.trim())
-    .filter((name) => name !== "");
-  const save = () => {
-    if (typed.join("\n") !== names.join("\n")) onSave(typed);
-  };
-  return (
-    <input
-      className="field"
-      aria-label={label}
-      value={text}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={save}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") save();
-      }}
-    />
   );
 }
