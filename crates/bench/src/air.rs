@@ -1,6 +1,6 @@
 //! The air between a handset and a learner: what is pressed in front of the gateway.
 
-use kestrel_core::device::Medium;
+use kestrel_core::model::Medium;
 use tokio::sync::broadcast;
 
 /// A key that was pressed.

@@ -2,11 +2,11 @@
 
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed::{self, Timed, Window};
-use kestrel_core::device::{Effect, Letter, Standing, Target};
+use kestrel_core::device::{Letter, Target};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
+use kestrel_core::model::{Effect, Site, Standing};
 use kestrel_core::plan::Start;
 use kestrel_core::room::{DeviceView, PowerView};
-use kestrel_core::site::Site;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
@@ -320,7 +320,7 @@ impl Beliefs {
 }
 
 fn in_words(site: &Site, device: DeviceId, states: &BTreeSet<Timed>) -> String {
-    use kestrel_core::device::Power;
+    use kestrel_core::model::Power;
     let Some(profile) = site.profile_of(device) else { return "gone".to_owned() };
     let all = |test: &dyn Fn(&kestrel_core::device::State) -> bool| states.iter().all(|timed| test(&timed.state));
     let mut words = Vec::new();

@@ -12,10 +12,9 @@
 use crate::air::{Air, Signal};
 use crate::clock::Clock;
 use crate::lines::{Line, next_line};
-use kestrel_core::device::Press;
 use kestrel_core::id::{DeviceId, FunctionId};
+use kestrel_core::model::{Press, Site};
 use kestrel_core::room::handset::{self, Thumb};
-use kestrel_core::site::Site;
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};

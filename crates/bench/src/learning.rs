@@ -3,8 +3,8 @@
 use crate::handset::{PressAnswer, PressRequest};
 use crate::rehearsal::{Rehearsal, RehearsalError};
 use kestrel_core::codes::judge::LISTEN_MS;
-use kestrel_core::device::Medium;
 use kestrel_core::id::{DeviceId, InputId};
+use kestrel_core::model::Medium;
 use kestrel_core::room::handset::{HandsetKey, keys};
 use kestrel_core::signal::Capture;
 use std::time::Duration;
@@ -76,7 +76,7 @@ impl Rehearsal {
             let site = self.inner.world.site();
             let name = site.device_name(device);
             let profile = site.profile_of(device).ok_or(RehearsalError::NoDevice)?;
-            if profile.feedback == kestrel_core::device::Feedback::None {
+            if profile.feedback == kestrel_core::model::Feedback::None {
                 return Err(RehearsalError::NoFeedback(format!(
                     "{name} tells nothing of itself, so there is nothing to read back. Type the name that it shows."
                 )));

@@ -5,16 +5,14 @@ use crate::belief::Beliefs;
 use crate::drive::Report;
 use crate::rehearsal::Pressed;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
-use kestrel_core::device::Feedback;
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed;
-use kestrel_core::gesture::Detector;
 use kestrel_core::id::{ActivityId, DeviceId, FunctionId, RoomId};
+use kestrel_core::model::{Feedback, Policy, Site, Situation, situation_name};
 use kestrel_core::plan::goal::{DeviceGoal, interests};
-use kestrel_core::plan::order::Policy;
-use kestrel_core::plan::{Derived, Plan, Situation, Start, derived_from, seconds};
-use kestrel_core::prove::name;
-use kestrel_core::site::Site;
+use kestrel_core::plan::{Derived, Plan, Start, derived_from};
+use kestrel_core::surface::finger::Detector;
+use kestrel_core::words::seconds;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::sync::Arc;
@@ -361,7 +359,7 @@ impl Mind {
             if plan.runnable {
                 let text = match to {
                     Situation::Off => "Room off".to_owned(),
-                    _ => format!("Back to {}", name(&self.site, to)),
+                    _ => format!("Back to {}", situation_name(&self.site, to)),
                 };
                 offers.push(Offer { to, text, ready_ms: plan.ready_ms, sends: plan.steps.len() });
             }
@@ -589,7 +587,7 @@ impl Mind {
             Told::One(to) if Some(to) == self.taken_for => Consequence::Nothing,
             Told::One(to) => self.adopt(to, now_ms),
             Told::Several(alike) => {
-                let names: Vec<String> = alike.iter().map(|&to| name(&self.site, to)).collect();
+                let names: Vec<String> = alike.iter().map(|&to| situation_name(&self.site, to)).collect();
                 let text = format!("What the devices tell fits {}: none of them is adopted.", names.join(" and "));
                 let offers = self.offers(now_ms, alike);
                 self.note(now_ms, NoticeKind::Ambiguous, text, offers);
@@ -612,14 +610,14 @@ impl Mind {
             _ => false,
         };
         let follows = if fresh { "Sound, screen and light follow." } else { "Nothing was sent." };
-        let text = format!("{}: taken for {} now. {follows}", when.join(", "), name(&self.site, to));
+        let text = format!("{}: taken for {} now. {follows}", when.join(", "), situation_name(&self.site, to));
         let before = self.taken_for.filter(|before| *before != to && matches!(before, Situation::In { .. }));
         self.taken_for = Some(to);
         let mut offers = match to {
             Situation::In { .. } if !fresh => {
                 let mut offers = self.offers(now_ms, [to]);
                 for offer in &mut offers {
-                    offer.text = format!("Complete {}", name(&self.site, to));
+                    offer.text = format!("Complete {}", situation_name(&self.site, to));
                 }
                 offers.retain(|offer| offer.sends > 0);
                 offers
@@ -732,7 +730,7 @@ fn as_wanted(site: &Site, goal: &DeviceGoal, seen: &Seen) -> bool {
     let stands = goal
         .position
         .zip(seen.down)
-        .is_none_or(|(wanted, down)| (wanted == kestrel_core::device::Position::Down) == down);
+        .is_none_or(|(wanted, down)| (wanted == kestrel_core::model::Position::Down) == down);
     power && (goal.on == Some(false) || shows) && stands
 }
 

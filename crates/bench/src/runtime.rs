@@ -11,9 +11,10 @@
 use crate::clock::Clock;
 use crate::drive::DriverError;
 use crate::wires::{Wires, lane};
-use kestrel_core::device::Effect;
 use kestrel_core::id::DeviceId;
-use kestrel_core::plan::{Plan, Step, seconds};
+use kestrel_core::model::Effect;
+use kestrel_core::plan::{Plan, Step};
+use kestrel_core::words::seconds;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::{Mutex, PoisonError};
 use thiserror::Error;

@@ -3,13 +3,12 @@
 use crate::mind::{Notice, RunView};
 use crate::rehearsal::{Rehearsal, RehearsalError};
 use crate::world::WireLine;
-use kestrel_core::device::Position;
 use kestrel_core::id::RoomId;
-use kestrel_core::plan::{Situation, goal};
-use kestrel_core::prove::{Analysis, Handed, handed, name};
+use kestrel_core::model::{Deed, End, Position, Site, Situation, Story, StoryEvent, situation_name};
+use kestrel_core::plan::goal;
+use kestrel_core::prove::{Analysis, Handed, handed};
 use kestrel_core::room::DeviceView;
-use kestrel_core::site::Site;
-use kestrel_core::story::{Deed, End, Story, StoryEvent, differences};
+use kestrel_core::room::ending::differences;
 use serde::Serialize;
 use std::sync::Arc;
 use std::time::Instant;
@@ -132,9 +131,9 @@ pub fn replay(site: Arc<Site>, room: RoomId, story: &Story) -> std::io::Result<P
 
 /// How a story has to end, from how the room stands now.
 #[must_use]
-pub fn ends_here(rehearsal: &Rehearsal) -> (Vec<kestrel_core::story::End>, Option<Situation>) {
+pub fn ends_here(rehearsal: &Rehearsal) -> (Vec<kestrel_core::model::End>, Option<Situation>) {
     let views: Vec<DeviceView> = rehearsal.world().with(|truth, _| truth.sim.view());
-    (kestrel_core::story::ends(&rehearsal.world().site(), &views), rehearsal.taken_for())
+    (kestrel_core::room::ending::ends(&rehearsal.world().site(), &views), rehearsal.taken_for())
 }
 
 /// A counterexample of the proof, as an evening.
@@ -181,7 +180,12 @@ pub fn counterexample(
         let wrong = !ends_wrong.is_empty();
         let story = Story {
             id: uuid::Uuid::now_v7().into(),
-            name: format!("{} → {}: {}", name(site, from), name(site, to), site.device_name(told.device)),
+            name: format!(
+                "{} → {}: {}",
+                situation_name(site, from),
+                situation_name(site, to),
+                site.device_name(told.device)
+            ),
             seed: 1,
             events,
             length_ms,
@@ -214,7 +218,7 @@ pub(crate) fn tried(
         let goals = goal::goals(site, room, to).devices;
         let (mut wrong, views) = rehearsal.world().with(|truth, _| (truth.sim.differences(&goals), truth.sim.view()));
         wrong.extend(refused);
-        let mut ends = kestrel_core::story::ends(site, &views);
+        let mut ends = kestrel_core::room::ending::ends(site, &views);
         for goal in &goals {
             let Some(end) = ends.iter_mut().find(|end| end.device == goal.device) else { continue };
             end.on = goal.on.unwrap_or(end.on);

@@ -16,7 +16,7 @@
 //! different media overlap. What is wrong is answered with `{"id": …, "ok": false, "error": "…"}`
 //! (`id` 0 where it could not be read), and the connection stays open.
 
-use kestrel_core::device::Medium;
+use kestrel_core::model::Medium;
 use serde::{Deserialize, Serialize};
 
 /// What is asked of a gateway.

@@ -3,12 +3,9 @@
 
 use crate::clock::Clock;
 use crate::lines::printable;
-use kestrel_core::device::Medium;
-use kestrel_core::gesture::Gesture;
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
-use kestrel_core::room::{DeviceView, Hand, Heard, Outcome, SimRoom, Want, meaning};
-use kestrel_core::site::Site;
-use kestrel_core::story::{Faults, Stand};
+use kestrel_core::model::{Faults, Gesture, Hand, Medium, Site, Stand};
+use kestrel_core::room::{DeviceView, Heard, Outcome, SimRoom, Want, meaning};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};

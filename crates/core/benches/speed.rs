@@ -8,17 +8,17 @@ use infrared::receiver::BufferInputReceiver;
 use irp::{Decoder, InfraredData, Irp, Options};
 use kestrel_core::check;
 use kestrel_core::codes::export::{Format, Scope, export};
-use kestrel_core::codes::{Code, CodeBody, import, twins};
+use kestrel_core::codes::{import, twins};
 use kestrel_core::cue::{find, preview};
 use kestrel_core::demo::{self, ids};
-use kestrel_core::device::{Couples, Function, Input, Span};
+use kestrel_core::edit::copy;
 use kestrel_core::id::InputId;
-use kestrel_core::kit::copy;
-use kestrel_core::plan::order::RoomPlans;
-use kestrel_core::plan::{Situation, plan};
+use kestrel_core::model::{
+    Activity, Code, CodeBody, Couples, Device, Function, Input, Rehearsing, Room, RoomPlans, Site, Situation, Span,
+};
+use kestrel_core::plan::plan;
 use kestrel_core::prove::Analysis;
 use kestrel_core::signal::{Capture, Message, ProtocolId, read};
-use kestrel_core::site::{Activity, Device, Rehearsing, Room, Site};
 use std::hint::black_box;
 use uuid::Uuid;
 

@@ -1,17 +1,13 @@
 //! Everything that the margin would say of a room, and how much of each stage is done.
 
-use crate::adopt;
-use crate::codes::{TestEffect, twins};
-use crate::cue;
-use crate::device::{Basis, DeviceKind, Power, Profile, Span};
+use crate::codes::twins;
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::kit::{self, Talk};
-use crate::plan::{Situation, goal, seconds};
+use crate::model::{Basis, Device, DeviceKind, Power, Profile, Site, Situation, Span, Talk, TestEffect};
+use crate::plan::goal;
 use crate::prove::Analysis;
-use crate::site::{Device, Site};
-use crate::surface;
-use crate::wiring;
+use crate::words::seconds;
+use crate::{adopt, cue, kit, surface, wiring};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -141,14 +137,15 @@ fn kit(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
 fn cues(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
     let all = site.room(room).map(|room| room.lighting.cues.as_slice()).unwrap_or_default();
     let open = |finding: &&Finding| finding.accepted.is_none() && finding.place.stage == Stage::Cues;
-    let clear = |cue: &&cue::Cue| !findings.iter().filter(open).any(|finding| finding.place.cue == Some(cue.id));
+    let clear =
+        |cue: &&crate::model::Cue| !findings.iter().filter(open).any(|finding| finding.place.cue == Some(cue.id));
     Share { done: count(all.iter().filter(clear).count()), total: count(all.len()) }
 }
 
 fn surfaces(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
     let all = site.room(room).map(|room| room.surfaces.as_slice()).unwrap_or_default();
     let open = |finding: &&Finding| finding.accepted.is_none() && finding.weight < Weight::Remark;
-    let clear = |surface: &&surface::Surface| {
+    let clear = |surface: &&crate::model::Surface| {
         !findings.iter().filter(open).any(|finding| finding.place.surface == Some(surface.id))
     };
     Share { done: count(all.iter().filter(clear).count()), total: count(all.len()) }
@@ -212,7 +209,8 @@ fn swapped(site: &Site, device: &Device, on: FunctionId, off: FunctionId) -> Opt
         return None;
     }
     let said = |function| {
-        let wrong = |code: &crate::site::Code| code.tested.as_ref().is_some_and(|t| t.effect == TestEffect::WrongThing);
+        let wrong =
+            |code: &crate::model::Code| code.tested.as_ref().is_some_and(|t| t.effect == TestEffect::WrongThing);
         site.codes_of(device.id, function).any(wrong)
     };
     let tested = if said(on) || said(off) { "a test did the opposite, and " } else { "" };
@@ -265,7 +263,7 @@ fn assumptions(device: &Device, profile: &Profile) -> Vec<Finding> {
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
-    use crate::site::Accepted;
+    use crate::model::Accepted;
 
     #[test]
     fn the_demo_room_says_what_is_left_to_do() {
@@ -362,7 +360,7 @@ mod tests {
         let mut site = demo::marram_point();
         site.activities.clear();
         site.devices.clear();
-        site.rooms.iter_mut().for_each(|room| room.lighting = cue::Lighting::default());
+        site.rooms.iter_mut().for_each(|room| room.lighting = crate::model::Lighting::default());
         let notes = room(&site, ids::boat_hall());
         assert_eq!((notes.findings.len(), notes.sequences.total), (0, 0));
     }

@@ -7,7 +7,7 @@
 //! with the place.
 
 use crate::edit::{self, EditError};
-use crate::site::Site;
+use crate::model::Site;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::collections::BTreeSet;

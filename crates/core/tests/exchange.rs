@@ -4,16 +4,14 @@
 
 use kestrel_core::codes::export::{Export, Format, Scope, export, title};
 use kestrel_core::codes::import::{self, Fate};
-use kestrel_core::codes::{Code, CodeBody};
 use kestrel_core::demo::{self, ids};
-use kestrel_core::device::Medium;
-use kestrel_core::edit::{Edit, Entity, apply, entities, revert};
+use kestrel_core::edit::{Edit, apply, entities, revert};
 use kestrel_core::id::DeviceId;
+use kestrel_core::model::{Code, CodeBody, Entity, Medium, Site};
 use kestrel_core::signal::exchange::{ExchangeError, capture};
 use kestrel_core::signal::ip::IpCommand;
 use kestrel_core::signal::payload::Payload;
 use kestrel_core::signal::{Capture, read};
-use kestrel_core::site::Site;
 use rstest::rstest;
 use uuid::Uuid;
 

@@ -2,13 +2,11 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
 use kestrel_core::codes::judge::{Judgement, Trouble, judge};
-use kestrel_core::codes::{Code, CodeBody};
 use kestrel_core::demo::{self, ids};
-use kestrel_core::device::{Medium, Press};
 use kestrel_core::id::{DeviceId, FunctionId};
+use kestrel_core::model::{Code, CodeBody, Medium, Press, Site};
 use kestrel_core::room::handset::{self, Thumb};
 use kestrel_core::signal::Capture;
-use kestrel_core::site::Site;
 use rstest::rstest;
 use std::collections::BTreeSet;
 use uuid::Uuid;

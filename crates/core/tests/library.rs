@@ -1,16 +1,14 @@
 //! The models and code sets that ship with the product: every one can be added, learned and told from the others.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
+use kestrel_core::codes::preset;
 use kestrel_core::codes::vocabulary::TERMS;
-use kestrel_core::codes::{CodeBody, preset};
-use kestrel_core::demo;
-use kestrel_core::device::{Medium, Override, Press, Profile, Span, with_overrides};
-use kestrel_core::edit::{Edit, Entity, apply};
+use kestrel_core::edit::{Edit, apply, copy};
 use kestrel_core::id::DeviceId;
-use kestrel_core::kit::{copy, library};
+use kestrel_core::model::{CodeBody, Device, Entity, Medium, Override, Press, Profile, Site, Span, with_overrides};
 use kestrel_core::room::handset::{self, Thumb};
 use kestrel_core::signal::read;
-use kestrel_core::site::{Device, Site};
+use kestrel_core::{demo, library};
 use rstest::rstest;
 use std::collections::{BTreeMap, BTreeSet};
 use uuid::Uuid;

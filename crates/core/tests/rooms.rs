@@ -3,11 +3,11 @@
 
 use kestrel_core::check;
 use kestrel_core::demo::{self, ids};
-use kestrel_core::edit::{Edit, EntityKind, apply};
+use kestrel_core::edit::{Edit, apply};
 use kestrel_core::id::RoomId;
-use kestrel_core::plan::{Plan, Situation, plan};
+use kestrel_core::model::{CodeBody, EntityKind, Site, Situation};
+use kestrel_core::plan::{Plan, plan};
 use kestrel_core::room::SimRoom;
-use kestrel_core::site::{CodeBody, Site};
 use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeMap;

@@ -8,7 +8,8 @@ use kestrel_bench::rehearsal::{Elsewhere, Watched};
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
-use kestrel_core::prove::{Matrix, name};
+use kestrel_core::model::situation_name;
+use kestrel_core::prove::Matrix;
 use kestrel_store::{LogKind, Saved, Snapshot, Store};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -269,7 +270,7 @@ async fn note_runs(houses: Houses, room: RoomId, mut changes: watch::Receiver<u6
             continue;
         }
         let written = match last {
-            Some((_, to, true)) => houses.store.run_began(room, &name(&rehearsal.world().site(), to)).await,
+            Some((_, to, true)) => houses.store.run_began(room, &situation_name(&rehearsal.world().site(), to)).await,
             _ => houses.store.run_ended(room).await,
         };
         if let Err(error) = written {

@@ -2,14 +2,13 @@
 
 use crate::cli::{Failure, input_within, print};
 use clap::Args;
-use kestrel_core::check;
 use kestrel_core::edit::{Edit, entities};
-use kestrel_core::file;
 use kestrel_core::finding::{Finding, Weight};
 use kestrel_core::id::RoomId;
-use kestrel_core::plan::{Plan, Situation};
-use kestrel_core::prove::{Analysis, Guarantee, Matrix, name};
-use kestrel_core::site::Site;
+use kestrel_core::model::{Site, Situation, situation_name};
+use kestrel_core::plan::Plan;
+use kestrel_core::prove::{Analysis, Guarantee, Matrix};
+use kestrel_core::{check, file};
 use kestrel_store::Store;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -197,8 +196,8 @@ fn lines(site: &Site, room: RoomId, plan: &Plan, verdict: Option<String>) -> Pla
     let critical = plan.steps.iter().filter(|step| step.critical);
     PlanLines {
         room: site.room(room).map_or_else(String::new, |room| room.name.clone()),
-        from: plan.from.map_or_else(String::new, |from| name(site, from)),
-        to: name(site, plan.to),
+        from: plan.from.map_or_else(String::new, |from| situation_name(site, from)),
+        to: situation_name(site, plan.to),
         ready_ms: plan.ready_ms,
         end_ms: plan.end_ms,
         bound_ms: plan.bound_ms,
@@ -241,7 +240,7 @@ pub fn prove(args: &ProveArgs) -> Result<(), Failure> {
     for proof in proofs.iter().filter(|proof| !proof.matrix.cells.is_empty()) {
         let _ = writeln!(out, "{}, {} states", proof.name, proof.matrix.states);
         for cell in &proof.matrix.cells {
-            let way = format!("{} → {}", name(&site, cell.from), name(&site, cell.to));
+            let way = format!("{} → {}", situation_name(&site, cell.from), situation_name(&site, cell.to));
             let _ = writeln!(
                 out,
                 "  {way:<36} {:>7.1} s {:>3} sends  {}",
@@ -363,7 +362,7 @@ pub fn import(name: &str, replace: bool, database: &Database) -> Result<(), Fail
 /// The edits that turn one site into another.
 pub fn replacing(known: &Site, versions: &BTreeMap<uuid::Uuid, i64>, wanted: &Site) -> Vec<Edit> {
     let version = |id: uuid::Uuid| versions.get(&id).copied();
-    let keys: std::collections::BTreeSet<_> = entities(wanted).iter().map(kestrel_core::edit::Entity::key).collect();
+    let keys: std::collections::BTreeSet<_> = entities(wanted).iter().map(kestrel_core::model::Entity::key).collect();
     let mut edits: Vec<Edit> = entities(wanted)
         .into_iter()
         .map(|entity| {

@@ -1,17 +1,14 @@
 //! Rows and core types.
 
-use crate::StoreError;
-use crate::schema;
+use crate::{StoreError, schema};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
-use kestrel_core::codes::{CodeSet, SetKey};
-use kestrel_core::device::{
-    AfterMains, AfterPowerOn, App, ControlPath, Couples, Feedback, Function, Input, Mode, Motion, Offer, Output,
-    Override, Power, Press, Profile, Selection, Span, Times, Volume, Wifi,
-};
 use kestrel_core::id::{DeviceId, FunctionId, InputId, RoomId};
-use kestrel_core::kit::{Network, Records, Talk};
-use kestrel_core::site::{Activity, Code, Connection, Device, House, Room};
+use kestrel_core::model::{
+    Activity, AfterMains, AfterPowerOn, App, Code, CodeSet, Connection, ControlPath, Couples, Device, Feedback,
+    Function, House, Input, Mode, Motion, Network, Offer, Output, Override, Power, Press, Profile, Records, Room,
+    Selection, SetKey, Span, Talk, Times, Volume, Wifi,
+};
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -277,7 +274,14 @@ impl ProfileRows {
         let functions = self.functions.into_iter().map(|row| {
             let answers_to = row.answers_to.map(serde_json::from_value).transpose()?;
             let press: Press = serde_json::from_value(row.press)?;
-            Ok(Function { id: row.id.into(), name: row.name, press, frames: row.frames.map(from_db), answers_to })
+            Ok(Function {
+                id: row.id.into(),
+                name: row.name,
+                press,
+                frames: row.frames.map(from_db),
+                answers_to,
+                bounces: false,
+            })
         });
         let inputs = self.inputs.into_iter().map(|row| {
             let select = row.select_function_id.map(Into::into);
@@ -310,6 +314,7 @@ impl ProfileRows {
             feedback: behaviour.feedback,
             couples: behaviour.couples,
             talks: behaviour.talks,
+            unlisted: vec![],
             functions: functions.collect::<Result<_, StoreError>>()?,
             inputs: inputs.collect::<Result<_, StoreError>>()?,
             outputs: outputs.collect::<Result<_, StoreError>>()?,

@@ -3,10 +3,9 @@
 use crate::{AttemptKind, LogKind, NewAttempt, Saved, Snapshot, Store, StoreError, testing};
 use jiff::Timestamp;
 use kestrel_core::demo::{self, ids};
-use kestrel_core::device::Override;
-use kestrel_core::edit::{Edit, Entity, EntityKind};
+use kestrel_core::edit::Edit;
 use kestrel_core::id::{CodeId, HouseId};
-use kestrel_core::site::{Code, Device};
+use kestrel_core::model::{Code, Device, Entity, EntityKind, Override};
 use uuid::Uuid;
 
 async fn demo_house() -> Store {

@@ -6,7 +6,8 @@ use crate::schema::{activity, code, code_set, connection, device, function, hous
 use diesel::prelude::*;
 use diesel::upsert::excluded;
 use diesel_async::{AsyncPgConnection, RunQueryDsl};
-use kestrel_core::edit::{Change, Entity, EntityKind};
+use kestrel_core::edit::Change;
+use kestrel_core::model::{Entity, EntityKind};
 use uuid::Uuid;
 
 /// Writes changes in their order; `version` is the revision in which they happen.

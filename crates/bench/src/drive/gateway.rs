@@ -6,7 +6,7 @@ use crate::clock::Clock;
 use crate::lines::{Line, next_line};
 use crate::net::Net;
 use crate::wire::{Answer, Ask, HeardSignal, Request};
-use kestrel_core::device::Medium;
+use kestrel_core::model::Medium;
 use std::collections::HashMap;
 use std::net::SocketAddr;
 use std::sync::atomic::{AtomicU64, Ordering};

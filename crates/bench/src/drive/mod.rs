@@ -17,10 +17,9 @@ use crate::net::Net;
 use kestrel_core::adopt::input_called;
 use kestrel_core::device::look::Seen;
 use kestrel_core::id::DeviceId;
-use kestrel_core::kit::Talk;
+use kestrel_core::model::{Site, Talk};
 use kestrel_core::room::{Playing, Want};
 use kestrel_core::signal::ip::{IpCommand, Transport};
-use kestrel_core::site::Site;
 use serde::{Deserialize, Serialize};
 use std::net::SocketAddr;
 use thiserror::Error;
@@ -253,7 +252,7 @@ impl Drive {
 /// Does the model tell of changes by itself?
 fn pushes(site: &Site, device: DeviceId) -> bool {
     site.profile_of(device)
-        .is_some_and(|profile| matches!(profile.feedback, kestrel_core::device::Feedback::Push { .. }))
+        .is_some_and(|profile| matches!(profile.feedback, kestrel_core::model::Feedback::Push { .. }))
 }
 
 /// Where a driver finds a device that a user has placed at an address of his own; none for the stand-in.

@@ -6,10 +6,8 @@ use crate::drive::{Address, Drive, DriverError, Report, typed_address};
 use crate::standin::gateway::Gateway;
 use crate::standin::{Standin, mqtt};
 use crate::wires::{GatewayLink, Wires};
-use kestrel_core::device::{DeviceKind, Feedback, Medium};
 use kestrel_core::id::{DeviceId, RoomId};
-use kestrel_core::kit::Talk;
-use kestrel_core::site::{CodeBody, Site};
+use kestrel_core::model::{CodeBody, DeviceKind, Feedback, Medium, Site, Talk};
 use std::collections::BTreeMap;
 use std::net::SocketAddr;
 use std::sync::{Arc, Weak};
@@ -33,7 +31,7 @@ pub struct Fitted {
 
 /// What decides how this room is fitted.
 pub(super) fn key(site: &Site, room: RoomId) -> Key {
-    let part = |device: &kestrel_core::site::Device| {
+    let part = |device: &kestrel_core::model::Device| {
         let network = &device.network;
         let feedback = site.profile_of(device.id).map(|profile| profile.feedback.clone()).unwrap_or_default();
         let reached = if network.allowed.trim() == network.drive_at.trim() { "yes" } else { "no" };

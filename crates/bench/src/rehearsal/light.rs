@@ -5,13 +5,11 @@ use super::{Inner, Rehearsal, RehearsalError};
 use crate::drive::Report;
 use crate::mind::Cause;
 use kestrel_core::cue::starts::key_for;
-use kestrel_core::cue::watch::{self, Fired, Happening, Watch};
-use kestrel_core::cue::{Also, hours};
 use kestrel_core::id::{DeviceId, RoomId, SwitchId, ZoneId};
-use kestrel_core::plan::Situation;
-use kestrel_core::room::{Transport, Want};
-use kestrel_core::site::Site;
-use kestrel_core::story::Deed;
+use kestrel_core::light::watch::{Fired, Happening, Watch};
+use kestrel_core::light::{hours, watch};
+use kestrel_core::model::{Also, Deed, Site, Situation, Transport};
+use kestrel_core::room::Want;
 use serde::Serialize;
 use std::sync::{Arc, MutexGuard, PoisonError, Weak};
 use utoipa::ToSchema;
@@ -173,7 +171,7 @@ impl Rehearsal {
     /// A source plays, pauses or stops: by its own protocol, where it has one, otherwise by its key.
     async fn transport(&self, device: DeviceId, transport: Transport) -> Result<(), RehearsalError> {
         let site = self.inner.world.site();
-        if site.talk_of(device) == kestrel_core::kit::Talk::Player {
+        if site.talk_of(device) == kestrel_core::model::Talk::Player {
             return self.want(device, &Want::Transport { to: transport, from_ms: None }).await;
         }
         let key = site.profile_of(device).and_then(|profile| key_for(&profile, transport));

@@ -2,9 +2,9 @@
 
 use super::Inner;
 use crate::drive::Stroke;
-use kestrel_core::cue::watch::Happening;
-use kestrel_core::gesture::Gesture;
 use kestrel_core::id::{DeviceId, FunctionId};
+use kestrel_core::light::watch::Happening;
+use kestrel_core::model::Gesture;
 use serde::Serialize;
 use std::sync::Arc;
 use utoipa::ToSchema;

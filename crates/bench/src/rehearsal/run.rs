@@ -6,13 +6,12 @@ use crate::clock::Clock;
 use crate::mind::{Cause, RunEnd, StepState};
 use crate::runtime::{self, Eyes, RunError, StepEvent};
 use crate::wires::Wires;
-use kestrel_core::device::Feedback;
 use kestrel_core::id::{DeviceId, FunctionId};
+use kestrel_core::model::{Deed, Feedback, Situation};
 use kestrel_core::plan::goal::DeviceGoal;
-use kestrel_core::plan::{Derived, Plan, Situation, press_of};
+use kestrel_core::plan::{Derived, Plan, press_of};
 use kestrel_core::prove::supported;
 use kestrel_core::room::Outcome;
-use kestrel_core::story::Deed;
 use std::collections::BTreeSet;
 use std::sync::{Arc, PoisonError};
 use tokio::sync::watch;
@@ -343,7 +342,7 @@ fn in_truth(inner: &Arc<Inner>, plan: &Plan, since_ms: u64) -> Vec<String> {
                 troubles.push(format!("{device} ignored “{}”: {why}.", heard.name));
             }
         }
-        if line.heard.is_empty() && line.medium.is_some_and(kestrel_core::device::Medium::shared) {
+        if line.heard.is_empty() && line.medium.is_some_and(kestrel_core::model::Medium::shared) {
             troubles.push(format!("Nobody understood {}.", line.meaning));
         }
     }

@@ -1,14 +1,11 @@
 //! Surfaces drive the room: a key of a phone, and a hard key of a remote or a keypad, do what they are there for.
 
 use super::{Inner, Rehearsal, RehearsalError};
-use kestrel_core::cue::watch::Happening;
-use kestrel_core::device::Press;
-use kestrel_core::gesture::Gesture;
 use kestrel_core::id::{DeviceId, FunctionId, KeyId, PageId, RoomId, SurfaceId, ZoneId};
-use kestrel_core::plan::{Situation, press_of};
-use kestrel_core::site::Site;
+use kestrel_core::light::watch::Happening;
+use kestrel_core::model::{Gesture, Held, Key, Press, Site, Situation};
+use kestrel_core::plan::press_of;
 use kestrel_core::surface::now::{Deed, Known, deed};
-use kestrel_core::surface::{Held, Key};
 use std::sync::{Arc, PoisonError};
 use tokio::sync::broadcast;
 
@@ -121,7 +118,7 @@ impl Rehearsal {
         self.carry(&deed).await
     }
 
-    fn deed(&self, site: &Site, does: &kestrel_core::surface::Does, known: &Known) -> Result<Deed, RehearsalError> {
+    fn deed(&self, site: &Site, does: &kestrel_core::model::Does, known: &Known) -> Result<Deed, RehearsalError> {
         deed(site, self.inner.world.room(), does, known).map_err(RehearsalError::NotNow)
     }
 

@@ -3,13 +3,12 @@
 use super::light::is_transport_key;
 use super::run::direction;
 use super::{Rehearsal, RehearsalError};
-use kestrel_core::cue::watch::Happening;
-use kestrel_core::device::{Press, Standing};
 use kestrel_core::id::{DeviceId, FunctionId};
+use kestrel_core::light::watch::Happening;
+use kestrel_core::model::{CodeBody, Press, Standing};
 use kestrel_core::plan::press_of;
 use kestrel_core::room::comfort::tenths;
 use kestrel_core::room::{Heard, Want};
-use kestrel_core::site::CodeBody;
 use serde::Serialize;
 use std::time::Duration;
 use utoipa::ToSchema;

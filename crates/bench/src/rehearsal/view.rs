@@ -6,10 +6,8 @@ use crate::drive::Report;
 use crate::mind::{Notice, RunView};
 use crate::world::WireLine;
 use kestrel_core::id::{DeviceId, RoomId};
-use kestrel_core::kit::Talk;
-use kestrel_core::plan::Situation;
+use kestrel_core::model::{Faults, Situation, Talk};
 use kestrel_core::room::DeviceView;
-use kestrel_core::story::Faults;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -90,7 +88,7 @@ impl Rehearsal {
         });
         let site = world.site();
         let gateway_device = site.devices_in(world.room()).find(|device| {
-            site.profile_of(device.id).is_some_and(|p| p.kind == kestrel_core::device::DeviceKind::Gateway)
+            site.profile_of(device.id).is_some_and(|p| p.kind == kestrel_core::model::DeviceKind::Gateway)
         });
         let gateway_answers = gateway_device.is_none_or(|device| world.answers(device.id));
         let (gateway, drives) = match self.inner.fitted.try_lock().as_deref() {

@@ -15,6 +15,7 @@ use http_body_util::{BodyExt, Full, Limited};
 use hyper::body::{Bytes, Incoming};
 use hyper::{Method, Request, Response, StatusCode};
 use hyper_util::rt::TokioIo;
+use kestrel_core::model::Tell;
 use kestrel_core::room::{Outcome, Want};
 use serde_json::{Value, json};
 use std::convert::Infallible;
@@ -101,13 +102,13 @@ fn answer(own: &Standin, method: &Method, path: &str, body: &[u8]) -> Answer {
 fn state(own: &Standin) -> Value {
     let Some(view) = own.view() else { return json!({}) };
     let mut state = serde_json::Map::new();
-    if own.tells("power") {
+    if own.tells(Tell::Power) {
         state.insert("power".to_owned(), power_word(view.power).into());
     }
-    if own.tells("input") {
+    if own.tells(Tell::Input) {
         state.insert("input".to_owned(), own.shown_input().into());
     }
-    if own.tells("volume") {
+    if own.tells(Tell::Volume) {
         state.insert("volume".to_owned(), view.volume_tenths.map(|tenths| f64::from(tenths) / 10.0).into());
         state.insert("muted".to_owned(), view.muted.into());
     }

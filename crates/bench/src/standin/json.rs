@@ -13,7 +13,8 @@
 use super::{Standin, power_word};
 use crate::lines::{Line, next_line};
 use crate::net::Stream;
-use kestrel_core::room::{Outcome, PowerView, Transport, Want};
+use kestrel_core::model::Transport;
+use kestrel_core::room::{Outcome, PowerView, Want};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 use std::io;

@@ -13,7 +13,7 @@
 
 use super::{Standin, power_word};
 use crate::net::Stream;
-use kestrel_core::device::Feedback;
+use kestrel_core::model::{Feedback, Tell};
 use kestrel_core::room::comfort::tenths;
 use kestrel_core::room::{Outcome, Want};
 use std::io;
@@ -118,8 +118,16 @@ async fn take(
 
 /// One thing that it tells of itself, as `name=value`.
 fn told(own: &Standin, what: &str) -> Option<String> {
-    let told = own.tells(what) || (what == "mute" && own.tells("volume"));
-    if !told {
+    let asked = match what {
+        "power" => own.tells(Tell::Power),
+        "input" => own.tells(Tell::Input),
+        "volume" => own.tells(Tell::Volume),
+        "mute" => own.tells(Tell::Mute) || own.tells(Tell::Volume),
+        "app" => own.tells(Tell::App),
+        "position" => own.tells(Tell::Position),
+        _ => false,
+    };
+    if !asked {
         return None;
     }
     let view = own.view()?;

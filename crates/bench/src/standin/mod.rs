@@ -14,12 +14,10 @@ pub mod pjlink;
 
 use crate::net::{Datagrams, Listener, Stream};
 use crate::world::{Line, World};
-use kestrel_core::adopt::{input_called, reported_name, tells};
-use kestrel_core::device::{Medium, Profile};
+use kestrel_core::adopt::{input_called, reported_name};
 use kestrel_core::id::DeviceId;
-use kestrel_core::kit::Talk;
+use kestrel_core::model::{Medium, Profile, Site, Talk, Tell};
 use kestrel_core::room::{DeviceView, Outcome, PowerView, Want};
-use kestrel_core::site::Site;
 use std::io;
 use std::sync::Arc;
 use std::time::Duration;
@@ -140,8 +138,8 @@ impl Standin {
     }
 
     /// Does the model tell this of itself?
-    pub(crate) fn tells(&self, what: &str) -> bool {
-        self.site().profile_of(self.device).is_some_and(|profile| tells(&profile, what))
+    pub(crate) fn tells(&self, what: Tell) -> bool {
+        self.site().profile_of(self.device).is_some_and(|profile| profile.feedback.tells(what))
     }
 
     /// It is told something by name.

@@ -14,9 +14,8 @@
 use super::Standin;
 use crate::bus::{Bus, topic};
 use crate::world::{Direction, Line};
-use kestrel_core::device::{DeviceKind, Feedback, Medium};
-use kestrel_core::gesture::Gesture;
 use kestrel_core::id::FunctionId;
+use kestrel_core::model::{DeviceKind, Feedback, Gesture, Medium, Tell};
 use kestrel_core::room::Want;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -132,7 +131,7 @@ fn told(own: &Standin, by: &str) -> Value {
     if let Some(Feedback::Sensor { senses, .. }) = own.profile().map(|profile| profile.feedback) {
         // A sensor that was added: it tells of the device, and has mains of its own.
         let seen = own.world.with(|truth, _| truth.sim.seen(own.device)).unwrap_or_default();
-        return if senses.to_lowercase().contains("contact") && seen.down.is_some() {
+        return if senses.tells() == Tell::Position && seen.down.is_some() {
             json!({ "down": seen.down })
         } else {
             json!({ "on": seen.on.unwrap_or(false) })

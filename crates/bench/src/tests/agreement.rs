@@ -3,12 +3,10 @@
 
 use super::*;
 use crate::story::{counterexample, replay, tried};
-use kestrel_core::device::Override;
-use kestrel_core::device::{Feedback, Power, Selection, Span, Timed};
+use kestrel_core::device::Timed;
 use kestrel_core::id::RoomId;
-use kestrel_core::plan::order::Policy;
+use kestrel_core::model::{Deed, Feedback, Override, Policy, Power, Selection, Span, Stand, StoryEvent};
 use kestrel_core::prove::{Analysis, Guarantee};
-use kestrel_core::story::{Deed, Stand, StoryEvent};
 use proptest::prelude::*;
 use proptest::sample::Index;
 

@@ -4,10 +4,9 @@ use super::*;
 use crate::mind::{Cause, NoticeKind};
 use crate::story::{ends_here, replay};
 use crate::trials::{Progress, TrialRequest, run as try_evenings};
+use kestrel_core::model::{Deed, Faults, Hand, Story, StoryEvent};
 use kestrel_core::plan::goal;
 use kestrel_core::prove::{Analysis, Guarantee};
-use kestrel_core::room::Hand;
-use kestrel_core::story::{Deed, Faults, Story, StoryEvent};
 
 fn television() -> Situation {
     Situation::In { activity: ids::loft_television() }
@@ -32,7 +31,7 @@ async fn ready_is_said_when_the_devices_say_so_and_sooner_than_planned() {
     let mut site = whole();
     let model = site.device(ids::loft_receiver()).unwrap().profile;
     let profile = site.profiles.iter_mut().find(|profile| profile.id == model).unwrap();
-    profile.times.warm_up = kestrel_core::device::Span::profile(3_000, 15_000);
+    profile.times.warm_up = kestrel_core::model::Span::profile(3_000, 15_000);
     profile.times.picture = profile.times.warm_up;
     let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
     let music = Situation::In { activity: ids::loft_music() };

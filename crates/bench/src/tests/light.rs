@@ -2,8 +2,8 @@
 
 use super::*;
 use crate::mind::{Cause, RunEnd};
-use kestrel_core::gesture::Gesture;
-use kestrel_core::room::{Hand, Transport, Want};
+use kestrel_core::model::{Gesture, Hand, Transport};
+use kestrel_core::room::Want;
 
 fn level(rehearsal: &Rehearsal, device: DeviceId) -> u8 {
     rehearsal.world().view(device).unwrap().level_percent.unwrap()
@@ -106,7 +106,7 @@ async fn off_after_a_pause_comes_on_time() {
     let mut site = whole();
     let streamer = ids::loft_streamer();
     let room = site.rooms.iter_mut().find(|room| room.id == ids::chart_loft()).unwrap();
-    room.lighting.cues[2].also = vec![kestrel_core::cue::Also::PauseAndOff { device: streamer, after_s: 7 }];
+    room.lighting.cues[2].also = vec![kestrel_core::model::Also::PauseAndOff { device: streamer, after_s: 7 }];
     let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
     rehearsal.clock().sleep(2_000).await;
     rehearsal.run(Situation::In { activity: ids::loft_film() }).await.unwrap();

@@ -9,12 +9,10 @@ use crate::rehearsal::{Rehearsal, RehearsalError, RunEnd, RunView, StepState};
 use crate::standin::gateway::Gateway;
 use crate::world::World;
 use kestrel_core::demo::{self, ids};
-use kestrel_core::device::{Medium, Position};
 use kestrel_core::id::{DeviceId, FunctionId};
-use kestrel_core::plan::Situation;
+use kestrel_core::model::{CodeBody, Medium, Position, Site, Situation};
 use kestrel_core::room::{Outcome, PowerView};
 use kestrel_core::signal::{Message, ProtocolId};
-use kestrel_core::site::{CodeBody, Site};
 use rstest::rstest;
 use std::sync::Arc;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
@@ -297,7 +295,7 @@ async fn each_device_is_reached_through_its_own_gateway() {
     // A second gateway at the back of the Watch Room; the display is reached through that one alone.
     let back: DeviceId = uuid::Uuid::from_u128(31).into();
     let front = site.devices.iter().find(|device| device.name == "Watch gateway").unwrap().clone();
-    site.devices.push(kestrel_core::site::Device { id: back, name: "Back gateway".to_owned(), ..front.clone() });
+    site.devices.push(kestrel_core::model::Device { id: back, name: "Back gateway".to_owned(), ..front.clone() });
     let display = site.devices.iter_mut().find(|device| device.id == ids::watch_display()).unwrap();
     display.paths.iter_mut().for_each(|path| path.through = Some(back));
     let rehearsal = Rehearsal::in_memory(Arc::new(site.clone()), ids::watch_room(), 1.0);
@@ -311,14 +309,14 @@ async fn each_device_is_reached_through_its_own_gateway() {
         .driver()
         .await
         .unwrap()
-        .send(Medium::Ir, 38_000, &code.body.send_us(kestrel_core::device::Press::default(), None))
+        .send(Medium::Ir, 38_000, &code.body.send_us(kestrel_core::model::Press::default(), None))
         .await
         .unwrap();
     let lines = rehearsal.world().log();
     let line = lines.iter().find(|line| line.number > before && line.medium == Some(Medium::Ir)).unwrap();
     assert!(line.heard.is_empty(), "{line:?}");
     // Where its gateway has no plug, its command does not go out.
-    rehearsal.hand(&kestrel_core::room::Hand::Plug { device: back, plugged: false }).unwrap();
+    rehearsal.hand(&kestrel_core::model::Hand::Plug { device: back, plugged: false }).unwrap();
     assert!(rehearsal.send_once(ids::watch_display(), power).await.is_err());
 }
 
@@ -331,7 +329,7 @@ mod surface;
 mod learning {
     use super::*;
     use crate::handset::PressRequest;
-    use kestrel_core::device::Press;
+    use kestrel_core::model::Press;
     use kestrel_core::signal::{radio, read};
 
     fn pressing(device: DeviceId, key: FunctionId, hold_ms: u32) -> PressRequest {

@@ -1,21 +1,19 @@
 //! Stand-ins and drivers against each other, and against clients that the project did not write.
 
 use super::*;
-use crate::drive::DriverError;
 use crate::drive::http::Http;
 use crate::drive::json::Json;
 use crate::drive::lines::Lines;
 use crate::drive::mqtt::Mqtt;
 use crate::drive::pjlink::Pjlink;
 use crate::drive::strip::Strip;
-use crate::drive::{Address, typed_address};
+use crate::drive::{Address, DriverError, typed_address};
 use crate::net::Listener;
 use crate::standin::Standin;
 use crate::standin::e131::{Packet, SLOTS};
-use kestrel_core::gesture::Gesture;
-use kestrel_core::room::{Hand, Transport, Want};
+use kestrel_core::model::{Faults, Gesture, Hand, Transport};
+use kestrel_core::room::Want;
 use kestrel_core::signal::ip::IpCommand;
-use kestrel_core::story::Faults;
 use std::time::Duration;
 use tokio::io::AsyncReadExt;
 

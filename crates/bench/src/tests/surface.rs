@@ -1,12 +1,9 @@
 //! Surfaces drive the rehearsal room: by a phone, and by the hard keys of a remote over its very own protocol.
 
 use super::*;
-use kestrel_core::gesture::Gesture;
 use kestrel_core::id::{KeyId, RoomId, SurfaceId};
-use kestrel_core::room::Hand;
-use kestrel_core::site::Site;
+use kestrel_core::model::{Does, Gesture, Hand, Kind, Site, Surface};
 use kestrel_core::surface::generate::generate;
-use kestrel_core::surface::{Does, Kind, Surface};
 use uuid::Uuid;
 
 /// The whole house with a phone in a room.
@@ -147,7 +144,7 @@ async fn what_moves_is_reversed_with_care_from_a_held_key_too() {
     let surface = own.surfaces.iter_mut().find(|known| known.id == phone).unwrap();
     for key in surface.pages.iter_mut().flat_map(|page| &mut page.keys) {
         for binding in &mut key.bindings {
-            binding.held = kestrel_core::surface::Held::Passes;
+            binding.held = kestrel_core::model::Held::Passes;
         }
     }
     let (down, up) = (key(&site, room, phone, "Screen down"), key(&site, room, phone, "Screen up"));

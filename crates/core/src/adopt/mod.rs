@@ -11,54 +11,14 @@
 mod tests;
 
 use crate::device::look::Seen;
-use crate::device::{Feedback, Profile, Selection};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{ActivityId, DeviceId, InputId, RoomId};
-use crate::plan::{Situation, goal, seconds};
-use crate::site::{Activity, Site};
-use serde::{Deserialize, Serialize};
+use crate::model::{Activity, Adoption, Amendment, Feedback, Profile, Selection, Site, Situation, Tell};
+use crate::plan::goal;
+use crate::words::seconds;
+use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
-
-/// What a user decides about staying in step in a room.
-#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(default)]
-pub struct Adoption {
-    /// Adopted activities are completed: sound system, screen and light follow.
-    pub complete: bool,
-    /// So many polls in a row may be lost before a device counts as silent.
-    pub lost_polls: u8,
-    /// Rules that are switched off, by what they lead to.
-    pub switched_off: Vec<Situation>,
-    /// Conditions that rules do without.
-    pub without: Vec<Amendment>,
-}
-
-/// A condition that a rule does without.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Amendment {
-    /// Which rule, by what it leads to.
-    pub to: Situation,
-    /// Which device does not matter for it.
-    pub device: DeviceId,
-}
-
-impl Adoption {
-    /// The same for a copy of the room, whose devices and activities have other ids.
-    #[must_use]
-    pub fn moved(&self, device: &impl Fn(DeviceId) -> DeviceId, to: &impl Fn(Situation) -> Situation) -> Self {
-        let amendment = |known: &Amendment| Amendment { to: to(known.to), device: device(known.device) };
-        Self {
-            complete: self.complete,
-            lost_polls: self.lost_polls,
-            switched_off: self.switched_off.iter().map(|&situation| to(situation)).collect(),
-            without: self.without.iter().map(amendment).collect(),
-        }
-    }
-}
-
-/// The most polls that may be lost.
-pub const LOST_POLLS_MAX: u8 = 20;
 
 /// What one device has to report.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -141,22 +101,6 @@ pub enum Told {
     Several(Vec<Situation>),
 }
 
-/// Does a device tell this of itself?
-#[must_use]
-pub fn tells(profile: &Profile, what: &str) -> bool {
-    match &profile.feedback {
-        Feedback::None => false,
-        Feedback::Poll { tells, .. } | Feedback::Push { tells, .. } => {
-            tells.iter().any(|word| word.eq_ignore_ascii_case(what))
-        }
-        Feedback::Sensor { senses, .. } => match what {
-            "power" => !senses.to_lowercase().contains("contact"),
-            "position" => senses.to_lowercase().contains("contact"),
-            _ => false,
-        },
-    }
-}
-
 /// What a device calls an input when it reports it: the name that was read back, the model's, or the label
 /// in capitals.
 #[must_use]
@@ -174,7 +118,7 @@ pub fn reported_name(site: &Site, device: DeviceId, input: InputId) -> Option<St
 #[must_use]
 pub fn input_called(site: &Site, device: DeviceId, name: &str) -> Option<u8> {
     let profile = site.profile_of(device)?;
-    let called = |input: &&crate::device::Input| {
+    let called = |input: &&crate::model::Input| {
         reported_name(site, device, input.id).is_some_and(|known| known.eq_ignore_ascii_case(name))
     };
     let mut fits = profile.inputs.iter().enumerate().filter(|(_, input)| called(input));
@@ -228,8 +172,8 @@ fn activity_rule(site: &Site, room: RoomId, activity: &Activity, adoption: &Adop
         if !(goal.needed || shows_or_sounds || dark) {
             continue;
         }
-        let on = goal.on.filter(|_| tells(&profile, "power"));
-        let input = goal.input.filter(|_| tells(&profile, "input") && profile.selection != Selection::None);
+        let on = goal.on.filter(|_| profile.feedback.tells(Tell::Power));
+        let input = goal.input.filter(|_| profile.feedback.tells(Tell::Input) && profile.selection != Selection::None);
         if on.is_none() && input.is_none() {
             continue;
         }
@@ -256,7 +200,7 @@ fn off_rule(site: &Site, activity: &Activity, adoption: &Adoption) -> AdoptionRu
             continue;
         }
         let left_out = adoption.without.contains(&Amendment { to: Situation::Off, device });
-        let tells_power = site.profile_of(device).is_some_and(|profile| tells(&profile, "power"));
+        let tells_power = site.profile_of(device).is_some_and(|profile| profile.feedback.tells(Tell::Power));
         if tells_power {
             conditions.push(condition(site, device, Some(false), None, left_out));
         } else if !left_out {
@@ -332,7 +276,7 @@ fn and(words: &[&str]) -> String {
 fn findings(site: &Site, room: RoomId, rules: &mut [AdoptionRule]) -> Vec<Finding> {
     let mut findings = Vec::new();
     let place = Place::on(Stage::Rehearse);
-    let name = |to: Situation| crate::prove::name(site, to);
+    let name = |to: Situation| crate::model::situation_name(site, to);
     let mut alike: BTreeSet<usize> = BTreeSet::new();
     for a in 0..rules.len() {
         for b in a + 1..rules.len() {
@@ -356,7 +300,9 @@ fn findings(site: &Site, room: RoomId, rules: &mut [AdoptionRule]) -> Vec<Findin
         }
     }
     for device in site.devices_in(room) {
-        let Some(profile) = site.profile_of(device.id).filter(|profile| tells(profile, "input")) else { continue };
+        let Some(profile) = site.profile_of(device.id).filter(|profile| profile.feedback.tells(Tell::Input)) else {
+            continue;
+        };
         let mut called: BTreeMap<String, Vec<&str>> = BTreeMap::new();
         for input in &profile.inputs {
             let said = reported_name(site, device.id, input.id).unwrap_or_default().to_lowercase();
@@ -407,19 +353,22 @@ fn gaps(site: &Site, room: RoomId) -> Vec<Gap> {
         let automaton = crate::device::Automaton::new(&profile);
         let gap = |text: String, sensor: &str| Gap { device: device.id, text, sensor: sensor.to_owned() };
         if profile.motion.is_some() {
-            if !tells(&profile, "position") {
+            if !profile.feedback.tells(Tell::Position) {
                 let text = format!("{} does not tell where it stands.", device.name);
                 gaps.push(gap(text, "a contact at its end, which tells when it is all the way down"));
             }
-        } else if !automaton.never_off() && !tells(&profile, "power") {
-            let follows = matches!(profile.power, crate::device::Power::Follows { .. });
+        } else if !automaton.never_off() && !profile.feedback.tells(Tell::Power) {
+            let follows = matches!(profile.power, crate::model::Power::Follows { .. });
             let sensor = if follows {
                 "a sensor of the draw of its mains plug, or feedback from the device that it follows"
             } else {
                 "a sensor of the draw of its mains plug, which tells on from off"
             };
             gaps.push(gap(format!("{} does not tell whether it is on.", device.name), sensor));
-        } else if profile.inputs.len() > 1 && profile.selection != Selection::None && !tells(&profile, "input") {
+        } else if profile.inputs.len() > 1
+            && profile.selection != Selection::None
+            && !profile.feedback.tells(Tell::Input)
+        {
             let text = format!("{} does not tell which input it shows.", device.name);
             gaps.push(gap(text, "none that can be bought: use a key for each input, or control over the network"));
         }

@@ -1,10 +1,10 @@
 //! The codes of a device, a room or the house in one file of each format that can hold them.
 
-use super::CodeBody;
+use crate::codes::formats::{keymap, table};
 use crate::id::{DeviceId, RoomId};
-use crate::signal::exchange::{keymap, table, vcd};
+use crate::model::{CodeBody, Site};
+use crate::signal::exchange::vcd;
 use crate::signal::{Capture, text};
-use crate::site::Site;
 use serde::{Deserialize, Serialize};
 use std::fmt::Write as _;
 use utoipa::ToSchema;
@@ -78,7 +78,7 @@ pub fn export(site: &Site, scope: Scope, format: Format) -> Result<Export, Strin
     }
     let mut left_out = Vec::new();
     let one_device = matches!(scope, Scope::Device(_));
-    let label = |device: &crate::site::Device, function: &crate::device::Function| {
+    let label = |device: &crate::model::Device, function: &crate::model::Function| {
         format!("{} · {}", device.name, function.name)
     };
     let text = match format {

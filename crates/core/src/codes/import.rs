@@ -1,12 +1,10 @@
 //! Codes from a file or another device: what would happen to each, and the edits that make it so. An import
 //! is previewed first and then carried out as one step, whole or not at all.
 
-use super::{Code, CodeSet, SetKey, TestEffect, Tested};
-use crate::device::{Function, Profile};
-use crate::edit::{Entity, NAME_MAX};
+use crate::codes::formats::{Found, Import, keymap, named, table};
 use crate::id::{DeviceId, FunctionId, ProfileId};
-use crate::signal::exchange::{ExchangeError, Found, Import, keymap, named, table};
-use crate::site::Site;
+use crate::model::{Code, CodeSet, Entity, Function, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested};
+use crate::signal::exchange::ExchangeError;
 use jiff::Timestamp;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -175,6 +173,7 @@ pub fn entities(
                     press: found.press,
                     frames: None,
                     answers_to: None,
+                    bounces: false,
                 });
                 id
             }
@@ -251,10 +250,9 @@ pub fn as_set(import: &Import, name: &str, source: &str, fresh: &mut impl FnMut(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::codes::CodeBody;
     use crate::demo::{self, ids};
-    use crate::device::Press;
     use crate::edit::{Edit, apply};
+    use crate::model::{CodeBody, Press};
 
     const KEYMAP: &str = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"necx\"\n[protocols.scancodes]\n0x117a31 = \"KEY_DVD\"\n0x117a02 = \"KEY_VOLUMEUP\"\n0x117a09 = \"KEY_VOLUMEDOWN\"\n0x117a40 = \"KEY_FROBNICATE\"\n";
 

@@ -1,13 +1,11 @@
 //! What a learner heard, looked at with everything already known of the device: is it this key, and can
 //! it be kept? Wrong situations are named, each with what to do.
 
-use super::{Code, CodeBody};
-use crate::device::{Medium, Power};
 use crate::id::{DeviceId, FunctionId};
+use crate::model::{Code, CodeBody, Medium, Power, Site};
 use crate::signal::combine::combine;
 use crate::signal::radio::{self, RadioError, RadioReading};
 use crate::signal::{Capture, Reading, read as read_capture};
-use crate::site::Site;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -295,7 +293,7 @@ fn swapped_against(site: &Site, device: DeviceId, function: FunctionId, words: &
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
-    use crate::device::Press;
+    use crate::model::Press;
     use crate::room::handset::{self, Thumb};
     use crate::signal::radio::RadioCode;
     use crate::signal::{Message, ProtocolId};

@@ -7,18 +7,15 @@
 //! presses; [`search`] orders the commands of an address that nobody has tried. [`vocabulary`] has the
 //! names that functions go by; [`import`] and [`export`] bring codes in and out in open formats.
 
-mod body;
 pub mod export;
+pub mod formats;
 pub mod import;
 pub mod judge;
+pub mod paths;
 pub mod preset;
-pub mod prove;
 pub mod search;
-mod set;
 mod state;
 pub mod twins;
 pub mod vocabulary;
 
-pub use body::{Code, CodeBody, RADIO_HZ};
-pub use set::{CodeSet, SetKey};
-pub use state::{CodeState, TestEffect, Tested, state_of};
+pub use state::{CodeState, state_of};

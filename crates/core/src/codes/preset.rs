@@ -5,8 +5,8 @@
 //! With up to [`EXACT`] sets the plan is exact (dynamic programming over subsets); beyond that the press
 //! that halves the sets best is taken each time, and that is said.
 
-use super::CodeSet;
 use crate::id::CodeSetId;
+use crate::model::CodeSet;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use utoipa::ToSchema;
@@ -203,8 +203,7 @@ impl Exact<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::codes::{CodeBody, SetKey};
-    use crate::device::Press;
+    use crate::model::{CodeBody, Press, SetKey};
     use crate::signal::{Message, ProtocolId};
     use uuid::Uuid;
 

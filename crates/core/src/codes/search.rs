@@ -6,10 +6,9 @@
 //! functions in groups; then in the gaps between known commands; then next to their ends; then the rest.
 //! A command that is known or was tried is never offered again.
 
-use super::CodeBody;
 use crate::id::DeviceId;
+use crate::model::{CodeBody, Site};
 use crate::signal::{Message, ProtocolId};
-use crate::site::Site;
 use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;

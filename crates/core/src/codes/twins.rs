@@ -1,13 +1,11 @@
 //! Codes that stand in each other's way: the same code on two devices that hear it, or twice on one, and
 //! codes that differ so little that they were likely learned from neighbouring keys.
 
-use super::{Code, CodeBody};
-use crate::device::Medium;
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{CodeId, DeviceId, FunctionId, RoomId};
+use crate::model::{Code, CodeBody, Medium, Site};
 use crate::signal::layout::Part;
 use crate::signal::protocol::Turn;
-use crate::site::Site;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;

@@ -1,8 +1,9 @@
 //! The cues of the clock and the sun as a calendar (iCalendar, RFC 5545).
 
-use super::{Cue, Moment, Provided, hours, words};
+use crate::cue::words;
 use crate::id::RoomId;
-use crate::site::Site;
+use crate::light::hours;
+use crate::model::{Cue, Moment, Provided, Site};
 use icalendar::{Calendar, Component, Event};
 use jiff::ToSpan;
 use jiff::civil::Date;

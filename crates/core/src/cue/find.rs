@@ -5,14 +5,15 @@
 //! other, or clock and sun coincide on a date of the horizon), and they give one zone different levels. Otherwise the
 //! last one wins, which is no fight.
 
-use super::sun::Standpoint;
-use super::watch::is_at;
-use super::{Also, Cue, ExitPath, Light, Lighting, Moment, Provided, hours, words};
-use crate::device::{DeviceKind, Feedback, Profile};
+use crate::cue::words;
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{ActivityId, CueId, DeviceId, RoomId, SwitchId, ZoneId};
-use crate::plan::Situation;
-use crate::site::Site;
+use crate::light::hours;
+use crate::light::watch::is_at;
+use crate::model::{
+    Also, Cue, DeviceKind, ExitPath, Feedback, Light, Lighting, Moment, Profile, Provided, Site, Situation, Standpoint,
+    Tell,
+};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use std::collections::{BTreeMap, BTreeSet};
@@ -384,9 +385,9 @@ impl Find<'_> {
                 let name = self.site.function_name(*device, *function).to_lowercase();
                 let means = ["play", "pause", "stop"].iter().position(|known| *known == name);
                 let wants = match transport {
-                    crate::room::Transport::Playing => 0,
-                    crate::room::Transport::Paused => 1,
-                    crate::room::Transport::Stopped => 2,
+                    crate::model::Transport::Playing => 0,
+                    crate::model::Transport::Paused => 1,
+                    crate::model::Transport::Stopped => 2,
                 };
                 device == says && means == Some(wants)
             }
@@ -422,14 +423,10 @@ impl Find<'_> {
                 return Some(format!("nothing switches {name} {}", if on { "on" } else { "off" }));
             }
         }
-        let tells = |device: DeviceId, what: &str| {
-            self.profile(device).is_some_and(|profile| match &profile.feedback {
-                Feedback::Poll { tells, .. } | Feedback::Push { tells, .. } => tells.iter().any(|known| known == what),
-                Feedback::None | Feedback::Sensor { .. } => false,
-            })
-        };
+        let tells =
+            |device: DeviceId, what: Tell| self.profile(device).is_some_and(|profile| profile.feedback.tells(what));
         match &cue.moment {
-            Moment::Says { device, .. } | Moment::Credits { device } if !tells(*device, "transport") => {
+            Moment::Says { device, .. } | Moment::Credits { device } if !tells(*device, Tell::Transport) => {
                 Some(format!("{} does not say what it plays", self.site.device_name(*device)))
             }
             Moment::Starts { activity: Some(id) } | Moment::Ends { activity: Some(id) }

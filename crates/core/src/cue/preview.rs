@@ -1,11 +1,9 @@
 //! A day or an evening played on the simulated clock: every zone's level, what fired, and what did not and why.
 
 use super::starts::{Way, key_for, tells_transport};
-use super::watch::{Deed, Fired, Happening, Watch};
 use crate::id::{ActivityId, DeviceId, RoomId, ZoneId};
-use crate::plan::Situation;
-use crate::room::Transport;
-use crate::site::Site;
+use crate::light::watch::{Deed, Fired, Happening, Watch};
+use crate::model::{Site, Situation, Transport};
 use jiff::Timestamp;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -141,7 +139,7 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
                     bend(lines.entry(zone).or_insert_with(|| vec![Point { at_ms: 0, level: 0.0 }]), watch, zone, at_ms);
                 }
                 Deed::Ask { to } => {
-                    done.push(Done { at_ms, text: format!("{} is asked for", crate::prove::name(site, to)) });
+                    done.push(Done { at_ms, text: format!("{} is asked for", crate::model::situation_name(site, to)) });
                 }
                 Deed::Transport { device, transport } => {
                     let text = format!("{} {}", site.device_name(device), super::words::transport(transport));

@@ -2,12 +2,8 @@
 //!
 //! A cue on a key catches that key alone. A source that says what it does catches every way (*common practice*).
 
-use super::{Light, Moment};
-use crate::device::{DeviceKind, Feedback, Profile};
 use crate::id::{CueId, DeviceId, FunctionId, RoomId};
-use crate::kit::Talk;
-use crate::room::Transport;
-use crate::site::Site;
+use crate::model::{DeviceKind, Light, Moment, Profile, Site, Talk, Tell, Transport};
 use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
@@ -63,10 +59,7 @@ pub struct Start {
 /// Does a device say what it plays?
 #[must_use]
 pub fn tells_transport(profile: &Profile) -> bool {
-    match &profile.feedback {
-        Feedback::Poll { tells, .. } | Feedback::Push { tells, .. } => tells.iter().any(|what| what == "transport"),
-        Feedback::None | Feedback::Sensor { .. } => false,
-    }
+    profile.feedback.tells(Tell::Transport)
 }
 
 /// The key of a source that does this.

@@ -1,17 +1,18 @@
 use super::find::{Conditions, Minutes, findings};
 use super::preview::{Act, Evening, Timed, play, usual};
 use super::starts::{Way, starts};
-use super::watch::{Deed, Happening, Watch};
 use super::*;
 use crate::demo::{self, ids};
 use crate::finding::{Finding, Weight};
-use crate::id::RoomId;
-use crate::site::Site;
+use crate::id::{DeviceId, RoomId, SwitchId, ZoneId};
+use crate::light::watch::{Deed, Happening, Watch};
+use crate::model::{Also, Cue, ExitPath, Gesture, Light, Lighting, Moment, Provided, Site, Situation, Tell, Transport};
 use jiff::civil::date;
 use jiff::{Timestamp, ToSpan};
 use proptest::prelude::*;
 use rstest::rstest;
 use std::collections::BTreeMap;
+use uuid::Uuid;
 
 fn site() -> Site {
     demo::with_disc()
@@ -209,7 +210,7 @@ fn loud_announcements_and_flashing_lamps_are_hazards() {
     assert!(titles(&slow).contains(&"Sudden loudness") && !titles(&slow).contains(&"Can flash"), "{:?}", titles(&slow));
     let sensor = site.profile_of(ids::stair_sensor()).unwrap().id;
     for profile in site.profiles.iter_mut().filter(|profile| profile.id == sensor) {
-        profile.feedback = crate::device::Feedback::Push { delay_ms: 50, tells: vec!["motion".to_owned()] };
+        profile.feedback = crate::model::Feedback::Push { delay_ms: 50, tells: vec![Tell::Motion] };
     }
     assert!(titles(&findings(&site, room)).contains(&"Can flash"));
 }
@@ -244,7 +245,7 @@ fn a_ring_goes_round_once() {
     let light = lit(&site, ids::bunk_cabin());
     let bedtime = light.switches[0].id;
     watch.happen(0, &Happening::Set { switch: bedtime, on: true });
-    let rounds: Vec<&super::watch::Fired> = watch.fired().iter().filter(|fired| fired.held.is_none()).collect();
+    let rounds: Vec<&crate::light::watch::Fired> = watch.fired().iter().filter(|fired| fired.held.is_none()).collect();
     assert_eq!(rounds.len(), 2, "{rounds:?}");
 }
 
@@ -398,7 +399,7 @@ fn a_copied_room_has_light_of_its_own() {
     let other: DeviceId = Uuid::from_u128(77).into();
     let mut others: BTreeMap<Uuid, Uuid> = own.ids().map(|id| (id, Uuid::from_u128(id.as_u128() ^ 1 << 64))).collect();
     others.insert(ids::disc_player().0, other.0);
-    let moved = crate::kit::copy::with_ids(own, &others);
+    let moved = crate::edit::copy::with_ids(own, &others);
     assert_eq!((moved.zones.len(), moved.looks.len(), moved.cues.len()), (4, 7, own.cues.len()));
     assert!(moved.zones.iter().all(|zone| own.zone(zone.id).is_none()));
     assert!(moved.looks[0].levels.iter().all(|level| moved.zone(level.zone).is_some()));
@@ -415,7 +416,7 @@ fn a_copied_room_has_light_of_its_own() {
 fn what_makes_no_sense_is_refused(#[case] change: fn(&mut Lighting), #[case] says: &str) {
     let mut site = site();
     put(&mut site, ids::boat_hall(), change);
-    let error = check::room(site.room(ids::boat_hall()).unwrap()).unwrap_err().to_string();
+    let error = crate::edit::check::light::room(site.room(ids::boat_hall()).unwrap()).unwrap_err().to_string();
     assert!(error.contains(says), "{error}");
 }
 
@@ -440,7 +441,7 @@ proptest! {
         one in prop::collection::vec(provided(), 0..4),
         other in prop::collection::vec(provided(), 0..4),
     ) {
-        let place = crate::cue::sun::Standpoint {
+        let place = crate::model::Standpoint {
             latitude: 51.2.into(), longitude: (-14.5).into(), zone: "MPT0MPS,M3.5.0/1,M10.5.0".to_owned(),
         };
         let year = super::find::Year::at(Some(&place));
@@ -469,7 +470,7 @@ proptest! {
             (0..12 * 7).any(|day| {
                 let day = date(2027, 1, 1).checked_add((day / 7 * 30 + day % 7).days()).unwrap();
                 (0..1440).step_by(15).any(|minute| {
-                    watch.set_time(0, hours::clock(&zone, day, minute).unwrap());
+                    watch.set_time(0, crate::light::hours::clock(&zone, day, minute).unwrap());
                     switch.iter().any(|is_on| {
                         all.iter().all(|provided| match provided {
                             Provided::Switch { on, .. } => on == is_on,

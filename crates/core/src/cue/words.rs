@@ -1,16 +1,8 @@
 //! Cues in words.
 
-use super::{Also, Light, Lighting, Moment, Provided};
 use crate::id::{ActivityId, DeviceId, SwitchId};
-use crate::plan::seconds;
-use crate::room::Transport;
-use crate::site::Site;
-
-/// 1230 → “20:30”.
-#[must_use]
-pub fn clock(minute: u16) -> String {
-    format!("{}:{:02}", minute / 60, minute % 60)
-}
+use crate::model::{Also, Light, Lighting, Moment, Provided, Site, Transport};
+use crate::words::{clock, seconds};
 
 fn activity(site: &Site, id: Option<ActivityId>, none: &str) -> String {
     match id {
@@ -113,7 +105,7 @@ pub fn light(lighting: &Lighting, light: &Light) -> String {
 pub fn also(site: &Site, lighting: &Lighting, also: &Also) -> String {
     let device = |id: DeviceId| site.device_name(id);
     match also {
-        Also::Macro { to } => format!("ask for {}", crate::prove::name(site, *to)),
+        Also::Macro { to } => format!("ask for {}", crate::model::situation_name(site, *to)),
         Also::Command { device: id, function } => format!("{}: “{}”", device(*id), site.function_name(*id, *function)),
         Also::Volume { device: id, steps } => {
             let way = if *steps < 0 { "softer" } else { "louder" };
@@ -135,7 +127,7 @@ pub fn also(site: &Site, lighting: &Lighting, also: &Also) -> String {
 
 /// A cue in one line.
 #[must_use]
-pub fn line(site: &Site, lighting: &Lighting, cue: &super::Cue) -> String {
+pub fn line(site: &Site, lighting: &Lighting, cue: &crate::model::Cue) -> String {
     let mut line = moment(site, lighting, &cue.moment);
     if !cue.provided.is_empty() {
         let all: Vec<String> = cue.provided.iter().map(|one| provided(site, lighting, one)).collect();

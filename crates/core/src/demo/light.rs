@@ -2,16 +2,12 @@
 //! *Bunk Cabin* and the *Slip Deck* show the mistakes that people make.
 
 use super::{BOAT_HALL, BUNK_CABIN, CHART_LOFT, SLIP_DECK, device_id, id, which};
-use crate::cue::curve::Curve;
-use crate::cue::sun::Standpoint;
-use crate::cue::{Also, Cue, ExitPath, Level, Light, Lighting, Look, ModeSwitch, Moment, Provided, Zone};
-use crate::device::{Feedback, Override};
-use crate::gesture::Gesture;
 use crate::id::{ActivityId, DeviceId, FunctionId, LookId, SwitchId, ZoneId};
-use crate::kit::library::function_id;
-use crate::plan::Situation;
-use crate::room::Transport;
-use crate::site::Accepted;
+use crate::library::function_id;
+use crate::model::{
+    Accepted, Also, Cue, Curve, ExitPath, Feedback, Gesture, Level, Light, Lighting, Look, ModeSwitch, Moment,
+    Override, Provided, Situation, Standpoint, Tell, Transport, Zone,
+};
 
 /// On an invented coast, an hour later in summer.
 pub(super) fn place() -> Standpoint {
@@ -24,7 +20,7 @@ pub(super) fn overrides(device: u32) -> Vec<Override> {
     if device != 4 {
         return vec![];
     }
-    vec![Override::Feedback(Feedback::Push { delay_ms: 300, tells: vec!["transport".to_owned()] })]
+    vec![Override::Feedback(Feedback::Push { delay_ms: 300, tells: vec![Tell::Transport] })]
 }
 
 fn zone_id(number: u32) -> ZoneId {

@@ -2,13 +2,10 @@
 //! remote; the *Bunk Cabin* and the *Slip Deck* show the mistakes that people make. The *Watch Room* has nothing yet.
 
 use super::{BOAT_HALL, BUNK_CABIN, CHART_LOFT, SLIP_DECK, TIDY_CABIN, device_id, id, room_id};
-use crate::gesture::Gesture;
 use crate::id::{DeviceId, SurfaceId};
-use crate::site::Site;
+use crate::model::{Binding, Called, Does, Gesture, Held, Key, Kind, May, Site, Spoken, Surface, Tint, Trial, Voice};
 use crate::surface::generate::generate;
 use crate::surface::offer::tap;
-use crate::surface::voice::{Called, Spoken, Voice};
-use crate::surface::{Binding, Does, Held, Key, Kind, May, Surface, Tint, Trial};
 use jiff::Timestamp;
 use uuid::Uuid;
 

@@ -3,46 +3,12 @@
 //! States are *settled* ones (nothing warms, cools or moves); what a key sets in motion is told as an
 //! [`Effect`], with the interval until it has settled. [`super::timed`] adds the time that is left of it.
 
-use super::profile::{AfterPowerOn, ListEnds, ListOpens, Mute, Power, Profile, Reach, Selection, Span};
-use crate::id::FunctionId;
-use serde::{Deserialize, Serialize};
+use crate::id::{DeviceId, FunctionId};
+use crate::model::{
+    AfterPowerOn, Effect, ListEnds, ListOpens, MODES, Mute, Position, Power, Profile, Reach, Selection, Site, Span,
+    Standing,
+};
 use std::borrow::Cow;
-use utoipa::ToSchema;
-
-/// Where something that moves stands.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Position {
-    /// Rolled up, open, out of the way.
-    Up,
-    /// Down, closed, in use.
-    Down,
-}
-
-/// How many settings of a device are followed; further ones are left alone.
-pub const MODES: usize = 4;
-
-/// Where something that moves stands, stops on the way included.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Standing {
-    /// At its upper end; also what does not move.
-    #[default]
-    Up,
-    /// Stopped on the way.
-    Between,
-    /// At its lower end.
-    Down,
-}
-
-impl From<Position> for Standing {
-    fn from(position: Position) -> Self {
-        match position {
-            Position::Up => Self::Up,
-            Position::Down => Self::Down,
-        }
-    }
-}
 
 /// A settled state. Inputs and list entries are counted from 0 in the profile's order.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
@@ -63,25 +29,6 @@ pub struct State {
     pub modes: [u8; 4],
     /// What it runs or receives, counted from 1; 0 is anything else.
     pub app: u8,
-}
-
-/// What a key sets in motion.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Effect {
-    /// Nothing that takes time.
-    #[default]
-    None,
-    /// It starts up.
-    WarmUp,
-    /// It shuts down.
-    CoolDown,
-    /// Another input comes up.
-    Input,
-    /// It travels.
-    Travel,
-    /// Its motor stands still before it may be reversed.
-    Halt,
 }
 
 /// What is wanted of a device; `None` leaves a matter open.
@@ -145,6 +92,14 @@ pub enum Letter {
 #[derive(Debug, Clone)]
 pub struct Automaton<'a> {
     profile: Cow<'a, Profile>,
+}
+
+impl Site {
+    /// The machine of a device.
+    #[must_use]
+    pub fn automaton(&self, device: DeviceId) -> Option<Automaton<'_>> {
+        self.profile_of(device).map(Automaton::of)
+    }
 }
 
 impl<'a> Automaton<'a> {

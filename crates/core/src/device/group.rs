@@ -5,9 +5,10 @@
 //! state and the events that are on their way, each landing anywhere within its delay. A device that
 //! nothing couples is a group of its own.
 
-use super::automaton::{Automaton, Effect, Letter, State, Target};
 use super::timed::{self, Reaction, Timed, Window, set_off};
+use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
+use crate::model::Effect;
 use smallvec::SmallVec;
 use std::collections::BTreeSet;
 

@@ -4,13 +4,12 @@
 //! transmission; all states let that time pass first. A key can also be held back until an open list
 //! has closed and every coupling has landed. The search itself is [`super::search`].
 
-use super::automaton::{Automaton, Effect, Letter, State, Target};
 use super::group::{Group, Joint};
-use super::path::Medium;
-use super::profile::Span;
 use super::search::{self, Cost, Found, Machine};
 use super::timed::{Window, taken_after};
+use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
+use crate::model::{Effect, Medium, Span};
 use rustc_hash::FxHashMap;
 use std::cell::RefCell;
 use std::collections::BTreeSet;

@@ -1,8 +1,7 @@
 //! What a device tells of itself, and how long it takes to be told.
 
-use super::automaton::Standing;
-use super::profile::{Feedback, Profile};
 use super::timed::Timed;
+use crate::model::{Feedback, Profile, Standing, Tell};
 
 /// What can be seen of a device; `None` where nothing is told of a matter.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
@@ -50,19 +49,10 @@ pub fn look_ms(profile: &Profile) -> Option<u32> {
 pub fn seen(profile: &Profile, timed: &Timed) -> Seen {
     let state = timed.state;
     let down = profile.motion.is_some().then_some(state.position == Standing::Down && timed.busy.hi_ms == 0);
-    match &profile.feedback {
-        Feedback::None => Seen::default(),
-        Feedback::Poll { tells, .. } | Feedback::Push { tells, .. } => {
-            let told = |what: &str| tells.iter().any(|word| word.eq_ignore_ascii_case(what));
-            Seen {
-                on: told("power").then_some(state.on),
-                input: (told("input") && state.on).then_some(state.input),
-                down: down.filter(|_| told("position")),
-            }
-        }
-        Feedback::Sensor { senses, .. } => {
-            let contact = senses.to_lowercase().contains("contact");
-            Seen { on: (!contact || down.is_none()).then_some(state.on), input: None, down: down.filter(|_| contact) }
-        }
+    let told = |what| profile.feedback.tells(what);
+    Seen {
+        on: told(Tell::Power).then_some(state.on),
+        input: (told(Tell::Input) && state.on).then_some(state.input),
+        down: down.filter(|_| told(Tell::Position)),
     }
 }

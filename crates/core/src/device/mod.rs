@@ -11,21 +11,14 @@ pub mod automaton;
 pub mod group;
 pub mod homing;
 pub mod look;
-mod overrides;
-mod path;
-mod profile;
 pub mod search;
+mod stand;
 #[cfg(test)]
 mod tests;
 pub mod timed;
+pub mod words;
 
-pub use automaton::{Automaton, Effect, Letter, MODES, Position, Standing, State, Target};
+pub use automaton::{Automaton, Letter, State, Target};
 pub use group::{Group, Joint};
 pub use homing::{Word, WordStep, home};
-pub use overrides::{Override, with_overrides};
-pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
-pub use profile::{
-    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Feedback, Function, Input, ListEnds, ListOpens,
-    Mode, ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Volume,
-};
 pub use timed::{Timed, Window};

@@ -4,6 +4,7 @@ use super::homing::NoWord;
 use super::*;
 use crate::demo;
 use crate::id::FunctionId;
+use crate::model::{AfterPowerOn, Effect, ListEnds, ListOpens, Power, Profile, Selection, Span, Times};
 use rstest::rstest;
 use std::collections::BTreeSet;
 

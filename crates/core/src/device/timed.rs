@@ -7,8 +7,8 @@
 //! sends a key at one instant; where the device may or may not take it, both successors are kept too.
 //! Every real course of events is among the successors, so what holds for all of them is certain.
 
-use super::automaton::{Automaton, Effect, Letter, Standing, State, Target};
-use super::profile::{Selection, Span};
+use crate::device::automaton::{Automaton, Letter, State, Target};
+use crate::model::{Effect, Selection, Span, Standing};
 
 /// Longer than anything takes, in ms: “as long as it likes”.
 pub const FOREVER_MS: u32 = u32::MAX / 4;

@@ -1,7 +1,7 @@
 //! What an edit did, in a few words for the log.
 
-use super::{Change, Entity};
-use crate::site::Site;
+use crate::edit::Change;
+use crate::model::{Entity, Site};
 use serde_json::Value;
 
 /// A line for the log: what was added, removed, or changed from what to what. `site` is the site
@@ -103,7 +103,7 @@ fn plain(label: &str, value: &Value) -> String {
     match value {
         Value::Null => "none".to_owned(),
         Value::Number(ms) if label.ends_with("_ms") => {
-            crate::plan::seconds(ms.as_u64().and_then(|ms| u32::try_from(ms).ok()).unwrap_or(0))
+            crate::words::seconds(ms.as_u64().and_then(|ms| u32::try_from(ms).ok()).unwrap_or(0))
         }
         Value::String(text) if text.len() == 36 => "another".to_owned(),
         Value::String(text) => format!("“{text}”"),

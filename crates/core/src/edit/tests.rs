@@ -2,16 +2,15 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::{
-    AfterPowerOn, App, ControlPath, Feedback, Function, Input, Medium, Mode, Offer, Override, Reach, Selection, Span,
-    Tries, Volume,
-};
 use crate::id::{CodeId, DeviceId, InputId, RoomId};
+use crate::model::{
+    Activity, AfterPowerOn, App, CodeBody, CodeSet, ControlPath, Device, Feedback, Function, House, Input, Medium,
+    Mode, Offer, Override, Reach, Selection, Span, Tell, Tries, Volume,
+};
 use crate::signal::Capture;
 use crate::signal::ip::IpCommand;
 use crate::signal::payload::Payload;
 use crate::signal::radio::RadioCode;
-use crate::site::{CodeBody, House};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -197,7 +196,7 @@ fn channel(number: &str) -> App {
 }
 
 fn poll(every_ms: u32, time_out_ms: u32) -> Feedback {
-    Feedback::Poll { every_ms, time_out_ms, tells: vec!["power".to_owned()] }
+    Feedback::Poll { every_ms, time_out_ms, tells: vec![Tell::Power] }
 }
 
 #[rstest]
@@ -360,7 +359,7 @@ proptest! {
 
 #[test]
 fn a_test_that_is_written_down_says_what_came_of_it() {
-    use crate::codes::{TestEffect, Tested};
+    use crate::model::{TestEffect, Tested};
     let mut site = demo::marram_point();
     let known = site.codes.iter().find(|code| code.device == ids::receiver()).unwrap().clone();
     let tested =
@@ -430,7 +429,7 @@ fn a_gateway_in_use_is_not_removed() {
 
 mod duplicates {
     use super::*;
-    use crate::kit::copy;
+    use crate::edit::copy;
 
     fn numbers() -> impl FnMut() -> Uuid {
         let mut next = 5_000u128;

@@ -1,13 +1,11 @@
 //! What the margin says of the inventory: addresses, gateways, shared devices, records.
 
-use super::advise::{a_gateway, is_gateway, sends};
-use super::{addresses, advise};
-use crate::device::{DeviceKind, Medium};
+use super::addresses;
+use crate::codes::paths::{a_gateway, advise, is_gateway, sends};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, RoomId};
-use crate::plan::Situation;
+use crate::model::{Activity, Device, DeviceKind, Medium, Site, Situation};
 use crate::plan::goal::{DeviceGoal, goals};
-use crate::site::{Activity, Device, Site};
 
 /// What is wrong with the inventory of a room.
 #[must_use]
@@ -161,8 +159,7 @@ fn clash(a: &DeviceGoal, b: &DeviceGoal) -> bool {
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
-    use crate::device::{ControlPath, Offer, PathClass, Wifi};
-    use crate::kit::{Link, Network};
+    use crate::model::{ControlPath, Link, Network, Offer, PathClass, Wifi};
     use rstest::rstest;
 
     fn titles(site: &Site, room: RoomId) -> Vec<String> {

@@ -6,15 +6,9 @@
 //! gathers what the margin says of all this; [`tables`] writes it as CSV; [`library`] has the invented
 //! models that ship with the product.
 
-mod advise;
 pub mod check;
-pub mod copy;
-pub mod library;
 mod network;
-mod records;
 pub mod remote;
 pub mod tables;
 
-pub use advise::{Advice, advise};
-pub use network::{Link, Network, Talk, addresses};
-pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
+pub use network::addresses;

@@ -1,9 +1,7 @@
 //! Tables of the inventory as CSV: addresses, and what a service call needs.
 
-use super::Link;
-use crate::device::Wifi;
 use crate::id::RoomId;
-use crate::site::{Device, Site};
+use crate::model::{Device, Link, Site, Wifi};
 
 fn written(rows: Vec<Vec<String>>) -> Result<String, csv::Error> {
     let mut writer = csv::Writer::from_writer(Vec::new());
@@ -62,7 +60,7 @@ pub fn addresses(site: &Site, room: Option<RoomId>) -> Result<String, csv::Error
 /// Where a row cannot be written (never in practice: it is made in memory).
 pub fn records(site: &Site, room: Option<RoomId>, secrets: bool) -> Result<String, csv::Error> {
     let shown = if secrets { 10 } else { 8 };
-    let heading = super::Records::default().texts().map(|(name, _)| name.to_lowercase().replace(' ', "_"));
+    let heading = crate::model::Records::default().texts().map(|(name, _)| name.to_lowercase().replace(' ', "_"));
     let mut rows = vec![
         ["device", "room", "maker", "model", "needs_cloud"]
             .map(str::to_owned)

@@ -2,9 +2,9 @@
 
 use super::{ASSUMED_SEND_MS, medium_of, press_of, send_ms};
 use crate::device::homing::Sending;
-use crate::device::{Effect, Letter, Medium, Profile, Reach, Span, Word};
+use crate::device::{Letter, Word};
 use crate::id::{DeviceId, FunctionId};
-use crate::site::Site;
+use crate::model::{Effect, Medium, Profile, Reach, Site, Span};
 
 /// One send of a chain.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

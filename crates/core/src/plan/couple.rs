@@ -1,9 +1,9 @@
 //! Which devices of a room switch each other, read from wiring and profiles.
 
 use crate::device::group::{Deed, Link};
-use crate::device::{Cable, Group, Power, Window};
+use crate::device::{Group, Window};
 use crate::id::{DeviceId, InputId, RoomId};
-use crate::site::Site;
+use crate::model::{Cable, Power, Site};
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
 /// A link between devices, before it has found its group.

@@ -2,18 +2,18 @@
 
 use super::chain::{self, Send};
 use super::goal::{self, DeviceGoal, Goals};
-use super::order::{Change, Goes, OrderRule, When};
+use super::run;
 use super::schedule::{self, Before, BoundBy, Job, Op, Scheduled};
-use super::{Branch, BranchCommand, KeptRule, Look, Plan, Situation, Start, Step, Wait, hand, press_of, seconds};
 use crate::device::homing::{self, Homed, NODES, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
 use crate::device::timed::FOREVER_MS;
-use crate::device::{DeviceKind, Effect, Group, Joint, Letter, Medium, Power, Span, Target, Timed, Window};
+use crate::device::{Group, Joint, Letter, Target, Timed, Window};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::prove::run;
-use crate::site::Site;
+use crate::model::{Change, DeviceKind, Effect, Goes, Medium, OrderRule, Power, Site, Situation, Span, When};
+use crate::plan::{Branch, BranchCommand, KeptRule, Look, Plan, Start, Step, Wait, hand, press_of};
 use crate::wiring;
+use crate::words::seconds;
 use rustc_hash::FxHashSet;
 use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -430,7 +430,7 @@ impl Deriver<'_> {
                 let machine = group.machine(0);
                 let states: Vec<String> = together
                     .iter()
-                    .map(|joint| crate::prove::words::state(machine.profile(), &joint.members[0]))
+                    .map(|joint| crate::device::words::state(machine.profile(), &joint.members[0]))
                     .collect();
                 match states.as_slice() {
                     [] => "no sequence of its keys ends right from every state it may be in".to_owned(),
@@ -455,7 +455,7 @@ impl Deriver<'_> {
         if self.request.from == Some(self.request.to) {
             return vec![];
         }
-        let send = |arrival: &super::order::Arrival| Send {
+        let send = |arrival: &crate::model::Arrival| Send {
             letter: None,
             ..Send::single(self.request.site, arrival.device, arrival.function, 0)
         };
@@ -762,10 +762,8 @@ impl Deriver<'_> {
                     }
                 }
                 None => {
-                    let down = self
-                        .goals
-                        .get(&screen)
-                        .is_some_and(|goal| goal.position == Some(crate::device::Position::Down));
+                    let down =
+                        self.goals.get(&screen).is_some_and(|goal| goal.position == Some(crate::model::Position::Down));
                     if down {
                         let text = format!(
                             "{name} stands behind {screen_name}, which stays down here: infrared does not reach it. Give it another path in Kit, or let the screen up first."

@@ -1,12 +1,11 @@
 //! Single presses of the family made into sends: a channel, a skip, some steps of volume.
 
 use super::chain::{number_keys, sending};
-use super::order::{Favourite, Shortcut};
-use super::seconds;
+use crate::device::Letter;
 use crate::device::timed::FOREVER_MS;
-use crate::device::{Letter, Reach};
 use crate::id::{DeviceId, FunctionId};
-use crate::site::{Activity, Site};
+use crate::model::{Activity, Favourite, Reach, Shortcut, Site};
+use crate::words::seconds;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -112,6 +111,6 @@ pub fn of(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouriteP
     FavouritePlan { name: favourite.name.clone(), steps, ends_ms, note, works: coded }
 }
 
-fn gap(profile: &crate::device::Profile, digits: bool) -> u32 {
+fn gap(profile: &crate::model::Profile, digits: bool) -> u32 {
     if digits { profile.times.digits.lo_ms.max(profile.times.gap_ms) } else { profile.times.gap_ms }
 }

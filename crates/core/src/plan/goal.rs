@@ -1,11 +1,10 @@
 //! What every device of a room has to be for an activity, read from the wiring.
 
-use super::order::Setting;
-use super::{Situation, Start};
-use crate::device::{MODES, Position, Power, Profile, Selection, Target, Timed, timed};
+use crate::device::{Target, Timed, timed};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, InputId, RoomId};
-use crate::site::{Activity, Device, Site};
+use crate::model::{Activity, Device, MODES, Position, Power, Profile, Selection, Setting, Site, Situation};
+use crate::plan::Start;
 use crate::wiring::{Hop, Signal, path};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -80,7 +79,7 @@ impl DeviceGoal {
 }
 
 /// A setting that is followed, by its name.
-fn mode_of<'a>(profile: &'a Profile, name: &str) -> Option<(usize, &'a crate::device::Mode)> {
+fn mode_of<'a>(profile: &'a Profile, name: &str) -> Option<(usize, &'a crate::model::Mode)> {
     profile.modes.iter().enumerate().take(MODES).find(|(_, mode)| mode.name == name)
 }
 

@@ -1,12 +1,11 @@
 //! Changes by hand, carried out on chains.
 
 use super::chain::Send;
-use super::order::{Change, HandChange};
-use super::{Situation, seconds};
 use crate::device::Letter;
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{DeviceId, FunctionId};
-use crate::site::Site;
+use crate::model::{Change, HandChange, Site, Situation};
+use crate::words::seconds;
 
 /// The changes of one plan, in their order.
 pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation) -> Vec<Change> {

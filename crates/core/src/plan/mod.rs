@@ -11,41 +11,27 @@ pub mod derive;
 pub mod favourite;
 pub mod goal;
 mod hand;
-pub mod order;
+pub mod run;
 pub mod schedule;
 mod temporal;
 #[cfg(test)]
 mod tests;
 
+use crate::model::Situation;
 pub use derive::{Derived, Request, Script, ScriptStep, derive};
 
-use crate::device::{Effect, Medium, Press, Span, Timed};
+use crate::device::Timed;
 use crate::finding::Finding;
-use crate::id::{ActivityId, DeviceId, FunctionId, RoomId};
-use crate::site::{CodeBody, Site};
+use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::{CodeBody, Effect, Medium, Press, Site, Span};
 use crate::wiring::Hop;
 use goal::DeviceGoal;
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
 
 /// How long a command is taken to last while its code is missing, in ms (*common practice*: one frame).
 pub const ASSUMED_SEND_MS: u32 = 110;
-
-/// Where a room is, or should be.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case", tag = "is")]
-pub enum Situation {
-    /// As room-off leaves it.
-    Off,
-    /// Nobody knows. Only a start can be unknown.
-    Unknown,
-    /// In an activity.
-    In {
-        /// Which.
-        activity: ActivityId,
-    },
-}
 
 /// What the devices of a room may be in; devices that are not named may be in any state.
 pub type Start = BTreeMap<DeviceId, BTreeSet<Timed>>;
@@ -280,11 +266,4 @@ pub fn press_of(site: &Site, device: DeviceId, function: FunctionId) -> (Press, 
 pub fn medium_of(site: &Site, device: DeviceId, function: FunctionId) -> Medium {
     let code = site.code(device, function).map(|code| code.body.medium());
     code.or_else(|| site.paths_of(device).first().map(|path| path.medium)).unwrap_or(Medium::Ir)
-}
-
-/// 29400 → “29.4 s”, 6000 → “6 s”.
-#[must_use]
-pub fn seconds(ms: u32) -> String {
-    let (whole, tenths) = ((ms + 50) / 1000, (ms + 50) % 1000 / 100);
-    if tenths == 0 { format!("{whole} s") } else { format!("{whole}.{tenths} s") }
 }

@@ -2,10 +2,12 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::{Effect, Timed, Window};
+use crate::device::{Timed, Window};
 use crate::finding::Weight;
-use crate::id::ConnectionId;
+use crate::id::{ActivityId, ConnectionId};
+use crate::model::Effect;
 use crate::wiring;
+use crate::words::seconds;
 use rstest::rstest;
 use uuid::Uuid;
 
@@ -153,7 +155,7 @@ fn wiring_mistakes_are_found(#[case] from: DeviceId, #[case] input: usize, #[cas
     let mut site = whole();
     let receiver = site.model_of(ids::receiver()).unwrap().inputs[input].id;
     let output = site.model_of(from).unwrap().outputs[0].id;
-    site.connections.push(crate::site::Connection {
+    site.connections.push(crate::model::Connection {
         id: ConnectionId(Uuid::from_u128(9)),
         from_device: from,
         from_output: output,

@@ -4,13 +4,13 @@
 //! The likelihoods are rough: a lost press at the upper end of its range (3 % where nothing was tested), a
 //! wait by its basis, and 5 % for another hand or a device that had gone off (*invented*, to rank by).
 
+use super::Analysis;
 use super::hands::deeds;
 use super::loss::{tries_of, wilson};
-use super::{Analysis, words};
-use crate::device::{Basis, Joint, Standing, Target};
+use crate::device::{Joint, Target, words};
 use crate::id::{DeviceId, InputId};
-use crate::plan::{Script, ScriptStep, Situation, goal};
-use crate::site::Site;
+use crate::model::{Basis, Site, Situation, Standing};
+use crate::plan::{Script, ScriptStep, goal};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
@@ -278,7 +278,7 @@ fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], seen:
     // Where the screen belongs to the picture, a picture needs it down.
     let screens = activity.iter().flat_map(|a| &a.moves).filter(|movement| {
         let kind = ours.site.model_of(movement.device).map(|profile| profile.kind);
-        kind == Some(crate::device::DeviceKind::Screen)
+        kind == Some(crate::model::DeviceKind::Screen)
     });
     let spread =
         screens.map(|movement| movement.device).all(|screen| one(screen, &|state| state.position == Standing::Down));

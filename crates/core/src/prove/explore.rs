@@ -1,11 +1,10 @@
 //! A device's machine to play with: its states, and what a key does in each of them.
 
-use super::words;
 use crate::device::timed::{self, Reaction};
-use crate::device::{Automaton, Letter, Timed, Window};
+use crate::device::{Automaton, Letter, Timed, Window, words};
 use crate::id::{DeviceId, FunctionId};
+use crate::model::Site;
 use crate::plan::send_ms;
-use crate::site::Site;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use utoipa::ToSchema;

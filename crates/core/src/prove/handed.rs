@@ -3,10 +3,8 @@
 use super::Analysis;
 use crate::device::Timed;
 use crate::id::RoomId;
-use crate::plan::order::Policy;
-use crate::plan::{Situation, Start, goal};
-use crate::site::Site;
-use crate::story::Stand;
+use crate::model::{Policy, Site, Situation, Stand};
+use crate::plan::{Start, goal};
 use std::collections::BTreeSet;
 
 /// A room in which a situation is current.

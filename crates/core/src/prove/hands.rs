@@ -2,11 +2,10 @@
 
 use super::Analysis;
 use super::story::story;
-use super::words;
 use crate::device::group::Group;
-use crate::device::{AfterMains, Joint, Letter, Power, Profile, Selection, Timed, timed};
+use crate::device::{Joint, Letter, Timed, timed, words};
 use crate::id::DeviceId;
-use crate::plan::Situation;
+use crate::model::{AfterMains, Power, Profile, Selection, Situation};
 use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
@@ -25,7 +24,7 @@ pub struct Hand {
     /// What goes wrong.
     pub story: Option<String>,
     /// The same as a hand of the rehearsal room, where it has one.
-    pub rehearse: Option<crate::room::Hand>,
+    pub rehearse: Option<crate::model::Hand>,
 }
 
 /// What can be done to one member of a group, and what that leaves.
@@ -92,8 +91,8 @@ pub(super) fn deeds(group: &Group<'_>, member: usize, joint: &Joint) -> Vec<(Str
 }
 
 /// What was done, as a hand of the rehearsal room.
-fn in_the_room(profile: &Profile, device: DeviceId, what: &str, left: &Timed) -> Option<crate::room::Hand> {
-    use crate::room::Hand as Room;
+fn in_the_room(profile: &Profile, device: DeviceId, what: &str, left: &Timed) -> Option<crate::model::Hand> {
+    use crate::model::Hand as Room;
     match what {
         "its own power button was pressed" | "it switched itself off" => Some(Room::Power { device }),
         "its own input key was pressed" | "its input was changed with its own remote" => {
@@ -102,7 +101,7 @@ fn in_the_room(profile: &Profile, device: DeviceId, what: &str, left: &Timed) ->
         }
         "it was moved by hand" => {
             let motion = profile.motion?;
-            let down = left.state.position == crate::device::Standing::Down;
+            let down = left.state.position == crate::model::Standing::Down;
             Some(Room::Key { device, function: if down { motion.down } else { motion.up } })
         }
         _ => None,
@@ -122,7 +121,7 @@ pub fn hands(analysis: &Analysis<'_>, from: Situation, to: Situation) -> Vec<Han
             for (what, left) in deeds(group, member, &usual) {
                 let settled: BTreeSet<Joint> = group.settled(&left);
                 let script = &made.derived.scripts[at];
-                let (failure, _) = super::run::first_failure(group, settled.iter(), script, &targets);
+                let (failure, _) = crate::plan::run::first_failure(group, settled.iter(), script, &targets);
                 let told = failure.as_ref().and_then(|start| {
                     story(ours.site, group, start, Some(&usual), script, &made.derived.plan, &targets)
                 });

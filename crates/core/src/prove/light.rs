@@ -4,11 +4,11 @@
 //! mode switches. On arrival nothing along the way out may be lowered below its level while it is dark; on the way out it
 //! is there within [`RISE_MS`] and stays for the time that the walk takes.
 
-use crate::cue::hours;
-use crate::cue::watch::{Happening, Watch};
 use crate::id::{RoomId, SwitchId, ZoneId};
-use crate::plan::{Situation, seconds};
-use crate::site::Site;
+use crate::light::hours;
+use crate::light::watch::{Happening, Watch};
+use crate::model::{Site, Situation};
+use crate::words::seconds;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -148,8 +148,8 @@ fn whole(level: f64) -> u8 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::cue::{Light, Moment};
     use crate::demo::{self, ids};
+    use crate::model::{Light, Moment};
     use crate::prove::{Analysis, Guarantee};
 
     fn percents(goals: &[LightGoal]) -> Vec<(&str, u8)> {

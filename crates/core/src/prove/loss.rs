@@ -5,10 +5,10 @@
 //! every free choice (where in its interval a duration lies) made for the worst.
 
 use crate::device::group::Group;
-use crate::device::{Joint, Letter, Target, Tries};
+use crate::device::{Joint, Letter, Target};
 use crate::id::DeviceId;
+use crate::model::{CodeBody, Site, Tries};
 use crate::plan::{Script, ScriptStep, press_of};
-use crate::site::{CodeBody, Site};
 use serde::Serialize;
 use std::collections::{BTreeSet, HashMap};
 use utoipa::ToSchema;

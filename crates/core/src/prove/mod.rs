@@ -18,13 +18,12 @@ pub mod loss;
 pub mod ours;
 pub mod remedy;
 pub mod rests;
-pub mod run;
 pub mod story;
 mod support;
 #[cfg(test)]
 mod tests;
-pub mod words;
 
+use crate::model::situation_name;
 pub use handed::{Handed, handed};
 pub use light::{LightGoal, LightProof};
 pub use loss::{Loss, Raise, Range};
@@ -35,9 +34,8 @@ pub use support::supported;
 use crate::device::{Group, Joint, Target, Timed};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::RoomId;
-use crate::plan::order::Policy;
-use crate::plan::{Derived, Plan, Script, Situation};
-use crate::site::Site;
+use crate::model::{Policy, Site, Situation};
+use crate::plan::{Derived, Plan, Script, run};
 use ours::{Ours, Sets};
 use serde::Serialize;
 use std::cell::{OnceCell, RefCell};
@@ -513,8 +511,8 @@ impl<'a> Analysis<'a> {
                 let Some(story) = proof.story.filter(|_| proof.guarantee == Guarantee::AtRisk) else { continue };
                 let text = format!(
                     "{} → {} is at risk. {} See its story and the remedies.",
-                    name(site, from),
-                    name(site, to),
+                    situation_name(site, from),
+                    situation_name(site, to),
                     story.headline
                 );
                 let mut place = Place::on(Stage::Sequences).device(story.device);
@@ -528,18 +526,6 @@ impl<'a> Analysis<'a> {
             }
         }
         findings
-    }
-}
-
-/// The name of a situation.
-#[must_use]
-pub fn name(site: &Site, situation: Situation) -> String {
-    match situation {
-        Situation::Off => "Off".to_owned(),
-        Situation::Unknown => "Anything".to_owned(),
-        Situation::In { activity } => {
-            site.activity(activity).map_or_else(|| "gone".to_owned(), |known| known.name.clone())
-        }
     }
 }
 

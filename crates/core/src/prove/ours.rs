@@ -7,12 +7,12 @@
 
 use crate::device::{Group, Joint, Target, Timed, Window, timed};
 use crate::id::{DeviceId, RoomId};
+use crate::model::{Site, Situation};
 use crate::plan::derive::HomeCache;
-use crate::plan::{Derived, Request, Situation, couple, derive, goal};
-use crate::site::Site;
+use crate::plan::{Derived, Request, couple, derive, goal};
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::run;
+use crate::plan::run;
 
 /// What the groups of a room may be in, group by group.
 pub type Sets = Vec<BTreeSet<Joint>>;

@@ -1,12 +1,11 @@
 //! What would make a cell certain, each remedy solved again: guarantee, ready time, what it takes.
 
 use super::{Analysis, Guarantee, verdict};
-use crate::device::{Feedback, Function, Override, Power, Press, Profile, Selection};
-use crate::edit::Entity;
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::plan::order::Policy;
-use crate::plan::{Situation, couple};
-use crate::site::{Device, Site};
+use crate::model::{
+    Device, Entity, Feedback, Function, Override, Policy, Power, Press, Profile, Selection, Sense, Site, Situation,
+};
+use crate::plan::couple;
 use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -167,14 +166,14 @@ fn for_device(site: &Site, id: DeviceId) -> Vec<Idea> {
         ideas.push(own(
             format!("Add a power sensor to {name}"),
             "A sensor on its mains cable that tells on from off, and a look of 2 s before each plan. Mains work is for a licensed electrician.".to_owned(),
-            Override::Feedback(Feedback::Sensor { senses: "power draw".to_owned(), delay_ms: 2_000 }),
+            Override::Feedback(Feedback::Sensor { senses: Sense::PowerDraw, delay_ms: 2_000 }),
         ));
     }
     if !knows && profile.motion.is_some() {
         ideas.push(own(
             format!("Add a contact at the lower end of {name}"),
             "A contact at its bottom bar that tells down from not down.".to_owned(),
-            Override::Feedback(Feedback::Sensor { senses: "contact".to_owned(), delay_ms: 500 }),
+            Override::Feedback(Feedback::Sensor { senses: Sense::Contact, delay_ms: 500 }),
         ));
     }
     if matches!(profile.power, Power::Toggle { .. } | Power::Discrete { .. }) && profile.times.cool_down.hi_ms < 30_000
@@ -213,6 +212,7 @@ fn discrete(site: &Site, device: &Device, profile: &Profile) -> Idea {
                 press: Press::default(),
                 frames: None,
                 answers_to: None,
+                bounces: false,
             };
             if let Some(model) = site.model_of(device.id) {
                 let mut model = model.clone();

@@ -3,10 +3,10 @@
 //! A wait no shorter than n exchangeable observations covers the next one with probability at least
 //! n/(n+1), whatever the distribution (order statistics, a standard result): nine measurements for 90 %.
 
-use crate::device::{Basis, Span};
 use crate::id::DeviceId;
-use crate::plan::{Plan, Wait, seconds};
-use crate::site::Site;
+use crate::model::{Basis, Site, Span};
+use crate::plan::{Plan, Wait};
+use crate::words::seconds;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -48,7 +48,7 @@ pub fn rests_on(site: &Site, plan: &Plan) -> Vec<RestsOn> {
         // A wait matters where a command follows it, or ready does.
         let followed = plan.steps.iter().any(|step| step.device == wait.device && step.start_ms >= wait.to_ms);
         let needed = plan.goals.iter().any(|goal| goal.device == wait.device && goal.needed);
-        wait.span.hi_ms > 0 && wait.effect != crate::device::Effect::None && (followed || needed)
+        wait.span.hi_ms > 0 && wait.effect != crate::model::Effect::None && (followed || needed)
     };
     let mut rests: Vec<RestsOn> = plan
         .waits

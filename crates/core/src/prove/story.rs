@@ -1,14 +1,13 @@
 //! A wrong course of events told in the order of time.
 
-use super::run::{Event, trace};
-use super::words;
 use crate::device::group::{Deed, Group};
 use crate::device::timed::Reaction;
-use crate::device::{Effect, Joint, Letter, Standing, State, Target, Timed};
+use crate::device::{Joint, Letter, State, Target, Timed, words};
 use crate::id::DeviceId;
-use crate::plan::{Plan, Script, seconds};
-use crate::site::Site;
-use crate::story::Stand;
+use crate::model::{Effect, Site, Stand, Standing};
+use crate::plan::run::{Event, trace};
+use crate::plan::{Plan, Script};
+use crate::words::seconds;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -128,7 +127,7 @@ pub fn story(
 }
 
 /// What a device made of a key, and whether that is not what the key is for.
-fn told(profile: &crate::device::Profile, before: &Timed, after: &Timed, reaction: Reaction) -> (String, bool) {
+fn told(profile: &crate::model::Profile, before: &Timed, after: &Timed, reaction: Reaction) -> (String, bool) {
     let input = |index: u8| profile.inputs.get(usize::from(index)).map_or("?", |input| input.name.as_str());
     let (was, is) = (before.state, after.state);
     match reaction {

@@ -4,8 +4,8 @@
 use super::{Product, abstracted, run};
 use crate::device::{Joint, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
+use crate::model::Site;
 use crate::plan::{Derived, couple, goal};
-use crate::site::Site;
 use std::collections::BTreeSet;
 
 /// More start states of one group than this are not gone through while somebody waits.
@@ -48,7 +48,8 @@ pub fn supported(site: &Site, room: RoomId, derived: &Derived) -> BTreeSet<Devic
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
-    use crate::plan::{Situation, derived_from};
+    use crate::model::Situation;
+    use crate::plan::derived_from;
 
     /// The display of the Watch Room has one power key for on and off: no plan proves anything about it. The
     /// sound bar has a key for each, so a plan made for whatever it may be in does.

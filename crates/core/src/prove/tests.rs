@@ -7,12 +7,12 @@ use super::loss::{Range, frame_loss, run_of_frames, wilson};
 use super::remedy::{differing, remedies, schools, with};
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::{
-    Basis, DeviceKind, Effect, Feedback, Motion, Override, Position, Power, Span, Tries, Window, timed,
-};
-use crate::edit::Entity;
+use crate::device::{Window, timed};
 use crate::id::{ActivityId, DeviceId};
-use crate::plan::order::{Arrival, Change, Goes, HandChange, OrderRule, Setting, When};
+use crate::model::{
+    Arrival, Basis, Change, DeviceKind, Effect, Entity, Feedback, Goes, HandChange, Motion, OrderRule, Override,
+    Position, Power, Sense, Setting, Span, Tries, When,
+};
 use crate::plan::{house_off, plan};
 use crate::room::SimRoom;
 use proptest::prelude::*;
@@ -96,7 +96,7 @@ fn a_wake_key_makes_a_toggle_certain() {
 /// A power sensor: look, and toggle only where that is needed.
 #[test]
 fn a_sensor_makes_a_toggle_certain_by_looking_first() {
-    let sensor = Feedback::Sensor { senses: "power draw".to_owned(), delay_ms: 2_000 };
+    let sensor = Feedback::Sensor { senses: Sense::PowerDraw, delay_ms: 2_000 };
     let site = overridden(&demo::with_disc(), ids::watch_display(), Override::Feedback(sensor));
     let site = safe(&site, ids::watch_room());
     let tv = activity(&site, "Television");
@@ -367,12 +367,12 @@ fn what_comes_with_an_activity_is_sent() {
     let display = site.device(ids::watch_display()).unwrap().profile;
     let profile = site.profiles.iter_mut().find(|profile| profile.id == display).unwrap();
     let next = profile.functions[5].id;
-    let value = |name: &str, kinds: &[DeviceKind], select| crate::device::ModeValue {
+    let value = |name: &str, kinds: &[DeviceKind], select| crate::model::ModeValue {
         name: name.to_owned(),
         select,
         for_kinds: kinds.to_vec(),
     };
-    profile.modes = vec![crate::device::Mode {
+    profile.modes = vec![crate::model::Mode {
         name: "Picture mode".to_owned(),
         values: vec![value("Day", &[DeviceKind::Tuner], Some(next)), value("Film", &[], Some(profile.functions[6].id))],
         next: None,

@@ -2,8 +2,8 @@
 //! says. The plans hardly care; the family does.
 
 use super::device::NOTHING_TO_CHANGE;
-use crate::cue::fade::Fade;
-use crate::device::{DeviceKind, Profile};
+use crate::light::fade::Fade;
+use crate::model::{DeviceKind, Profile, Transport};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -15,20 +15,6 @@ pub const CREDITS_MS: u64 = 5_220_000;
 
 /// How long a spoken line takes, in ms for each character (*invented*).
 const SPEECH_MS: u64 = 60;
-
-/// What a player is doing.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case")]
-#[schema(as = PlayTransport)]
-pub enum Transport {
-    /// Nothing plays.
-    #[default]
-    Stopped,
-    /// It plays.
-    Playing,
-    /// It stands still.
-    Paused,
-}
 
 /// What a player shows of itself.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]

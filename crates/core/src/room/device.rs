@@ -1,19 +1,18 @@
 //! One simulated device: its automaton in time.
 
-use super::comfort::{Comfort, Playing, Transport, Want};
-use super::hand::Hand;
 use super::receiver::{Asked, Receiver, Secret};
 use super::{Heard, takes};
 use crate::device::group::Deed;
 use crate::device::look::{self, Seen};
-use crate::device::{
-    AfterMains, App, Automaton, DeviceKind, Effect, Medium, Mute, Position, Power, Profile, Reach, Selection, Standing,
-    State, Timed,
-};
+use crate::device::{Automaton, State, Timed};
 use crate::id::{DeviceId, FunctionId, InputId};
+use crate::model::{
+    AfterMains, App, Device, DeviceKind, Effect, Hand, Medium, Mute, Position, Power, Profile, Reach, Selection,
+    Standing, Transport,
+};
 use crate::plan::goal::DeviceGoal;
-use crate::plan::seconds;
-use crate::site::Device;
+use crate::room::comfort::{Comfort, Playing, Want};
+use crate::words::seconds;
 use serde::Serialize;
 use utoipa::ToSchema;
 

@@ -4,10 +4,9 @@
 //! little off, edges that jitter, and marks that the learner's receiver stretches. A key can bounce (a
 //! stump of a frame comes before the press), and one key of an infrared handset can be radio.
 
-use crate::device::{Medium, Press};
 use crate::id::{DeviceId, FunctionId};
+use crate::model::{CodeBody, Medium, Press, Site};
 use crate::signal::{Capture, MAX_DURATIONS};
-use crate::site::{CodeBody, Site};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -53,7 +52,7 @@ pub struct Radiated {
 #[must_use]
 pub fn keys(site: &Site, device: DeviceId) -> Vec<HandsetKey> {
     let Some(profile) = site.model_of(device) else { return vec![] };
-    let sends = |function: &&crate::device::Function| {
+    let sends = |function: &&crate::model::Function| {
         function.press.is_tap()
             && function.answers_to.as_ref().is_some_and(|body| body.medium().learnable() && !body.press_us().is_empty())
     };
@@ -85,7 +84,7 @@ pub fn press(site: &Site, device: DeviceId, key: FunctionId, thumb: Thumb, seed:
         durations.truncate(first.unwrap_or(durations.len()));
         durations.truncate((durations.len() * 2 / 3).max(1) | 1);
     }
-    if crate::demo::bouncing_keys().contains(&key) {
+    if profile.function(key)?.bounces {
         let stump: Vec<u32> = durations.iter().copied().take(9).chain([24_000]).collect();
         durations = stump.into_iter().chain(durations).collect();
     }
@@ -140,7 +139,7 @@ mod tests {
     #[test]
     fn a_key_that_bounces_sends_a_stump_first() {
         let site = demo::marram_point();
-        let key = demo::bouncing_keys()[0];
+        let key = site.model_of(demo::ids::projector()).unwrap().functions.iter().find(|f| f.bounces).unwrap().id;
         let heard = press(&site, ids::projector(), key, Thumb::Press(Press::default()), 5).unwrap();
         let best = read(&heard.capture).best.unwrap();
         assert_eq!((best.frames_matched, best.frames_total), (1, 2));

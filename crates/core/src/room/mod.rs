@@ -7,25 +7,25 @@
 
 pub mod comfort;
 mod device;
+pub mod ending;
+pub mod evidence;
 mod hand;
 pub mod handset;
 mod receiver;
 #[cfg(test)]
 mod tests;
 
-pub use comfort::{Playing, Transport, Want};
+pub use comfort::{Playing, Want};
 pub use device::{DeviceView, NOTHING_TO_CHANGE, Outcome, PowerView};
-pub use hand::Hand;
 
+use crate::device::Window;
 use crate::device::group::Deed;
 use crate::device::look::Seen;
-use crate::device::{Medium, Span, Window};
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::{Medium, Site, Span, Stand};
 use crate::plan::couple;
 use crate::plan::goal::DeviceGoal;
 use crate::signal::{Capture, radio, read};
-use crate::site::Site;
-use crate::story::Stand;
 use device::SimDevice;
 use receiver::Receiver;
 use serde::Serialize;

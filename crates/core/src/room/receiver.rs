@@ -1,12 +1,10 @@
 //! A device's own ear: which of its functions a waveform or a handful of bytes asks for.
 
-use crate::device::{Medium, Press, Profile};
 use crate::id::FunctionId;
-use crate::kit::library::{Model, profile_id};
+use crate::model::{CodeBody, Device, Medium, Press, Profile, Site, Unlisted};
 use crate::signal::clean::clean;
 use crate::signal::radio::{self, RadioCode};
-use crate::signal::{Capture, Message, Protocol, ProtocolId};
-use crate::site::{CodeBody, Device, Site};
+use crate::signal::{Capture, Message, Protocol};
 
 /// How far a duration of a raw code may be off and still be recognised: a quarter, and 100 µs.
 const RAW_TOLERANCE: f64 = 0.25;
@@ -101,18 +99,13 @@ impl Receiver {
     }
 }
 
-/// The display of the Watch Room has keys for on and off that its remote does not show.
+/// What no key of its remote sends.
 fn secrets(profile: &Profile) -> Vec<(Message, Secret)> {
-    let display = crate::kit::library::model(Model::WatchDisplay);
-    if profile.id != profile_id(Model::WatchDisplay.number()) && profile.model != display.model {
-        return vec![];
-    }
-    [(0x99, Secret::On), (0x98, Secret::Off)]
-        .into_iter()
-        .filter_map(|(command, secret)| {
-            Message::new(ProtocolId::Pd32, [("address", 0x0707), ("command", command)]).ok().map(|m| (m, secret))
-        })
-        .collect()
+    let secret = |unlisted: &Unlisted| match &unlisted.sends {
+        CodeBody::Decoded { message } => Some((message.clone(), if unlisted.on { Secret::On } else { Secret::Off })),
+        _ => None,
+    };
+    profile.unlisted.iter().filter_map(secret).collect()
 }
 
 /// How often the key was pressed, and how long the last press was held, in ms.

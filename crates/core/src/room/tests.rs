@@ -2,10 +2,9 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::Position;
-use crate::plan::{Situation, goal, plan};
+use crate::model::{CodeBody, Position, Site, Situation};
+use crate::plan::{goal, plan};
 use crate::signal::{Message, ProtocolId};
-use crate::site::{CodeBody, Site};
 use proptest::prelude::*;
 
 fn whole() -> Site {
@@ -157,8 +156,9 @@ fn what_is_on_the_air_is_told_in_words() {
 /// What people and the mains do, and what a device has beside power and input.
 mod hands {
     use super::*;
+    use crate::model::{Hand, Transport};
+    use crate::room::Want;
     use crate::room::comfort::{CREDITS_MS, FILM_MS};
-    use crate::room::{Hand, Transport, Want};
     use rstest::rstest;
 
     fn loft() -> SimRoom {

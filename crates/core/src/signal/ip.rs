@@ -5,7 +5,6 @@
 //! that end in CR, over TCP port 4352 (JBMIA's specification); with authentication the first one is
 //! preceded by the MD5 of the greeting's digits and the password, in hex.
 
-use crate::device::Medium;
 use crc::{CRC_8_I_432_1, CRC_8_ROHC, CRC_8_SMBUS, CRC_16_ARC, CRC_16_KERMIT, CRC_16_MODBUS, CRC_16_XMODEM, Crc};
 use md5::{Digest, Md5};
 use serde::{Deserialize, Serialize};
@@ -218,15 +217,6 @@ pub enum IpError {
 }
 
 impl IpCommand {
-    /// On what it travels.
-    #[must_use]
-    pub fn medium(&self) -> Medium {
-        match self {
-            Self::Payload { transport: Transport::Serial, .. } => Medium::Serial,
-            _ => Medium::Ip,
-        }
-    }
-
     /// The bytes that are sent.
     ///
     /// # Errors

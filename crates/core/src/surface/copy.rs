@@ -1,9 +1,8 @@
 //! A page in another room: each key finds there what it is here.
 
 use super::offer::{Offer, every_offer, tap};
-use super::{Does, Key, Page, Role, Surface};
 use crate::id::{PageId, RoomId};
-use crate::site::Site;
+use crate::model::{Does, Key, Page, Role, Site, Surface};
 use uuid::Uuid;
 
 /// A page for another room, and the keys for which there is nothing there.

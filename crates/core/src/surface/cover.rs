@@ -1,13 +1,9 @@
 //! What the old remotes could, against a surface: every function of every device, where it is now, and how many
 //! presses away.
 
-use super::{Does, Key, PageId, Surface};
-use crate::device::{DeviceKind, Profile, Selection};
-use crate::gesture::Gesture;
-use crate::id::{ActivityId, DeviceId, FunctionId, KeyId, RoomId};
+use crate::id::{ActivityId, DeviceId, FunctionId, KeyId, PageId, RoomId};
+use crate::model::{DeviceKind, Does, Favourite, Gesture, Key, Profile, Selection, Shortcut, Site, Surface};
 use crate::plan::favourite;
-use crate::plan::order::{Favourite, Shortcut};
-use crate::site::Site;
 use crate::surface::now::sendable;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};

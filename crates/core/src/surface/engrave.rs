@@ -4,8 +4,8 @@
 //! engraver). Braille cells follow the usual figures of raised labels (*from memory*): dots 2.5 mm apart, cells 6.0 mm,
 //! lines 10.0 mm, dots 1.5 mm across.
 
-use super::{GAP_MM, Key, Surface};
 use crate::id::KeyId;
+use crate::model::{GAP_MM, Key, Surface};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use svg::Document;

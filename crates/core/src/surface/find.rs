@@ -2,13 +2,10 @@
 //! that are too small or too faint, labels that say something else than what happens.
 
 use super::cover::{self, Cover, sent};
-use super::{Does, Held, Key, Page, Surface, contrast, engrave, guest};
-use crate::cue::Moment;
-use crate::device::Profile;
 use crate::finding::{Finding, Place, Stage, Weight};
-use crate::gesture::Gesture;
 use crate::id::{ActivityId, DeviceId, FunctionId, RoomId};
-use crate::site::Site;
+use crate::model::{Does, Gesture, Held, Key, Kind, Moment, Page, Profile, Site, Surface};
+use crate::surface::{contrast, engrave, guest};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// The least size of a key, in mm (*common practice*: a fingertip).
@@ -149,7 +146,7 @@ fn slow_tap(surface: &Surface, key: &Key) -> Option<Finding> {
         "{} on {} is tapped again and again, and its double tap makes every tap wait for {} ms. Use a hold instead.",
         called(key),
         surface.name,
-        crate::gesture::DOUBLE_MS
+        crate::model::DOUBLE_MS
     );
     Some(Finding::new(Weight::Caution, "Slow tap", text, on(surface, key)))
 }
@@ -184,8 +181,7 @@ fn too_faint(surface: &Surface, key: &Key) -> Option<Finding> {
 
 /// A label that cannot be cut or printed as it is.
 fn no_room(surface: &Surface, key: &Key) -> Option<Finding> {
-    if !surface.kind.has_labels() || key.label.is_empty() || key.sends.is_some() && surface.kind != super::Kind::Keypad
-    {
+    if !surface.kind.has_labels() || key.label.is_empty() || key.sends.is_some() && surface.kind != Kind::Keypad {
         return None;
     }
     let fit = engrave::fit(surface, key);
@@ -307,7 +303,7 @@ fn no_stop(site: &Site, room: RoomId, surface: &Surface, page: &Page) -> Vec<Fin
 }
 
 fn unreachable(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
-    let few = matches!(surface.kind, super::Kind::Keypad | super::Kind::KeyFob | super::Kind::Controller);
+    let few = matches!(surface.kind, Kind::Keypad | Kind::KeyFob | Kind::Controller);
     cover::unreachable(site, room, surface)
         .into_iter()
         .filter(|_| !few)
@@ -345,7 +341,7 @@ fn strangers(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
 
 /// What the old remotes could and this one cannot; only where it stands for them.
 fn missing(site: &Site, room: RoomId, surface: &Surface) -> Option<Finding> {
-    if !surface.kind.is_glass() && !matches!(surface.kind, super::Kind::HandRemote | super::Kind::DisplayRemote) {
+    if !surface.kind.is_glass() && !matches!(surface.kind, Kind::HandRemote | Kind::DisplayRemote) {
         return None;
     }
     let mut by_device: BTreeMap<DeviceId, Vec<String>> = BTreeMap::new();

@@ -9,11 +9,9 @@
 
 use super::offer::{Offer, activities, light, moves, of_activity, offer, on, powers, room_off, stop_all, tell_apart};
 use super::place::{Grid, laid, used_rows};
-use super::{Binding, Does, Held, Kind, LISTED, Page, Role, Surface};
 use crate::codes::vocabulary::TERMS;
-use crate::gesture::Gesture;
 use crate::id::{ActivityId, FunctionId, PageId, RoomId};
-use crate::site::{Activity, Site};
+use crate::model::{Activity, Binding, Does, Gesture, Held, Kind, LISTED, Page, Role, Site, Surface};
 use std::collections::BTreeSet;
 use uuid::Uuid;
 

@@ -3,11 +3,8 @@
 //! The rules of what a guest does not understand are our own (*common practice*: no abbreviations, no socket names, no
 //! makers; a label says what one gets).
 
-use super::{Does, Key, Page, Surface};
-use crate::device::DeviceKind;
-use crate::gesture::Gesture;
 use crate::id::{ActivityId, KeyId, RoomId};
-use crate::site::{Activity, Site};
+use crate::model::{Activity, DeviceKind, Does, Gesture, Key, Page, Site, Surface};
 use serde::Serialize;
 use std::collections::{BTreeSet, VecDeque};
 use utoipa::ToSchema;

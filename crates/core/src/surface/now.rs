@@ -1,13 +1,9 @@
 //! What a key does at this moment, whether it is lit, and why it would do nothing: the same for the runtime, the page
 //! on a phone and the workbench.
 
-use super::{Does, Held, Key, Lit, Page, Surface};
-use crate::gesture::Gesture;
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, RoomId, SwitchId, ZoneId};
-use crate::plan::Situation;
+use crate::model::{Activity, Does, Favourite, Gesture, Held, Key, Lit, Page, Shortcut, Site, Situation, Surface};
 use crate::plan::favourite::{self, FavouriteStep};
-use crate::plan::order::{Favourite, Shortcut};
-use crate::site::{Activity, Site};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;

@@ -1,11 +1,8 @@
 //! What could be on a surface: keys, before they have a place.
 
-use super::{Binding, Does, Held, Lit, Role};
 use crate::codes::vocabulary::{Group, TERMS};
-use crate::device::{DeviceKind, Profile};
-use crate::gesture::Gesture;
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::site::{Activity, Site};
+use crate::model::{Activity, Binding, DeviceKind, Does, Gesture, Held, Lit, Profile, Role, Site};
 use std::collections::BTreeSet;
 
 /// A key that could be there, before it has a place.

@@ -1,9 +1,8 @@
 //! Where keys go: a function has one place on the grid, in every activity and every room.
 
 use super::offer::{Offer, of_activity};
-use super::{Key, Page, Role};
 use crate::id::FunctionId;
-use crate::site::Site;
+use crate::model::{Key, Page, Role, Site};
 use std::collections::BTreeSet;
 use uuid::Uuid;
 

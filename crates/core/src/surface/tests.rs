@@ -2,13 +2,15 @@ use super::cover::{self, Cover};
 use super::engrave::{self, Labels};
 use super::generate::generate;
 use super::now::{self, Deed, Known};
-use super::voice::{self, Called, Spoken};
 use super::*;
 use crate::demo::{self, ids};
 use crate::finding::{Finding, Weight};
-use crate::id::RoomId;
-use crate::plan::Situation;
-use crate::site::Site;
+use crate::id::{ActivityId, DeviceId, RoomId};
+use crate::model::{
+    Binding, Called, Does, Gesture, Held, Key, Kind, Lit, May, Page, Role, Site, Situation, Spoken, Surface, Tint,
+    Trial,
+};
+use crate::surface::voice;
 use rstest::rstest;
 use uuid::Uuid;
 
@@ -319,7 +321,7 @@ fn a_key_with_a_cue_of_its_own_has_two_meanings() {
     let mut cue = room.lighting.cues[0].clone();
     cue.id = Uuid::from_u128(5).into();
     cue.moment =
-        crate::cue::Moment::Press { device: ids::loft_remote(), function: key.sends.unwrap(), gesture: Gesture::Tap };
+        crate::model::Moment::Press { device: ids::loft_remote(), function: key.sends.unwrap(), gesture: Gesture::Tap };
     room.lighting.cues.push(cue);
     let findings = find::findings(&site, ids::chart_loft());
     assert!(findings.iter().any(|f| f.title == "Two meanings" && f.text.contains("cue of its own")), "{findings:#?}");
@@ -419,7 +421,7 @@ fn phrases_tell_what_is_new_and_gone_since_the_voice_service_was_told() {
     assert!(say(&sheet).contains(&"Start Television".to_owned()));
     assert!(sheet.phrases.iter().all(|phrase| phrase.fresh) && sheet.gone.is_empty());
     let room = site.rooms.iter_mut().find(|room| room.id == ids::watch_room()).unwrap();
-    room.voice.synced = Some(voice::Synced { at: jiff::Timestamp::UNIX_EPOCH, phrases: say(&sheet) });
+    room.voice.synced = Some(crate::model::Synced { at: jiff::Timestamp::UNIX_EPOCH, phrases: say(&sheet) });
     assert!(voice::sheet(&site, ids::watch_room()).phrases.iter().all(|phrase| !phrase.fresh));
     let of = Called::Activity { activity: ids::television() };
     let room = site.rooms.iter_mut().find(|room| room.id == ids::watch_room()).unwrap();
@@ -503,7 +505,7 @@ fn an_edit_that_makes_no_sense_is_refused_with_a_sentence(#[case] spoil: fn(&mut
     let site = demo::marram_point();
     let mut room = site.room(ids::boat_hall()).unwrap().clone();
     spoil(&mut room.surfaces[0]);
-    let refused = crate::edit::check(&site, &crate::edit::Entity::Room(room)).unwrap_err().to_string();
+    let refused = crate::edit::check(&site, &crate::model::Entity::Room(room)).unwrap_err().to_string();
     assert!(refused.contains(says), "{refused}");
 }
 

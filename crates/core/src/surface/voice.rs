@@ -4,72 +4,13 @@
 //! room, a channel or a service (*common practice*). Likeness in sound is judged by double metaphone, word by word.
 //! After a change the voice service must be synchronised again.
 
-use crate::edit::check::{EditError, field, name};
 use crate::finding::{Finding, Place, Stage, Weight};
-use crate::id::{ActivityId, DeviceId, FunctionId, LookId, RoomId};
-use crate::kit::Talk;
-use crate::site::{Room, Site};
+use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::{Called, Room, Site, Talk, Voice};
 use rphonetic::DoubleMetaphone;
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
-
-/// What people say in a room.
-#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(default)]
-pub struct Voice {
-    /// Names beside the own ones.
-    pub names: Vec<Spoken>,
-    /// What the voice service was told last; none where it never was.
-    pub synced: Option<Synced>,
-}
-
-/// Names of one thing.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Spoken {
-    /// Of what.
-    pub of: Called,
-    /// What people say for it, instead of its own name.
-    pub names: Vec<String>,
-}
-
-/// What has a name.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "kebab-case", tag = "is")]
-pub enum Called {
-    /// An activity.
-    Activity {
-        /// Which.
-        activity: ActivityId,
-    },
-    /// A device.
-    Device {
-        /// Which.
-        device: DeviceId,
-    },
-    /// An app or a channel of a source.
-    Channel {
-        /// Of which source.
-        device: DeviceId,
-        /// Its name in the profile.
-        name: String,
-    },
-    /// A look.
-    Look {
-        /// Which.
-        look: LookId,
-    },
-}
-
-/// What the voice service was told.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Synced {
-    /// When.
-    #[schema(value_type = String, format = DateTime)]
-    pub at: jiff::Timestamp,
-    /// The phrases.
-    pub phrases: Vec<String>,
-}
 
 /// Something with its names.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -130,19 +71,6 @@ pub struct VoiceSheet {
     pub gone: Vec<String>,
     /// Names that collide.
     pub collisions: Vec<Collision>,
-}
-
-pub(crate) fn check(voice: &Voice) -> Result<(), EditError> {
-    if voice.names.len() > 500 {
-        return Err(field("Spoken names", "500 things have names of their own at most."));
-    }
-    for spoken in &voice.names {
-        if spoken.names.len() > 12 {
-            return Err(field("Spoken names", "a thing has 12 names at most. Remove some."));
-        }
-        spoken.names.iter().try_for_each(|known| name("Spoken name", known))?;
-    }
-    Ok(())
 }
 
 /// Everything in a room that can be named, with what people say for it.

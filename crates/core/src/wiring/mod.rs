@@ -9,10 +9,9 @@
 #[cfg(test)]
 mod tests;
 
-use crate::device::{Cable, DeviceKind};
 use crate::finding::{Finding, Place, Stage, Weight};
 use crate::id::{ConnectionId, DeviceId, InputId, RoomId};
-use crate::site::Site;
+use crate::model::{Cable, DeviceKind, Site};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use utoipa::ToSchema;

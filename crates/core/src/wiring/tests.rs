@@ -2,8 +2,7 @@
 
 use super::*;
 use crate::demo::{self, ids};
-use crate::device::{Cable, Output};
-use crate::site::Connection;
+use crate::model::{Cable, Connection, Output};
 use uuid::Uuid;
 
 fn cable(site: &mut Site, from: (DeviceId, usize), to: (DeviceId, usize)) -> ConnectionId {

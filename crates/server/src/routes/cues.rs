@@ -9,9 +9,10 @@ use axum::http::{Response, header};
 use kestrel_bench::RehearsalView;
 use kestrel_core::cue::preview::{self, Evening, LENGTH_MAX_MS, Timed};
 use kestrel_core::cue::starts::{Start, starts};
-use kestrel_core::cue::{calendar, hours, words};
+use kestrel_core::cue::{calendar, words};
 use kestrel_core::id::{ActivityId, CueId, HouseId, RoomId, SwitchId};
-use kestrel_core::story::EVENTS_MAX;
+use kestrel_core::light::hours;
+use kestrel_core::model::EVENTS_MAX;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -52,7 +53,7 @@ pub async fn sheet(
     let snapshot = houses.snapshot(house).await?;
     let site = &snapshot.site;
     let lighting = &site.room(room).ok_or_else(no_room)?.lighting;
-    let line = |cue: &kestrel_core::cue::Cue| CueLine {
+    let line = |cue: &kestrel_core::model::Cue| CueLine {
         cue: cue.id,
         moment: words::moment(site, lighting, &cue.moment),
         provided: cue.provided.iter().map(|one| words::provided(site, lighting, one)).collect(),

@@ -8,11 +8,12 @@ use axum::extract::State;
 use axum::http::HeaderMap;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures::{Stream, StreamExt};
-use kestrel_core::codes::{CodeSet, CodeState, Tested, state_of};
-use kestrel_core::device::{DeviceKind, Medium, Press, Profile};
-use kestrel_core::edit::{Edit, Entity};
+use kestrel_core::codes::{CodeState, state_of};
+use kestrel_core::edit::Edit;
 use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId};
-use kestrel_core::site::{Activity, Code, Connection, Device, House, Room, Site};
+use kestrel_core::model::{
+    Activity, Code, CodeSet, Connection, Device, DeviceKind, Entity, House, Medium, Press, Profile, Room, Site, Tested,
+};
 use kestrel_store::{HouseSummary, LogEntry, Snapshot};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};

@@ -10,14 +10,10 @@ use axum::response::{IntoResponse, Response};
 use futures::{Stream, StreamExt};
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{DIM_MS, StepState};
-use kestrel_core::cue::{Level, StoredLook};
-use kestrel_core::edit::{Edit, Entity};
-use kestrel_core::gesture::Gesture;
+use kestrel_core::edit::Edit;
 use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, ZoneId};
-use kestrel_core::plan::Situation;
-use kestrel_core::prove::name;
+use kestrel_core::model::{Entity, Gesture, Level, May, Situation, StoredLook, Surface, situation_name};
 use kestrel_core::surface::now::{self, KeyNow};
-use kestrel_core::surface::{May, Surface};
 use kestrel_store::Link;
 use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
@@ -121,7 +117,7 @@ fn view(rehearsal: &Rehearsal, link: &Link) -> Option<LiveNow> {
             let percent = (done * 100).checked_div(run.steps.len()).and_then(|percent| u8::try_from(percent).ok());
             let words = match run.to {
                 Situation::Off => "Going off".to_owned(),
-                to => format!("Starting {}", name(&site, to)),
+                to => format!("Starting {}", situation_name(&site, to)),
             };
             (words, percent.or(Some(0)), None)
         }

@@ -6,10 +6,10 @@ use crate::problem::{Path, Problem, Query, Raw};
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::id::{CodeId, HouseId};
+use kestrel_core::model::Code;
 use kestrel_core::plan::press_of;
 use kestrel_core::signal::radio::{self, RadioReading};
 use kestrel_core::signal::{Capture, Reading, exchange, read, text};
-use kestrel_core::site::Code;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 

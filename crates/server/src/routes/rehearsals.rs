@@ -9,7 +9,7 @@ use futures::{Stream, StreamExt};
 use kestrel_bench::rehearsal::RehearsalError;
 use kestrel_bench::{Rehearsal, RehearsalView};
 use kestrel_core::id::{DeviceId, FunctionId, HouseId, RoomId};
-use kestrel_core::plan::Situation;
+use kestrel_core::model::Situation;
 use kestrel_core::room::Heard;
 use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
@@ -133,7 +133,7 @@ pub(super) async fn noted(
     to: Situation,
     start: impl Future<Output = Result<(), RehearsalError>>,
 ) -> Result<(), Problem> {
-    houses.store().run_began(room, &kestrel_core::prove::name(&rehearsal.world().site(), to)).await?;
+    houses.store().run_began(room, &kestrel_core::model::situation_name(&rehearsal.world().site(), to)).await?;
     if let Err(error) = start.await {
         houses.store().run_ended(room).await?;
         return Err(error.into());

@@ -7,12 +7,12 @@ use axum::extract::State;
 use axum::http::{Response, StatusCode, header};
 use axum::response::IntoResponse;
 use kestrel_core::id::{HouseId, PageId, RoomId, SurfaceId};
-use kestrel_core::site::Site;
+use kestrel_core::model::{Page, Site, Surface};
 use kestrel_core::surface::cover::{Covered, cover};
 use kestrel_core::surface::engrave::{self, Fit, Labels, Trying};
 use kestrel_core::surface::guest::{self, GuestWay};
 use kestrel_core::surface::voice::{self, VoiceSheet};
-use kestrel_core::surface::{Page, Surface, copy, generate};
+use kestrel_core::surface::{copy, generate};
 use kestrel_store::{Link, LogEntry};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -41,7 +41,7 @@ fn surface(site: &Site, room: RoomId, surface: SurfaceId) -> Result<&Surface, Pr
 
 /// When a surface was changed, as the log tells.
 fn changed(log: &[LogEntry], room: RoomId, surface: SurfaceId) -> Vec<jiff::Timestamp> {
-    use kestrel_core::edit::Entity;
+    use kestrel_core::model::Entity;
     let own = |entity: &Option<Entity>| match entity {
         Some(Entity::Room(known)) if known.id == room => {
             known.surface(surface).map(|own| (own.pages.clone(), own.kind))

@@ -30,7 +30,7 @@ async fn a_room_is_doubled_as_one_step_and_undone() {
 #[rstest]
 #[case::device("device", ids::receiver().0)]
 #[case::profile("profile", demo::marram_point().device(ids::receiver()).unwrap().profile.0)]
-#[case::model("model", kestrel_core::kit::library::all()[0].id.0)]
+#[case::model("model", kestrel_core::library::all()[0].id.0)]
 #[tokio::test]
 async fn everything_that_can_be_doubled_gets_ids_of_its_own(#[case] what: &str, #[case] id: uuid::Uuid) {
     let app = demo_app().await;

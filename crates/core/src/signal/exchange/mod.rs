@@ -1,57 +1,19 @@
-//! The open file formats in which signals and code sets come and go.
+//! The open file formats in which one capture comes and goes.
 //!
 //! | format | holds | module |
 //! | --- | --- | --- |
-//! | pulse/space text, signed text | one capture; several, when each has its `# name` | [`crate::signal::text`], [`named`] |
+//! | pulse/space text, signed text | one capture | [`crate::signal::text`] |
 //! | CSV of durations | one capture | [`durations`] |
 //! | VCD (IEEE 1364) | one signal or several | [`vcd`] |
-//! | Linux remote keymap (TOML) | decoded infrared codes and raw timing | [`keymap`] |
-//! | code set CSV | every code, field by field | [`table`] |
 //!
 //! Nothing is read by guessing at a file's name: [`capture`] looks at what is in it.
 
 pub mod durations;
-pub mod keymap;
-pub mod named;
-pub mod table;
 pub mod vcd;
 
 use super::capture::CaptureError;
 use super::text::{self, Parsed};
 use thiserror::Error;
-
-/// A code as an import finds it: a name and what is sent.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Found {
-    /// The name of the function.
-    pub name: String,
-    /// The device that the file names, if it does.
-    pub device: Option<String>,
-    /// How its key is pressed.
-    pub press: crate::device::Press,
-    /// What is sent.
-    pub body: crate::codes::CodeBody,
-    /// The line of the file where it stands, counted from 1.
-    pub line: usize,
-}
-
-/// A line of a file that could not be read.
-#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize, utoipa::ToSchema)]
-pub struct Unread {
-    /// Counted from 1.
-    pub line: usize,
-    /// What is wrong with it.
-    pub why: String,
-}
-
-/// What was found in a file that holds several codes.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Import {
-    /// The codes.
-    pub found: Vec<Found>,
-    /// The lines that could not be read.
-    pub unread: Vec<Unread>,
-}
 
 /// Why a file cannot be read at all.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]

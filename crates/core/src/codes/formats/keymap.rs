@@ -1,0 +1,542 @@
+//! The Linux kernel's remote keymaps: TOML with one or more `[[protocols]]`, each a protocol and a table
+//! of scancodes to key names.
+//!
+//! Scancodes by protocol, as the kernel's decoders make them (*from memory*):
+//!
+//! | protocol, variant | scancode |
+//! | --- | --- |
+//! | `nec`, `nec` | address, command, 8 bits each |
+//! | `nec`, `necx` | first address byte, second, command |
+//! | `nec`, `nec32` | ~address, address, ~command, command |
+//! | `rc5` | address from bit 8, command of 7 bits |
+//! | `rc6`, `rc6_0` | address from bit 8, command of 8 bits |
+//! | a variant that ends in 12, 15 or 20 | `sirc`: device from bit 16, extended from bit 8, function |
+//! | `pulse_distance`, `pulse_length` | the bits as sent, with the timing beside them |
+//! | `raw` | `keycode` and the durations themselves |
+//!
+//! Protocols that are known here by their shape alone are written with their timing. Key names map to our
+//! functions through the vocabulary; a name that it does not know is kept as it is.
+
+use crate::codes::formats::{Found, Import, Unread};
+use crate::codes::vocabulary;
+use crate::model::{CodeBody, Medium, Press};
+use crate::signal::exchange::ExchangeError;
+use crate::signal::layout::Part;
+use crate::signal::protocol::Turn;
+use crate::signal::{Capture, Message, ProtocolId, read as read_capture};
+use std::fmt::Write as _;
+use toml::{Table, Value};
+
+/// The largest keymap that is read, in bytes.
+const MAX_BYTES: usize = 4_000_000;
+
+/// Is it a keymap?
+#[must_use]
+pub fn looks_like(text: &str) -> bool {
+    text.lines().any(|line| line.trim_start().starts_with("[[protocols]]"))
+}
+
+/// Reads a keymap. Entries that cannot be read are listed with their line; the rest is kept.
+///
+/// # Errors
+/// Where the file as a whole is no TOML or has no protocol.
+pub fn read(text: &str) -> Result<Import, ExchangeError> {
+    if text.len() > MAX_BYTES {
+        return Err(ExchangeError::Shape(format!(
+            "The keymap is {} bytes long; at most 4 MB can be read.",
+            text.len()
+        )));
+    }
+    let table: Table = text.parse().map_err(|error: toml::de::Error| {
+        ExchangeError::Shape(format!("The keymap is no TOML: {}", plain(&error, text)))
+    })?;
+    let protocols =
+        table.get("protocols").and_then(Value::as_array).filter(|list| !list.is_empty()).ok_or_else(|| {
+            ExchangeError::Shape("The keymap has no [[protocols]], so there is nothing to read.".to_owned())
+        })?;
+    let mut import = Import::default();
+    let mut lines = Lines::new(text);
+    for protocol in protocols {
+        lines.next_protocol();
+        let Some(protocol) = protocol.as_table() else { continue };
+        read_protocol(protocol, &mut lines, &mut import);
+    }
+    Ok(import)
+}
+
+fn plain(error: &toml::de::Error, text: &str) -> String {
+    let line = error.span().map_or(1, |span| text[..span.start.min(text.len())].matches('\n').count() + 1);
+    format!("line {line}: {}.", error.message().trim_end_matches('.'))
+}
+
+/// Where entries stand in the text: the parser forgets it.
+struct Lines<'a> {
+    lines: Vec<&'a str>,
+    at: usize,
+    start: usize,
+}
+
+impl<'a> Lines<'a> {
+    fn new(text: &'a str) -> Self {
+        Self { lines: text.lines().collect(), at: 0, start: 0 }
+    }
+
+    fn next_protocol(&mut self) {
+        while self.at < self.lines.len() && !self.lines[self.at].trim_start().starts_with("[[protocols]]") {
+            self.at += 1;
+        }
+        self.at = (self.at + 1).min(self.lines.len());
+        self.start = self.at;
+    }
+
+    /// The line of the protocol's block that opens with `key`, counted from 1.
+    fn of(&self, key: &str) -> usize {
+        let rest = self.lines.iter().enumerate().skip(self.start);
+        let found = rest
+            .take_while(|(at, line)| *at == self.start || !line.trim_start().starts_with("[[protocols]]"))
+            .find(|(_, line)| {
+                let line = line.trim_start().trim_start_matches('"');
+                line.strip_prefix(key).is_some_and(|after| after.trim_start_matches('"').trim_start().starts_with('='))
+            });
+        found.map_or(self.start, |(at, _)| at + 1).max(1)
+    }
+}
+
+fn read_protocol(protocol: &Table, lines: &mut Lines<'_>, import: &mut Import) {
+    let word = |name: &str| protocol.get(name).and_then(Value::as_str).unwrap_or("").to_lowercase();
+    let (kind, variant) = (word("protocol"), word("variant"));
+    if let Some(raw) = protocol.get("raw").and_then(Value::as_array) {
+        for entry in raw {
+            match raw_entry(entry) {
+                Ok((key, body)) => import.found.push(found(&key, body, lines.of("keycode"))),
+                Err(why) => import.unread.push(Unread { line: lines.of("raw"), why }),
+            }
+        }
+    }
+    let Some(scancodes) = protocol.get("scancodes").and_then(Value::as_table) else {
+        if protocol.get("raw").is_none() {
+            let why = "This protocol has neither scancodes nor raw timing.".to_owned();
+            import.unread.push(Unread { line: lines.start, why });
+        }
+        return;
+    };
+    for (scancode, key) in scancodes {
+        let line = lines.of(scancode);
+        let read = key
+            .as_str()
+            .ok_or_else(|| format!("{scancode} names no key: a text such as \"KEY_PLAY\" belongs there."))
+            .and_then(|key| Ok((key, number(scancode)?)))
+            .and_then(|(key, value)| Ok((key, body(protocol, &kind, &variant, value)?)));
+        match read {
+            Ok((key, body)) => import.found.push(found(key, body, line)),
+            Err(why) => import.unread.push(Unread { line, why }),
+        }
+    }
+}
+
+fn found(key: &str, body: CodeBody, line: usize) -> Found {
+    let name =
+        vocabulary::of_keymap(key).map_or_else(|| key.chars().take(crate::model::NAME_MAX).collect(), str::to_owned);
+    Found { name, device: None, press: Press::default(), body, line }
+}
+
+fn number(text: &str) -> Result<u64, String> {
+    let digits = text.trim().to_lowercase();
+    let parsed = match digits.strip_prefix("0x") {
+        Some(hex) => u64::from_str_radix(hex, 16),
+        None => digits.parse(),
+    };
+    parsed.map_err(|_| format!("“{text}” is no scancode: it is a number such as 0x0408."))
+}
+
+fn raw_entry(entry: &Value) -> Result<(String, CodeBody), String> {
+    let table = entry.as_table().ok_or("A raw entry has a keycode and a list of durations.")?;
+    let key = table.get("keycode").and_then(Value::as_str).ok_or("A raw entry names no keycode.")?;
+    let list =
+        table.get("raw").and_then(Value::as_array).ok_or_else(|| format!("{key} has no list “raw” of durations."))?;
+    let durations: Option<Vec<u32>> =
+        list.iter().map(|value| value.as_integer().and_then(|us| u32::try_from(us.unsigned_abs()).ok())).collect();
+    let durations = durations.ok_or_else(|| format!("{key}: every duration is a whole number of µs."))?;
+    let capture = Capture::new(durations, None).map_err(|error| format!("{key}: {error}"))?;
+    Ok((key.to_owned(), of_capture(capture)))
+}
+
+/// A message where the timing says one, else the timing.
+fn of_capture(capture: Capture) -> CodeBody {
+    match read_capture(&capture).best {
+        Some(best) => CodeBody::Decoded { message: best.message },
+        None => CodeBody::Raw { capture, medium: Medium::Ir },
+    }
+}
+
+fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<CodeBody, String> {
+    let byte = |at: u32| u32::try_from(scancode >> at & 0xff).unwrap_or(0);
+    let above = |bits: u32| scancode >> bits != 0;
+    let name = |kind: &str| kind.replace(['-', '_'], "");
+    let message = |id: ProtocolId, fields: &[(&str, u32)]| {
+        Message::new(id, fields.iter().copied())
+            .map(|message| CodeBody::Decoded { message })
+            .map_err(|error| error.to_string())
+    };
+    let too_long = |bits: u32| format!("0x{scancode:x} has more than the {bits} bits of {kind}.");
+    match (name(kind).as_str(), name(variant).as_str()) {
+        ("nec", "necx") | ("necx", _) if above(24) => Err(too_long(24)),
+        ("nec", "necx") | ("necx", _) => match (byte(16), byte(8)) {
+            (low, high) if low == !high & 0xff => message(ProtocolId::Nec, &[("address", low), ("command", byte(0))]),
+            (low, high) => message(ProtocolId::NecExt, &[("address", low | high << 8), ("command", byte(0))]),
+        },
+        ("nec", "nec32") => {
+            let sent = [byte(16), byte(24), byte(0), byte(8)];
+            let bits = sent.iter().rev().fold(0u64, |bits, &byte| bits << 8 | u64::from(byte));
+            Ok(of_capture(distance(&Shape::NEC, bits)?))
+        }
+        ("nec", _) if above(16) => {
+            Err(format!("0x{scancode:x} has more than 16 bits; a longer one belongs to the variant necx or nec32."))
+        }
+        ("nec", _) => message(ProtocolId::Nec, &[("address", byte(8)), ("command", byte(0))]),
+        ("rc5", "" | "rc5") => {
+            if above(13) {
+                return Err(too_long(13));
+            }
+            message(ProtocolId::Rc5, &[("address", byte(8)), ("command", byte(0))])
+        }
+        ("rc6", "" | "rc60") => {
+            if above(16) {
+                return Err(too_long(16));
+            }
+            message(ProtocolId::Rc6, &[("address", byte(8)), ("command", byte(0))])
+        }
+        ("pulsedistance", _) | ("pulselength", _) => {
+            Ok(of_capture(distance(&Shape::of(protocol, name(kind) == "pulselength")?, scancode)?))
+        }
+        (family, variant) if !family.starts_with("rc") && !family.starts_with("nec") && sirc(variant).is_some() => {
+            let (id, bits) = sirc(variant).unwrap_or((ProtocolId::Sirc12, 5));
+            if above(24) {
+                return Err(too_long(24));
+            }
+            let mut fields = vec![("address", byte(16)), ("command", byte(0))];
+            if bits == 20 {
+                fields.push(("extended", byte(8)));
+            }
+            message(id, &fields)
+        }
+        _ => Err(match (kind, variant) {
+            ("", _) => "This entry stands under no protocol.".to_owned(),
+            (kind, "") => format!("The protocol “{kind}” is not known here."),
+            (kind, variant) => format!("The protocol “{kind}”, variant “{variant}”, is not known here."),
+        }),
+    }
+}
+
+fn sirc(variant: &str) -> Option<(ProtocolId, u32)> {
+    let bits = [(ProtocolId::Sirc12, 12), (ProtocolId::Sirc15, 15), (ProtocolId::Sirc20, 20)];
+    bits.into_iter().find(|(_, bits)| variant.ends_with(&bits.to_string()))
+}
+
+/// A pulse-distance or pulse-length signal in µs.
+struct Shape {
+    header: (u32, u32),
+    zero: (u32, u32),
+    one: (u32, u32),
+    trailer: u32,
+    bits: u32,
+    lsb_first: bool,
+}
+
+impl Shape {
+    const NEC: Self =
+        Self { header: (9000, 4500), zero: (563, 563), one: (563, 1688), trailer: 563, bits: 32, lsb_first: true };
+
+    fn of(protocol: &Table, length: bool) -> Result<Self, String> {
+        let value = |name: &str, default: u32| match protocol.get(name) {
+            None => Ok(default),
+            Some(value) => value
+                .as_integer()
+                .and_then(|us| u32::try_from(us).ok())
+                .filter(|us| *us <= 1_000_000)
+                .ok_or_else(|| format!("“{name}” is no whole number of µs.")),
+        };
+        let bits = value("bits", 4)?;
+        if bits == 0 || bits > 64 {
+            return Err(format!("{bits} bits cannot be read; 1 to 64 can."));
+        }
+        // Defaults as in the kernel's generic decoders (*from memory*).
+        let (zero, one) = if length {
+            let space = value("bit_space", 625)?;
+            ((value("bit_0_pulse", 375)?, space), (value("bit_1_pulse", 1_625)?, space))
+        } else {
+            let pulse = value("bit_pulse", 625)?;
+            ((pulse, value("bit_0_space", 375)?), (pulse, value("bit_1_space", 1_625)?))
+        };
+        Ok(Self {
+            header: (value("header_pulse", 2_125)?, value("header_space", 1_875)?),
+            zero,
+            one,
+            trailer: value("trailer_pulse", if length { 0 } else { 625 })?,
+            bits,
+            lsb_first: value("reverse", 0)? == 1,
+        })
+    }
+}
+
+/// The durations of a scancode, twice: protocols without check bits want to be seen again.
+fn distance(shape: &Shape, scancode: u64) -> Result<Capture, String> {
+    let order: Vec<u32> = if shape.lsb_first { (0..shape.bits).collect() } else { (0..shape.bits).rev().collect() };
+    let mut frame = Vec::new();
+    let mut push = |(mark, space): (u32, u32)| frame.extend([mark, space]);
+    if shape.header.0 > 0 {
+        push(shape.header);
+    }
+    for bit in order {
+        push(if scancode >> bit & 1 == 1 { shape.one } else { shape.zero });
+    }
+    if shape.trailer > 0 {
+        frame.push(shape.trailer);
+    } else {
+        frame.pop();
+    }
+    let mut durations = frame.clone();
+    for _ in 0..2 {
+        durations.push(40_000);
+        durations.extend(&frame);
+    }
+    Capture::new(durations, None).map_err(|error| error.to_string())
+}
+
+/// One function as it is written.
+pub struct Entry<'a> {
+    /// The function's name.
+    pub name: &'a str,
+    /// What is sent.
+    pub body: &'a CodeBody,
+}
+
+/// Codes as a keymap, a block for each protocol; and what it cannot hold, with the reason.
+#[must_use]
+pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
+    let mut blocks: Vec<(ProtocolId, Vec<(String, String)>)> = Vec::new();
+    let (mut raw, mut left_out) = (String::new(), Vec::new());
+    for entry in entries {
+        let key = vocabulary::to_keymap(entry.name).map_or_else(|| entry.name.to_owned(), str::to_owned);
+        match entry.body {
+            CodeBody::Decoded { message } => {
+                let scancode = scancode(message);
+                let at = blocks.iter().position(|(id, _)| *id == message.protocol_id()).unwrap_or_else(|| {
+                    blocks.push((message.protocol_id(), vec![]));
+                    blocks.len() - 1
+                });
+                if blocks[at].1.iter().any(|(known, _)| *known == scancode) {
+                    left_out.push(format!("{}: its scancode {scancode} is that of another function", entry.name));
+                } else {
+                    blocks[at].1.push((scancode, key));
+                }
+            }
+            CodeBody::Raw { capture, medium: Medium::Ir } => {
+                let list: Vec<String> = capture.durations_us().iter().map(ToString::to_string).collect();
+                let _ =
+                    write!(raw, "\n  [[protocols.raw]]\n  keycode = {}\n  raw = [{}]\n", quoted(&key), list.join(", "));
+            }
+            other => left_out.push(format!("{}: a keymap holds infrared alone, and this is {other}", entry.name)),
+        }
+    }
+    let mut text = format!("# {}\n", title.replace(char::is_control, " "));
+    for line in &left_out {
+        let _ = writeln!(text, "# Not in this file: {}", line.replace(char::is_control, " "));
+    }
+    for (id, scancodes) in blocks {
+        let _ = write!(text, "\n[[protocols]]\nname = {}\n{}[protocols.scancodes]\n", quoted(id.name()), header(id));
+        for (scancode, key) in scancodes {
+            let _ = writeln!(text, "{scancode} = {}", quoted(&key));
+        }
+    }
+    if !raw.is_empty() {
+        let _ = write!(text, "\n[[protocols]]\nname = \"raw timing\"\nprotocol = \"raw\"\n{raw}");
+    }
+    (text, left_out)
+}
+
+fn quoted(text: &str) -> String {
+    Value::String(text.to_owned()).to_string()
+}
+
+fn header(id: ProtocolId) -> String {
+    let distance = |kind: &str, values: &[(&str, u32)]| {
+        values
+            .iter()
+            .fold(format!("protocol = \"{kind}\"\n"), |text, (name, value)| format!("{text}{name} = {value}\n"))
+    };
+    let spaces = |header: (u32, u32), unit: u32, bits: u32| {
+        distance(
+            "pulse_distance",
+            &[
+                ("header_pulse", header.0),
+                ("header_space", header.1),
+                ("bit_pulse", unit),
+                ("bit_0_space", unit),
+                ("bit_1_space", 3 * unit),
+                ("trailer_pulse", unit),
+                ("bits", bits),
+                ("reverse", 1),
+            ],
+        )
+    };
+    let pulses = |bits: u32| {
+        distance(
+            "pulse_length",
+            &[
+                ("header_pulse", 2_400),
+                ("header_space", 600),
+                ("bit_space", 600),
+                ("bit_0_pulse", 600),
+                ("bit_1_pulse", 1_200),
+                ("trailer_pulse", 0),
+                ("bits", bits),
+                ("reverse", 1),
+            ],
+        )
+    };
+    match id {
+        ProtocolId::Nec => "protocol = \"nec\"\nvariant = \"nec\"\n".to_owned(),
+        ProtocolId::NecExt => "protocol = \"nec\"\nvariant = \"necx\"\n".to_owned(),
+        ProtocolId::Rc5 => "protocol = \"rc5\"\nvariant = \"rc5\"\n".to_owned(),
+        ProtocolId::Rc6 => "protocol = \"rc6\"\nvariant = \"rc6_0\"\n".to_owned(),
+        ProtocolId::Sirc12 => pulses(12),
+        ProtocolId::Sirc15 => pulses(15),
+        ProtocolId::Sirc20 => pulses(20),
+        ProtocolId::Kaseikyo => spaces((3_456, 1_728), 432, 48),
+        ProtocolId::Pd32 => spaces((4_512, 4_512), 564, 32),
+        ProtocolId::Pd16 => spaces((8_400, 4_200), 525, 16),
+    }
+}
+
+fn scancode(message: &Message) -> String {
+    let get = |name: &str| u64::from(message.get(name).unwrap_or(0));
+    let (address, command) = (get("address"), get("command"));
+    match message.protocol_id() {
+        ProtocolId::Nec | ProtocolId::Rc5 | ProtocolId::Rc6 => format!("0x{:04x}", address << 8 | command),
+        ProtocolId::NecExt => format!("0x{:06x}", (address & 0xff) << 16 | (address >> 8) << 8 | command),
+        _ => format!("0x{:x}", sent_bits(message)),
+    }
+}
+
+/// The bits of a frame, the first sent in bit 0.
+fn sent_bits(message: &Message) -> u64 {
+    message.layout(Turn::First).parts().fold(0, |bits, part| match part {
+        Part::Bit { index, value: true, .. } => bits | 1 << index,
+        _ => bits,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    const MIXED: &str = r#"
+[[protocols]]
+name = "first"
+protocol = "nec"
+variant = "nec"
+[protocols.scancodes]
+0x0408 = "KEY_POWER"
+0x0409 = "KEY_VOLUMEUP"
+0x10409 = "KEY_MUTE"
+[[protocols]]
+name = "second"
+protocol = "rc5"
+[protocols.scancodes]
+0x1e3b = "KEY_SELECT"
+0x1e0d = "KEY_FROBNICATE"
+[[protocols]]
+name = "third"
+protocol = "mystery"
+[protocols.scancodes]
+0x1 = "KEY_UP"
+"#;
+
+    #[test]
+    fn several_protocols_in_one_file_and_unknown_ones_listed_line_by_line() {
+        let import = read(MIXED).unwrap();
+        let said: Vec<String> = import.found.iter().map(|f| format!("{} {} {}", f.line, f.name, f.body)).collect();
+        assert_eq!(
+            said,
+            [
+                "7 Power nec address=4 command=8",
+                "8 Volume up nec address=4 command=9",
+                "14 Select rc5 address=30 command=59 toggle=0",
+                "15 KEY_FROBNICATE rc5 address=30 command=13 toggle=0",
+            ]
+        );
+        assert_eq!(import.unread.iter().map(|unread| unread.line).collect::<Vec<_>>(), [9, 20]);
+        assert!(import.unread[0].why.contains("more than 16 bits"));
+        assert!(import.unread[1].why.contains("“mystery” is not known"));
+    }
+
+    #[rstest]
+    #[case::no_toml("[[protocols]\nname =", "The keymap is no TOML: line 1")]
+    #[case::empty("", "has no [[protocols]]")]
+    fn what_is_no_keymap_says_why(#[case] text: &str, #[case] expected: &str) {
+        let error = read(text).unwrap_err().to_string();
+        assert!(error.contains(expected), "{error}");
+    }
+
+    #[test]
+    fn a_damaged_entry_does_not_cost_the_others() {
+        let text = "[[protocols]]\nprotocol = \"nec\"\n[protocols.scancodes]\n0xzz = \"KEY_UP\"\n0x0401 = 7\n0x0402 = \"KEY_OK\"\n";
+        let import = read(text).unwrap();
+        assert_eq!(import.found.len(), 1);
+        assert_eq!(import.unread.iter().map(|unread| unread.line).collect::<Vec<_>>(), [4, 5]);
+    }
+
+    #[test]
+    fn raw_timing_is_decoded_where_it_can_be() {
+        let sent = Message::new(ProtocolId::Nec, [("address", 4), ("command", 8)]).unwrap().encode(1);
+        let list: Vec<String> = sent.iter().map(ToString::to_string).collect();
+        let text = format!(
+            "[[protocols]]\nprotocol = \"raw\"\n[[protocols.raw]]\nkeycode = \"KEY_OK\"\nraw = [{}]\n[[protocols.raw]]\nkeycode = \"KEY_UP\"\nraw = [100, 0]\n",
+            list.join(", ")
+        );
+        let import = read(&text).unwrap();
+        assert_eq!(import.found[0].body.to_string(), "nec address=4 command=8");
+        assert!(import.unread[0].why.contains("Value 2 is 0 µs"));
+    }
+
+    #[test]
+    fn all_four_bytes_of_a_nec32_scancode_are_understood() {
+        // ~address, address, ~command, command
+        let text = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec32\"\n[protocols.scancodes]\n0xfb04f708 = \"KEY_OK\"\n0x12345678 = \"KEY_UP\"\n";
+        let import = read(text).unwrap();
+        assert_eq!(import.found[0].body.to_string(), "nec address=4 command=8");
+        assert!(matches!(import.found[1].body, CodeBody::Raw { .. }), "the command's complement does not hold");
+    }
+
+    fn any_message() -> impl Strategy<Value = Message> {
+        (0usize..10, prop::collection::vec(any::<u32>(), 5)).prop_filter_map(
+            "fields that go together",
+            |(which, values)| {
+                let protocol = crate::signal::Protocol::all()[which];
+                let fields =
+                    protocol.fields.iter().zip(values).map(|(spec, value)| (spec.name, value % (spec.max + 1)));
+                Message::new(protocol.id, fields).ok().map(|message| message.with_toggle(false))
+            },
+        )
+    }
+
+    proptest! {
+        #[test]
+        fn a_keymap_written_by_us_is_read_back_the_same(messages in prop::collection::vec(any_message(), 1..12)) {
+            let bodies: Vec<CodeBody> = messages.iter().map(|&message| CodeBody::Decoded { message }).collect();
+            let names: Vec<String> = (0..bodies.len()).map(|n| format!("Custom “{n}”")).collect();
+            let entries: Vec<Entry<'_>> = names.iter().zip(&bodies).map(|(name, body)| Entry { name, body }).collect();
+            let (text, left_out) = write("A test", &entries);
+            let import = read(&text).unwrap();
+            prop_assert!(import.unread.is_empty(), "{:?}\n{}", import.unread, text);
+            prop_assert_eq!(import.found.len() + left_out.len(), bodies.len());
+            for found in &import.found {
+                let at = names.iter().position(|name| *name == found.name).unwrap();
+                prop_assert_eq!(&found.body, &bodies[at]);
+            }
+        }
+    }
+}

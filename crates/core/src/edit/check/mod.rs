@@ -1,0 +1,576 @@
+//! What an edit must satisfy.
+
+pub(crate) mod light;
+pub mod plans;
+pub(crate) mod surface;
+mod voice;
+
+use crate::model::NAME_MAX;
+
+use crate::id::DeviceId;
+use crate::model::{
+    Activity, AfterPowerOn, Cable, Code, CodeBody, CodeSet, Connection, Device, Entity, Feedback, NOTE_MAX, PHOTOS_MAX,
+    Power, Press, Profile, Reach, Selection, Site, Span, with_overrides,
+};
+use crate::signal::radio::{RadioCode, UNITS_US};
+use std::collections::BTreeSet;
+use thiserror::Error;
+
+/// The longest duration of anything a device does, in ms (10 minutes).
+const SPAN_MAX_MS: u32 = 600_000;
+
+/// The most inputs, outputs and functions of a profile.
+const INPUTS_MAX: usize = 32;
+const FUNCTIONS_MAX: usize = 400;
+
+/// Why an edit is refused.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum EditError {
+    /// A field has no usable value.
+    #[error("{field}: {problem}")]
+    Field {
+        /// Which field, as the screen calls it.
+        field: String,
+        /// What is wrong and what to do.
+        problem: String,
+    },
+    /// What it refers to does not exist.
+    #[error("The {0} that this refers to does not exist any more. Reload the page and choose another one.")]
+    NoSuch(&'static str),
+    /// The entity itself is gone.
+    #[error("This was removed in the meantime. Undo the removal to get it back.")]
+    Gone,
+    /// Others still need it.
+    #[error("{0}")]
+    InUse(String),
+}
+
+pub(crate) fn field(field: &str, problem: impl Into<String>) -> EditError {
+    EditError::Field { field: field.to_owned(), problem: problem.into() }
+}
+
+/// The entity with blanks at the ends of its names taken away.
+pub(super) fn tidied(mut entity: Entity) -> Entity {
+    let tidy = |name: &mut String| *name = name.trim().to_owned();
+    match &mut entity {
+        Entity::House(e) => tidy(&mut e.name),
+        Entity::Room(e) => tidy(&mut e.name),
+        Entity::Device(e) => {
+            tidy(&mut e.name);
+            tidy(&mut e.network.ip);
+            tidy(&mut e.network.mac);
+            e.reported.retain(|_, name| !name.trim().is_empty());
+            e.reported.values_mut().for_each(tidy);
+        }
+        Entity::Activity(e) => tidy(&mut e.name),
+        Entity::Profile(e) => {
+            tidy(&mut e.maker);
+            tidy(&mut e.model);
+            e.inputs.iter_mut().for_each(|input| tidy(&mut input.name));
+            e.outputs.iter_mut().for_each(|output| tidy(&mut output.name));
+            e.functions.iter_mut().for_each(|function| tidy(&mut function.name));
+        }
+        Entity::CodeSet(e) => {
+            tidy(&mut e.name);
+            e.keys.iter_mut().for_each(|key| tidy(&mut key.name));
+        }
+        Entity::Connection(_) | Entity::Code(_) => {}
+    }
+    entity
+}
+
+pub(crate) fn name(what: &str, name: &str) -> Result<(), EditError> {
+    let length = name.chars().count();
+    if length == 0 {
+        Err(field(what, "is empty. Give it a name."))
+    } else if length > NAME_MAX {
+        Err(field(what, format!("has {length} characters; at most {NAME_MAX} fit. Shorten it.")))
+    } else if name.chars().any(char::is_control) {
+        Err(field(what, "holds a control character. Type it again instead of pasting it."))
+    } else {
+        Ok(())
+    }
+}
+
+fn unique<'a>(what: &str, own: &str, mut others: impl Iterator<Item = &'a str>) -> Result<(), EditError> {
+    match others.find(|other| other.to_lowercase() == own.to_lowercase()) {
+        Some(_) => Err(field(what, format!("“{own}” is taken. Choose another name."))),
+        None => Ok(()),
+    }
+}
+
+/// Checks an entity that is to be put in its place.
+pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    match entity {
+        Entity::House(house) => {
+            if house.id != site.house.id {
+                return Err(EditError::NoSuch("house"));
+            }
+            plans::house(house)?;
+            name("Name of the house", &house.name)
+        }
+        Entity::Room(room) => {
+            name("Name of the room", &room.name)?;
+            plans::room(room)?;
+            plans::rehearsing(room)?;
+            light::room(room)?;
+            surface::room(room)?;
+            unique(
+                "Name of the room",
+                &room.name,
+                site.rooms.iter().filter(|r| r.id != room.id).map(|r| r.name.as_str()),
+            )
+        }
+        Entity::Profile(profile) => self::profile(profile),
+        Entity::Device(device) => self::device(site, device),
+        Entity::Connection(connection) => self::connection(site, connection),
+        Entity::Code(code) => self::code(site, code),
+        Entity::Activity(activity) => self::activity(site, activity),
+        Entity::CodeSet(set) => code_set(set),
+    }
+}
+
+fn code_set(set: &CodeSet) -> Result<(), EditError> {
+    name("Name of the code set", &set.name)?;
+    text("Source of the code set", &set.source, NOTE_MAX)?;
+    if set.keys.len() > FUNCTIONS_MAX {
+        return Err(field("Keys", format!("there are more than {FUNCTIONS_MAX}. Split the set.")));
+    }
+    set.keys.iter().try_for_each(|key| {
+        name("Key", &key.name)?;
+        press(&key.press)?;
+        body(&key.body)
+    })
+}
+
+/// A text of several lines that may be empty.
+fn text(what: &str, text: &str, most: usize) -> Result<(), EditError> {
+    let length = text.chars().count();
+    if length > most {
+        return Err(field(what, format!("has {length} characters; at most {most} fit. Shorten it.")));
+    }
+    if text.chars().any(|c| c.is_control() && !matches!(c, '\n' | '\r' | '\t')) {
+        return Err(field(what, "holds a control character. Type it again instead of pasting it."));
+    }
+    Ok(())
+}
+
+fn press(press: &Press) -> Result<(), EditError> {
+    if !(1..=9).contains(&press.presses) {
+        return Err(field("Presses", "is a number from 1 to 9."));
+    }
+    if press.hold_ms > 30_000 {
+        return Err(field("Held for", "is longer than 30 s. A key is held for seconds, not minutes."));
+    }
+    if !(100..=5_000).contains(&press.gap_ms) {
+        return Err(field("Longest pause between presses", "lies between 0.1 and 5 s."));
+    }
+    Ok(())
+}
+
+/// What is sent must be sendable.
+fn body(body: &CodeBody) -> Result<(), EditError> {
+    match body {
+        CodeBody::Radio { code: radio, unit_us } => {
+            if let RadioCode::Ook24 { identity, key } = *radio {
+                RadioCode::ook24(identity, key).map_err(|error| field("Radio code", error.to_string()))?;
+            }
+            if !UNITS_US.contains(unit_us) {
+                let problem = format!("the short unit is {unit_us} µs; it lies between 150 and 700 µs.");
+                return Err(field("Radio code", problem));
+            }
+        }
+        CodeBody::Raw { medium, .. } | CodeBody::Opaque { medium, .. } if !medium.shared() => {
+            return Err(field("Code", "timing and opaque payloads are sent by infrared or radio. Choose one of them."));
+        }
+        CodeBody::Opaque { send_ms, presses, .. } => {
+            if send_ms.is_some_and(|ms| !(1..=60_000).contains(&ms)) {
+                return Err(field("Measured sending time", "lies between 1 ms and 60 s."));
+            }
+            if !(1..=9).contains(presses) {
+                return Err(field("Presses per send", "is a number from 1 to 9."));
+            }
+        }
+        CodeBody::Ip { command } => {
+            command.bytes().map_err(|error| field("Command", error.to_string()))?;
+        }
+        CodeBody::Raw { .. } | CodeBody::Decoded { .. } => {}
+    }
+    Ok(())
+}
+
+fn device(site: &Site, device: &Device) -> Result<(), EditError> {
+    name("Name of the device", &device.name)?;
+    site.room(device.room).ok_or(EditError::NoSuch("room"))?;
+    site.profile(device.profile).ok_or(EditError::NoSuch("profile"))?;
+    let others = site.devices_in(device.room).filter(|d| d.id != device.id).map(|d| d.name.as_str());
+    unique("Name of the device", &device.name, others)?;
+    if let Some(before) = site.device(device.id)
+        && before.profile != device.profile
+        && (site.codes.iter().any(|c| c.device == device.id)
+            || site.connections.iter().any(|c| c.from_device == device.id || c.to_device == device.id))
+    {
+        return Err(EditError::InUse(format!(
+            "{} has cables or codes of its present profile. Remove them first, or add a new device with the other profile.",
+            before.name
+        )));
+    }
+    details(site, device)
+}
+
+/// Paths, addresses, records and overrides of a device.
+fn details(site: &Site, device: &Device) -> Result<(), EditError> {
+    let mut rooms = BTreeSet::new();
+    for room in &device.serves {
+        site.room(*room).ok_or(EditError::NoSuch("room"))?;
+        if !rooms.insert(*room) {
+            return Err(field("Serves", "the same room is named twice."));
+        }
+    }
+    let mut media = BTreeSet::new();
+    for path in &device.paths {
+        if !media.insert(path.medium) {
+            return Err(field("Control paths", format!("{} is named twice.", path.medium.name())));
+        }
+        text("Note of the path", &path.note, NAME_MAX)?;
+        if path.tries.lost > path.tries.of {
+            let problem = format!("{} of {} presses cannot be lost.", path.tries.lost, path.tries.of);
+            return Err(field("Lost presses", problem));
+        }
+        if let Some(gateway) = path.through {
+            site.device(gateway).ok_or(EditError::NoSuch("gateway"))?;
+            if gateway == device.id {
+                return Err(field("Through", "a device cannot be its own gateway. Choose another one."));
+            }
+        }
+    }
+    for (what, value) in [("IP address", &device.network.ip), ("MAC address", &device.network.mac)] {
+        text(what, value, NAME_MAX)?;
+    }
+    for (what, value) in device.records.texts() {
+        text(what, value, NOTE_MAX)?;
+    }
+    if device.records.photos.len() > PHOTOS_MAX {
+        return Err(field("Photos", format!("there are more than {PHOTOS_MAX}. Remove some.")));
+    }
+    for photo in &device.records.photos {
+        text("Caption", &photo.caption, NAME_MAX)?;
+    }
+    plans::behind(site, device)?;
+    let model = site.profile(device.profile).ok_or(EditError::NoSuch("profile"))?;
+    for (input, reported) in &device.reported {
+        if model.input_index(*input).is_none() {
+            return Err(EditError::NoSuch("input"));
+        }
+        text("Reported name", reported, NAME_MAX)?;
+    }
+    if !device.overrides.is_empty() {
+        profile(&with_overrides(model, &device.overrides))?;
+    }
+    Ok(())
+}
+
+fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
+    let output = site.output(connection.from_device, connection.from_output).ok_or(EditError::NoSuch("output"))?;
+    let input = site.input(connection.to_device, connection.to_input).ok_or(EditError::NoSuch("input"))?;
+    if connection.from_device == connection.to_device {
+        return Err(field("Cable", "leads back into the same device. Choose another device at one end."));
+    }
+    if output.cable != input.cable {
+        return Err(field(
+            "Cable",
+            format!(
+                "{} is {} and {} is {}; the plug does not fit. Choose an input of the same kind.",
+                output.name,
+                output.cable.name(),
+                input.name,
+                input.cable.name()
+            ),
+        ));
+    }
+    if output.cable == Cable::ReturnAudio {
+        return Err(field("Cable", "return audio has no plug of its own: it runs back through an HDMI cable."));
+    }
+    if connection.return_audio && output.returns.is_none() {
+        let problem = format!("{} takes no sound back. Tick return audio only where the output can.", output.name);
+        return Err(field("Return audio", problem));
+    }
+    Ok(())
+}
+
+fn code(site: &Site, code: &Code) -> Result<(), EditError> {
+    let profile = site.model_of(code.device).ok_or(EditError::NoSuch("device"))?;
+    profile.function(code.function).ok_or(EditError::NoSuch("function"))?;
+    body(&code.body)?;
+    if let Some(tested) = &code.tested {
+        text("Note of the test", &tested.note, NOTE_MAX)?;
+    }
+    let known = site.codes_of(code.device, code.function).find(|known| known.body.medium() == code.body.medium());
+    match known {
+        Some(known) if known.id != code.id => Err(field(
+            "Code",
+            "this function has a code of this kind already; someone saved one in the meantime. Reload and compare.",
+        )),
+        _ => Ok(()),
+    }
+}
+
+fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
+    name("Name of the activity", &activity.name)?;
+    site.room(activity.room).ok_or(EditError::NoSuch("room"))?;
+    let others =
+        site.activities.iter().filter(|a| a.room == activity.room && a.id != activity.id).map(|a| a.name.as_str());
+    unique("Name of the activity", &activity.name, others)?;
+    let role = |device: DeviceId, what: &'static str| site.profile_of(device).ok_or(EditError::NoSuch(what));
+    if !role(activity.source, "source")?.kind.plays() {
+        return Err(field("Source", format!("{} plays nothing. Choose a source.", site.device_name(activity.source))));
+    }
+    if let Some(device) = activity.seen_on
+        && !role(device, "display")?.kind.shows()
+    {
+        return Err(field("Seen on", format!("{} shows no picture. Choose a display.", site.device_name(device))));
+    }
+    if let Some(device) = activity.heard_on
+        && !role(device, "sound device")?.kind.sounds()
+    {
+        return Err(field("Heard on", format!("{} makes no sound. Choose another device.", site.device_name(device))));
+    }
+    if activity.seen_on.is_none() && activity.heard_on.is_none() {
+        return Err(field("Seen on", "nothing is seen or heard. Choose where, or both."));
+    }
+    let mut moved = BTreeSet::new();
+    for movement in &activity.moves {
+        if role(movement.device, "moving device")?.motion.is_none() {
+            return Err(field("Moves", format!("{} does not move.", site.device_name(movement.device))));
+        }
+        if !moved.insert(movement.device) {
+            return Err(field("Moves", format!("{} is named twice.", site.device_name(movement.device))));
+        }
+    }
+    plans::extras(site, activity)
+}
+
+fn profile(profile: &Profile) -> Result<(), EditError> {
+    name("Maker", &profile.maker)?;
+    name("Model", &profile.model)?;
+    if profile.inputs.len() > INPUTS_MAX || profile.outputs.len() > INPUTS_MAX {
+        return Err(field("Inputs", format!("there are more than {INPUTS_MAX}. Remove some.")));
+    }
+    if profile.functions.len() > FUNCTIONS_MAX {
+        return Err(field("Functions", format!("there are more than {FUNCTIONS_MAX}. Remove some.")));
+    }
+    let names: [(&str, Vec<&str>); 3] = [
+        ("Input", profile.inputs.iter().map(|i| i.name.as_str()).collect()),
+        ("Output", profile.outputs.iter().map(|o| o.name.as_str()).collect()),
+        ("Function", profile.functions.iter().map(|f| f.name.as_str()).collect()),
+    ];
+    for (what, names) in names {
+        for (at, own) in names.iter().enumerate() {
+            name(what, own)?;
+            unique(what, own, names[..at].iter().copied())?;
+        }
+    }
+    let ids: BTreeSet<_> = profile.functions.iter().map(|f| f.id).collect();
+    if ids.len() != profile.functions.len() {
+        return Err(field("Functions", "two of them have the same id."));
+    }
+    for function in &profile.functions {
+        press(&function.press)?;
+        if function.frames.is_some_and(|frames| !(1..=100).contains(&frames)) {
+            return Err(field("Frames in a row", "is a number from 1 to 100."));
+        }
+        if let Some(sends) = &function.answers_to {
+            body(sends)?;
+        }
+    }
+    for output in &profile.outputs {
+        if let Some(input) = output.returns
+            && profile
+                .inputs
+                .iter()
+                .find(|known| known.id == input)
+                .is_none_or(|known| known.cable != Cable::ReturnAudio)
+        {
+            return Err(field(
+                "Return audio",
+                format!("{} returns to no input of the kind return audio.", output.name),
+            ));
+        }
+    }
+    comforts(profile)?;
+    plans::contradictions(profile)?;
+    for (key, part) in profile.keys().into_iter().chain(profile.comfort_keys()) {
+        if !ids.contains(&key) {
+            return Err(field(
+                "Functions",
+                format!("the key for “{part}” is missing. Add the function or choose another key."),
+            ));
+        }
+    }
+    if let AfterPowerOn::Fixed { id } = profile.after_power_on
+        && profile.input_index(id).is_none()
+    {
+        return Err(field("Input after power-on", "is not one of the inputs. Choose another one."));
+    }
+    if profile.selection != Selection::None && profile.inputs.is_empty() {
+        return Err(field(
+            "Inputs",
+            "there is a way to choose an input but no input. Add one, or set the selection to none.",
+        ));
+    }
+    spans(profile)
+}
+
+/// Volume, settings, apps and feedback.
+fn comforts(profile: &Profile) -> Result<(), EditError> {
+    if let Some(volume) = &profile.volume {
+        if volume.ceiling > volume.range || volume.after_power_on.is_some_and(|value| value > volume.range) {
+            return Err(field(
+                "Volume",
+                format!("the ceiling and the start value lie between 0 and {}.", volume.range),
+            ));
+        }
+        if volume.step_tenths == 0 || volume.range == 0 {
+            return Err(field("Volume", "the step and the range are more than 0."));
+        }
+    }
+    if profile.modes.len() > INPUTS_MAX || profile.apps.len() > FUNCTIONS_MAX || profile.offers.len() > 8 {
+        return Err(field("Profile", "has too many settings, apps or control paths. Remove some."));
+    }
+    let media: BTreeSet<_> = profile.offers.iter().map(|offer| offer.medium).collect();
+    if media.len() != profile.offers.len() {
+        return Err(field("Control paths", "one of them is named twice."));
+    }
+    for mode in &profile.modes {
+        name("Setting", &mode.name)?;
+        mode.values.iter().try_for_each(|value| name("Value of a setting", &value.name))?;
+    }
+    for app in &profile.apps {
+        name("App", &app.name)?;
+        if let Reach::Digits { number } = &app.reach
+            && (!(1..=6).contains(&number.len()) || !number.bytes().all(|b| b.is_ascii_digit()))
+        {
+            return Err(field("Channel", format!("“{}” is no channel number of 1 to 6 digits.", app.name)));
+        }
+    }
+    if let Feedback::Poll { every_ms, time_out_ms, .. } = profile.feedback
+        && (!(100..=600_000).contains(&every_ms) || time_out_ms > every_ms)
+    {
+        return Err(field(
+            "Feedback",
+            "is asked for every 0.1 s to 10 min, and an answer comes before the next question.",
+        ));
+    }
+    Ok(())
+}
+
+fn spans(profile: &Profile) -> Result<(), EditError> {
+    let times = &profile.times;
+    let mut spans: Vec<(&str, Span)> = vec![
+        ("Warm-up", times.warm_up),
+        ("Picture", times.picture),
+        ("Cool-down", times.cool_down),
+        ("Input change", times.input),
+        ("Digits", times.digits),
+    ];
+    if let Power::Follows { delay } = profile.power {
+        spans.push(("Delay", delay));
+    }
+    if let Some(motion) = &profile.motion {
+        spans.extend([("Travel up", motion.travel_up), ("Travel down", motion.travel_down)]);
+        if motion.reversal_ms > 60_000 {
+            return Err(field("Pause before reversal", "is longer than a minute."));
+        }
+    }
+    if let Some(standby) = profile.auto_standby
+        && (standby.lo_ms > standby.hi_ms || standby.hi_ms > 86_400_000)
+    {
+        return Err(field("Switches itself off", "the shortest time stands first, and it is at most a day."));
+    }
+    if let Selection::Menu { closes_after, .. } = profile.selection {
+        spans.push(("List closes after", closes_after));
+        if closes_after.lo_ms <= times.gap_ms {
+            return Err(field(
+                "List closes after",
+                "must be longer than the pause between commands, or no entry can ever be chosen.",
+            ));
+        }
+    }
+    for (what, span) in spans {
+        if span.lo_ms > span.hi_ms {
+            return Err(field(
+                what,
+                format!("{} ms is more than {} ms; the shortest time stands first.", span.lo_ms, span.hi_ms),
+            ));
+        }
+        if span.hi_ms > SPAN_MAX_MS {
+            return Err(field(
+                what,
+                "is longer than 10 minutes. Times are in seconds on the screen and in ms in the API.",
+            ));
+        }
+    }
+    if times.gap_ms > 60_000 {
+        return Err(field("Pause after a command", "is longer than a minute."));
+    }
+    Ok(())
+}
+
+/// Checks that an entity may be removed.
+pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    let users = |names: Vec<&str>| names.join(", ");
+    match entity {
+        Entity::House(_) => Err(EditError::InUse("A house cannot be removed from inside.".to_owned())),
+        Entity::Room(room) => {
+            let inside = |device: &&Device| device.room == room.id || device.serves(room.id);
+            let devices: Vec<&str> = site.devices.iter().filter(inside).map(|d| d.name.as_str()).collect();
+            let activities: Vec<&str> =
+                site.activities.iter().filter(|a| a.room == room.id).map(|a| a.name.as_str()).collect();
+            if devices.is_empty() && activities.is_empty() {
+                return Ok(());
+            }
+            let what = users(devices.into_iter().chain(activities).collect());
+            Err(EditError::InUse(format!("{} still holds {what}. Remove or move them first.", room.name)))
+        }
+        Entity::Profile(profile) => {
+            let devices: Vec<&str> =
+                site.devices.iter().filter(|d| d.profile == profile.id).map(|d| d.name.as_str()).collect();
+            if devices.is_empty() {
+                return Ok(());
+            }
+            let what = users(devices);
+            Err(EditError::InUse(format!(
+                "{} {} is the profile of {what}. Remove them first.",
+                profile.maker, profile.model
+            )))
+        }
+        Entity::Device(device) => {
+            let uses = |a: &&Activity| {
+                a.source == device.id
+                    || a.seen_on == Some(device.id)
+                    || a.heard_on == Some(device.id)
+                    || a.moves.iter().any(|m| m.device == device.id)
+                    || plans::lights(a, device.id)
+            };
+            let activities: Vec<&str> = site.activities.iter().filter(uses).map(|a| a.name.as_str()).collect();
+            let through = |known: &&Device| known.paths.iter().any(|path| path.through == Some(device.id));
+            let reached: Vec<&str> = site.devices.iter().filter(through).map(|d| d.name.as_str()).collect();
+            if !activities.is_empty() {
+                let what = users(activities);
+                return Err(EditError::InUse(format!(
+                    "{} is part of {what}. Choose another device there first.",
+                    device.name
+                )));
+            }
+            if !reached.is_empty() {
+                let what = users(reached);
+                return Err(EditError::InUse(format!(
+                    "{} is the gateway of {what}. Choose another one there first.",
+                    device.name
+                )));
+            }
+            Ok(())
+        }
+        Entity::Connection(_) | Entity::Code(_) | Entity::Activity(_) | Entity::CodeSet(_) => Ok(()),
+    }
+}

@@ -1,0 +1,212 @@
+//! What an edit of plans must satisfy: coverage, policy and rules of a room, extras of an activity.
+
+use super::{EditError, field, name};
+use crate::id::DeviceId;
+use crate::model::{
+    Activity, Change, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, Profile,
+    Room, SLOW_MAX_MS, Selection, Shortcut, Site, Stand,
+};
+
+/// The most rules, changes by hand, favourites and arrival commands.
+const MANY: usize = 200;
+
+/// The latest that a command can be pinned to, in ms (1 hour).
+const PIN_MAX_MS: u32 = 3_600_000;
+
+/// The longest that something may be under way at the start of an evening, in ms (1 hour).
+const LEFT_MAX_MS: u32 = 3_600_000;
+
+pub(super) fn house(house: &House) -> Result<(), EditError> {
+    super::light::place(house)?;
+    if (50..=99).contains(&house.coverage_percent) {
+        return Ok(());
+    }
+    Err(field("Coverage of measured waits", "lies between 50 and 99 %: 90 % takes 9 measurements, 99 % takes 99."))
+}
+
+pub(super) fn room(room: &Room) -> Result<(), EditError> {
+    let plans = &room.plans;
+    if plans.rules.len() > MANY || plans.hand.len() > MANY {
+        return Err(field("Plans", format!("there are more than {MANY} rules or changes by hand. Remove some.")));
+    }
+    // A rule about a device that is gone has no effect; it is not refused, so that nothing typed is lost.
+    for rule in &plans.rules {
+        if let Goes::After { other } = rule.goes
+            && other == rule.device
+        {
+            return Err(field("Order rule", "a device cannot come after itself. Choose another one."));
+        }
+    }
+    for known in &plans.hand {
+        let ms = match known.change {
+            Change::Pin { at_ms, .. } => at_ms,
+            Change::Wait { ms, .. } => ms,
+            Change::Add { after_ms, .. } => after_ms,
+            Change::Forbid { .. } => 0,
+        };
+        if ms > PIN_MAX_MS {
+            return Err(field(
+                "Change by hand",
+                "lies more than an hour away. Times are in seconds on the screen and in ms in the API.",
+            ));
+        }
+    }
+    Ok(())
+}
+
+pub(super) fn rehearsing(room: &Room) -> Result<(), EditError> {
+    let adoption = &room.rehearsal.adoption;
+    if adoption.lost_polls > LOST_POLLS_MAX {
+        return Err(field("Lost polls", format!("lie between 0 and {LOST_POLLS_MAX}.")));
+    }
+    if adoption.switched_off.len() > MANY || adoption.without.len() > MANY {
+        return Err(field("Staying in step", format!("there are more than {MANY} changes to rules. Remove some.")));
+    }
+    let stories = &room.rehearsal.stories;
+    if stories.len() > MANY {
+        return Err(field("Stories", format!("a room keeps {MANY} stories at most. Remove some.")));
+    }
+    for (at, story) in stories.iter().enumerate() {
+        name("Name of the story", &story.name)?;
+        if stories[..at].iter().any(|known| known.name == story.name) {
+            return Err(field("Name of the story", format!("“{}” is taken. Choose another one.", story.name)));
+        }
+        if story.events.len() > EVENTS_MAX || story.length_ms > LENGTH_MAX_MS {
+            return Err(field(
+                "Story",
+                format!("“{}” is too long: {EVENTS_MAX} events and one day are the most.", story.name),
+            ));
+        }
+        let ordered = story.events.windows(2).all(|pair| pair[0].at_ms <= pair[1].at_ms);
+        if !ordered || story.events.last().is_some_and(|last| last.at_ms > story.length_ms) {
+            return Err(field("Story", format!("the events of “{}” are not in order of time.", story.name)));
+        }
+        story.events.iter().try_for_each(|event| deed(&event.deed))?;
+    }
+    Ok(())
+}
+
+/// Checks something that happens in an evening.
+///
+/// # Errors
+/// A field out of its range.
+pub fn deed(deed: &Deed) -> Result<(), EditError> {
+    match deed {
+        Deed::Fault { faults, .. } => self::faults(faults),
+        Deed::Stand { devices, pace_percent, .. } => stand(devices, *pace_percent),
+        Deed::Hand { hand: Hand::Level { percent: 101.., .. } } => Err(field("Level", "lies between 0 and 100 %.")),
+        _ => Ok(()),
+    }
+}
+
+fn stand(devices: &[Stand], pace_percent: u8) -> Result<(), EditError> {
+    if pace_percent > 100 {
+        return Err(field("Story", "durations lie between 0 and 100 % of their intervals."));
+    }
+    if devices.iter().any(|stand| stand.left_hi_ms > LEFT_MAX_MS) {
+        return Err(field("Story", "something is under way for more than an hour. Choose a shorter time."));
+    }
+    Ok(())
+}
+
+/// Checks what may be wrong with a device or its wire.
+///
+/// # Errors
+/// A field out of its range.
+pub fn faults(faults: &Faults) -> Result<(), EditError> {
+    if faults.lost_percent > 100 || faults.garbled_percent > 100 {
+        return Err(field("Faults", "lost and garbled lie between 0 and 100 %."));
+    }
+    if faults.slow_ms > SLOW_MAX_MS {
+        return Err(field("Faults", "an answer comes 60 s late at most."));
+    }
+    Ok(())
+}
+
+pub(super) fn extras(site: &Site, activity: &Activity) -> Result<(), EditError> {
+    let extras = &activity.extras;
+    if extras.favourites.len() > MANY || extras.arrival.len() > MANY || extras.settings.len() > MANY {
+        return Err(field("Activity", format!("has more than {MANY} favourites, lights or settings. Remove some.")));
+    }
+    if let Some(wanted) = extras.volume {
+        let profile = activity.heard_on.and_then(|device| site.profile_of(device));
+        let Some(volume) = profile.as_ref().and_then(|profile| profile.volume) else {
+            return Err(field(
+                "Start volume",
+                "what sounds in this activity has no volume keys. Choose another device, or leave it empty.",
+            ));
+        };
+        if wanted > volume.ceiling {
+            let problem = format!("{wanted} is above the ceiling of {}. Choose a lower value.", volume.ceiling);
+            return Err(field("Start volume", problem));
+        }
+    }
+    for arrival in &extras.arrival {
+        let model = site.model_of(arrival.device).ok_or(EditError::NoSuch("light"))?;
+        model.function(arrival.function).ok_or(EditError::NoSuch("function"))?;
+    }
+    for favourite in &extras.favourites {
+        name("Favourite", &favourite.name)?;
+        match &favourite.does {
+            Shortcut::Channel { number } => {
+                if !(1..=6).contains(&number.len()) || !number.bytes().all(|b| b.is_ascii_digit()) {
+                    let problem = format!("“{number}” is no channel number: 1 to 6 digits.");
+                    return Err(field("Favourite", problem));
+                }
+            }
+            Shortcut::Presses { times, function } => {
+                let model = site.model_of(activity.source).ok_or(EditError::NoSuch("source"))?;
+                model.function(*function).ok_or(EditError::NoSuch("function"))?;
+                if !(1..=30).contains(times) {
+                    return Err(field("Favourite", "a key is pressed 1 to 30 times."));
+                }
+            }
+            Shortcut::Volume { steps } => {
+                if *steps == 0 || !(-30..=30).contains(steps) {
+                    return Err(field("Favourite", "the volume goes up or down by 1 to 30 steps."));
+                }
+            }
+            Shortcut::App { .. } => {}
+        }
+    }
+    Ok(())
+}
+
+pub(super) fn behind(site: &Site, device: &Device) -> Result<(), EditError> {
+    let Some(screen) = device.behind else { return Ok(()) };
+    let moves = site.profile_of(screen).is_some_and(|profile| profile.motion.is_some());
+    if screen == device.id || !moves {
+        let name = site.device_name(screen);
+        return Err(field("Stands behind", format!("{name} is no screen that moves. Choose another one, or none.")));
+    }
+    Ok(())
+}
+
+/// What a profile says that cannot be.
+pub(super) fn contradictions(profile: &Profile) -> Result<(), EditError> {
+    if let Selection::Menu { open, next, previous, confirm, .. } = profile.selection {
+        let keys = [open, next, previous, confirm];
+        if (1..keys.len()).any(|at| keys[..at].contains(&keys[at])) {
+            return Err(field("Input list", "one key has two parts in it. Choose a key of its own for each."));
+        }
+    }
+    if let Some(motion) = profile.motion
+        && motion.up == motion.down
+    {
+        return Err(field("Motion", "up and down are the same key. Choose two."));
+    }
+    if profile.modes.iter().any(|mode| mode.values.is_empty()) {
+        return Err(field("Setting", "has no values. Name them, or remove it."));
+    }
+    if let Some(couples) = profile.couples
+        && (couples.delay.lo_ms > couples.delay.hi_ms || couples.delay.hi_ms > 60_000)
+    {
+        return Err(field("Control over HDMI", "the shortest delay stands first, and it is at most a minute."));
+    }
+    Ok(())
+}
+
+/// Does an activity use this device for its arrival look?
+pub(super) fn lights(activity: &Activity, device: DeviceId) -> bool {
+    activity.extras.arrival.iter().any(|arrival| arrival.device == device)
+}

@@ -1,0 +1,102 @@
+//! What an edit of the surfaces of a room must satisfy.
+
+use super::{EditError, field, name};
+use crate::model::{Does, Held, Key, Room, Surface};
+use crate::surface::contrast;
+use std::collections::BTreeSet;
+
+/// The most surfaces of a room, pages of a surface, keys of a page and bindings of a key.
+const MOST: [usize; 4] = [40, 40, 200, 40];
+
+/// The largest picture of a key, as a data address.
+pub const PICTURE_MAX: usize = 80_000;
+
+pub(crate) fn room(room: &Room) -> Result<(), EditError> {
+    if room.surfaces.len() > MOST[0] {
+        return Err(field("Surfaces", format!("a room has {} at most. Remove some.", MOST[0])));
+    }
+    let mut seen = BTreeSet::new();
+    for surface in &room.surfaces {
+        name("Name of the surface", &surface.name)?;
+        if !seen.insert(surface.name.to_lowercase()) {
+            return Err(field("Name of the surface", format!("“{}” is taken. Choose another name.", surface.name)));
+        }
+        self::surface(surface)?;
+    }
+    super::voice::check(&room.voice)
+}
+
+fn surface(surface: &Surface) -> Result<(), EditError> {
+    let size = 10..=1_000;
+    if !size.contains(&surface.width_mm) || !size.contains(&surface.height_mm) {
+        return Err(field("Size", "a surface is 10 to 1000 mm wide and high. Measure it."));
+    }
+    if !(1..=40).contains(&surface.columns) || !(1..=40).contains(&surface.rows) {
+        return Err(field("Grid", "has 1 to 40 columns and rows."));
+    }
+    if !(10..=200).contains(&surface.letter_tenths_mm) {
+        return Err(field("Letters", "are 1 to 20 mm high."));
+    }
+    if let Some(may) = &surface.may
+        && (may.least_percent > may.most_percent || may.most_percent > 100)
+    {
+        return Err(field("Limits", "the darkest level lies below the brightest, and that at 100 % at most."));
+    }
+    if surface.trial.as_ref().is_some_and(|trial| !(1..=365).contains(&trial.quiet_days)) {
+        return Err(field("Trial", "the quiet days are 1 to 365."));
+    }
+    if surface.pages.len() > MOST[1] {
+        return Err(field("Pages", format!("a surface has {} at most. Remove some.", MOST[1])));
+    }
+    let most = surface.kind.most_keys();
+    for page in &surface.pages {
+        name("Name of the page", &page.name)?;
+        if page.keys.len() > most.unwrap_or(MOST[2]) {
+            let many = most.unwrap_or(MOST[2]);
+            return Err(field("Keys", format!("a {} has {many} at most. Remove some.", surface.kind.words())));
+        }
+        for key in &page.keys {
+            self::key(surface, key)?;
+        }
+    }
+    Ok(())
+}
+
+fn key(surface: &Surface, key: &Key) -> Result<(), EditError> {
+    if key.label.chars().count() > 60 || key.label.chars().any(char::is_control) {
+        return Err(field("Label", "has 60 characters at most, on one line."));
+    }
+    if key.wide == 0 || key.tall == 0 || key.column.saturating_add(key.wide) > surface.columns || key.row > 100 {
+        return Err(field("Place", format!("“{}” stands beside the grid. Move it back.", key.label)));
+    }
+    if let Some(picture) = &key.picture {
+        let known = ["data:image/png;base64,", "data:image/jpeg;base64,", "data:image/webp;base64,"];
+        if picture.len() > PICTURE_MAX || !known.iter().any(|start| picture.starts_with(start)) {
+            return Err(field("Picture", "is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller."));
+        }
+    }
+    if let Some(tint) = &key.tint
+        && (contrast::parse(&tint.ink).is_none() || contrast::parse(&tint.ground).is_none())
+    {
+        return Err(field("Colour", "is written as #1c6470."));
+    }
+    if key.bindings.len() > MOST[3] {
+        return Err(field("Key", format!("“{}” does too many things. Remove some.", key.label)));
+    }
+    for binding in &key.bindings {
+        // A look or a switch that goes on and off four times a second would flash.
+        if binding.held != Held::Once && !matches!(binding.does, Does::Command { .. } | Does::Volume { .. }) {
+            return Err(field("While held", "only commands and volume go on while a key is held."));
+        }
+        match &binding.does {
+            Does::Command { times, .. } if !(1..=30).contains(times) => {
+                return Err(field("Times", "a command is sent 1 to 30 times."));
+            }
+            Does::Volume { steps, .. } if *steps == 0 || !(-30..=30).contains(steps) => {
+                return Err(field("Steps", "volume goes 1 to 30 steps up or down."));
+            }
+            _ => {}
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,206 @@
+//! The one way in which a site changes.
+//!
+//! An [`Edit`] puts one entity in its place (new or changed) or removes one. [`apply`] checks it
+//! against the whole site, carries it out, and returns every single [`Change`] that it caused, each
+//! with the entity before and after: removing a device removes its cables and codes too, and undo is
+//! nothing but the same changes with before and after exchanged ([`revert`]).
+
+pub mod check;
+pub mod copy;
+mod describe;
+#[cfg(test)]
+mod tests;
+
+use crate::model::{Entity, EntityKind, gateways_first};
+pub use check::EditError;
+pub use check::plans::{deed as check_deed, faults as check_faults};
+pub use describe::describe;
+
+use crate::model::{Code, Connection, Profile, Site};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+/// One edit, with the version of the entity that it was made from.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case", tag = "do")]
+#[allow(clippy::large_enum_variant, reason = "a few at a time, never in a hot loop")]
+pub enum Edit {
+    /// Puts an entity in its place: a new one where `base` is absent, else a changed one.
+    Put {
+        /// The entity as it should be.
+        entity: Entity,
+        /// The version that was changed; absent for a new entity.
+        base: Option<i64>,
+    },
+    /// Removes an entity and all that hangs on it.
+    Remove {
+        /// Its kind.
+        kind: EntityKind,
+        /// Its id.
+        id: Uuid,
+        /// The version that was seen.
+        base: i64,
+    },
+}
+
+/// What happened to one entity.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Change {
+    /// Before; absent where it is new.
+    pub before: Option<Entity>,
+    /// After; absent where it was removed.
+    pub after: Option<Entity>,
+}
+
+impl Change {
+    /// The kind and id of the entity; `None` for a change of nothing.
+    #[must_use]
+    pub fn key(&self) -> Option<(EntityKind, Uuid)> {
+        self.after.as_ref().or(self.before.as_ref()).map(Entity::key)
+    }
+
+    /// The same change backwards.
+    #[must_use]
+    pub fn reversed(&self) -> Self {
+        Self { before: self.after.clone(), after: self.before.clone() }
+    }
+}
+
+/// Finds an entity.
+#[must_use]
+pub fn find(site: &Site, kind: EntityKind, id: Uuid) -> Option<Entity> {
+    match kind {
+        EntityKind::House => (site.house.id.0 == id).then(|| Entity::House(site.house.clone())),
+        EntityKind::Room => site.rooms.iter().find(|e| e.id.0 == id).cloned().map(Entity::Room),
+        EntityKind::Profile => site.profiles.iter().find(|e| e.id.0 == id).cloned().map(Entity::Profile),
+        EntityKind::Device => site.devices.iter().find(|e| e.id.0 == id).cloned().map(Entity::Device),
+        EntityKind::Connection => site.connections.iter().find(|e| e.id.0 == id).copied().map(Entity::Connection),
+        EntityKind::Code => site.codes.iter().find(|e| e.id.0 == id).cloned().map(Entity::Code),
+        EntityKind::Activity => site.activities.iter().find(|e| e.id.0 == id).cloned().map(Entity::Activity),
+        EntityKind::CodeSet => site.code_sets.iter().find(|e| e.id.0 == id).cloned().map(Entity::CodeSet),
+    }
+}
+
+/// Every entity of a site, each after those that it refers to.
+#[must_use]
+pub fn entities(site: &Site) -> Vec<Entity> {
+    let mut all = vec![Entity::House(site.house.clone())];
+    all.extend(site.rooms.iter().cloned().map(Entity::Room));
+    all.extend(site.profiles.iter().cloned().map(Entity::Profile));
+    all.extend(gateways_first(&site.devices).into_iter().cloned().map(Entity::Device));
+    all.extend(site.connections.iter().copied().map(Entity::Connection));
+    all.extend(site.codes.iter().cloned().map(Entity::Code));
+    all.extend(site.activities.iter().cloned().map(Entity::Activity));
+    all.extend(site.code_sets.iter().cloned().map(Entity::CodeSet));
+    all
+}
+
+/// Carries an edit out and returns what it changed, in an order in which every entity comes after
+/// those that it refers to (and is removed before them). Versions are the caller's matter.
+///
+/// # Errors
+/// An [`EditError`] with a sentence; the site is then unchanged.
+pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
+    match edit {
+        Edit::Put { entity, .. } => {
+            let entity = check::tidied(entity.clone());
+            let (kind, id) = entity.key();
+            let before = find(site, kind, id);
+            if before.as_ref() == Some(&entity) {
+                return Ok(vec![]);
+            }
+            check::put(site, &entity)?;
+            let mut changes = match &entity {
+                Entity::Profile(profile) => orphans_of_profile(site, profile),
+                _ => vec![],
+            };
+            changes.push(Change { before, after: Some(entity) });
+            carry_out(site, &changes);
+            Ok(changes)
+        }
+        Edit::Remove { kind, id, .. } => {
+            let entity = find(site, *kind, *id).ok_or(EditError::Gone)?;
+            check::remove(site, &entity)?;
+            let mut changes = match &entity {
+                Entity::Device(device) => hanging_on(
+                    site,
+                    |c| c.from_device == device.id || c.to_device == device.id,
+                    |c| c.device == device.id,
+                ),
+                _ => vec![],
+            };
+            changes.push(Change { before: Some(entity), after: None });
+            carry_out(site, &changes);
+            Ok(changes)
+        }
+    }
+}
+
+/// Would this entity be accepted in a site that holds it, or everything that it refers to?
+///
+/// # Errors
+/// An [`EditError`] with a sentence.
+pub fn check(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    check::put(site, entity)
+}
+
+/// Takes changes back, in reverse order.
+pub fn revert(site: &mut Site, changes: &[Change]) -> Vec<Change> {
+    let reversed: Vec<Change> = changes.iter().rev().map(Change::reversed).collect();
+    carry_out(site, &reversed);
+    reversed
+}
+
+/// Carries changes out as they are.
+pub fn carry_out(site: &mut Site, changes: &[Change]) {
+    for change in changes {
+        if let Some((kind, id)) = change.key() {
+            set(site, kind, id, change.after.clone());
+        }
+    }
+    site.sort();
+}
+
+fn set(site: &mut Site, kind: EntityKind, id: Uuid, after: Option<Entity>) {
+    match kind {
+        EntityKind::House => {}
+        EntityKind::Room => site.rooms.retain(|e| e.id.0 != id),
+        EntityKind::Profile => site.profiles.retain(|e| e.id.0 != id),
+        EntityKind::Device => site.devices.retain(|e| e.id.0 != id),
+        EntityKind::Connection => site.connections.retain(|e| e.id.0 != id),
+        EntityKind::Code => site.codes.retain(|e| e.id.0 != id),
+        EntityKind::Activity => site.activities.retain(|e| e.id.0 != id),
+        EntityKind::CodeSet => site.code_sets.retain(|e| e.id.0 != id),
+    }
+    match after {
+        None => {}
+        Some(Entity::House(e)) => site.house = e,
+        Some(Entity::Room(e)) => site.rooms.push(e),
+        Some(Entity::Profile(e)) => site.profiles.push(e),
+        Some(Entity::Device(e)) => site.devices.push(e),
+        Some(Entity::Connection(e)) => site.connections.push(e),
+        Some(Entity::Code(e)) => site.codes.push(e),
+        Some(Entity::Activity(e)) => site.activities.push(e),
+        Some(Entity::CodeSet(e)) => site.code_sets.push(e),
+    }
+}
+
+/// Cables and codes that lose their input, output or function when a profile becomes `profile`.
+fn orphans_of_profile(site: &Site, profile: &Profile) -> Vec<Change> {
+    let of = |device| site.device(device).is_some_and(|d| d.profile == profile.id);
+    hanging_on(
+        site,
+        |c| {
+            (of(c.from_device) && !profile.outputs.iter().any(|o| o.id == c.from_output))
+                || (of(c.to_device) && !profile.inputs.iter().any(|i| i.id == c.to_input))
+        },
+        |c| of(c.device) && profile.function(c.function).is_none(),
+    )
+}
+
+fn hanging_on(site: &Site, cable: impl Fn(&Connection) -> bool, code: impl Fn(&Code) -> bool) -> Vec<Change> {
+    let cables = site.connections.iter().filter(|c| cable(c)).copied().map(Entity::Connection);
+    let codes = site.codes.iter().filter(|c| code(c)).cloned().map(Entity::Code);
+    cables.chain(codes).map(|entity| Change { before: Some(entity), after: None }).collect()
+}

@@ -1,0 +1,104 @@
+//! A house and its rooms.
+
+use super::{Adoption, Lighting, PathClass, RoomPlans, Standpoint, Story, Surface, Voice};
+use crate::id::{HouseId, RoomId, SurfaceId};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// A house.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct House {
+    /// Its id.
+    pub id: HouseId,
+    /// What it is called.
+    pub name: String,
+    /// The order in which control paths are preferred here; the usual one where it is empty.
+    #[serde(default)]
+    pub path_order: Vec<PathClass>,
+    /// How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
+    #[serde(default = "House::usual_coverage")]
+    pub coverage_percent: u8,
+    /// Where it stands, for sunrise and sunset; none where nobody has said.
+    #[serde(default)]
+    pub place: Option<Standpoint>,
+}
+
+impl House {
+    /// Nine measurements cover nine times of ten.
+    #[must_use]
+    pub const fn usual_coverage() -> u8 {
+        90
+    }
+
+    /// The order in which control paths are preferred: the house's own, completed by the usual one.
+    #[must_use]
+    pub fn preferred_paths(&self) -> Vec<PathClass> {
+        let mut order = self.path_order.clone();
+        order.extend(PathClass::USUAL.into_iter().filter(|class| !self.path_order.contains(class)));
+        order
+    }
+}
+
+/// A room.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Room {
+    /// Its id.
+    pub id: RoomId,
+    /// What it is called.
+    pub name: String,
+    /// Its place in the list.
+    pub position: u32,
+    /// Is it a cupboard or a rack that holds equipment for other rooms?
+    #[serde(default)]
+    pub rack: bool,
+    /// How its plans are made, and what was changed in them by hand.
+    #[serde(default)]
+    pub plans: RoomPlans,
+    /// How it stays in step, and the stories that are its tests.
+    #[serde(default)]
+    pub rehearsal: Rehearsing,
+    /// Its zones, looks, cues and mode switches.
+    #[serde(default)]
+    pub lighting: Lighting,
+    /// What people press here.
+    #[serde(default)]
+    pub surfaces: Vec<Surface>,
+    /// What people say here.
+    #[serde(default)]
+    pub voice: Voice,
+    /// Findings that somebody has looked at and accepted.
+    #[serde(default)]
+    pub accepted: Vec<Accepted>,
+}
+
+/// A finding that somebody has accepted. It comes back when what it says changes.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct Accepted {
+    /// Its title.
+    pub title: String,
+    /// What it said.
+    pub text: String,
+    /// Why it is no trouble here.
+    pub reason: String,
+}
+
+/// How a room is rehearsed.
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(default)]
+pub struct Rehearsing {
+    /// How it stays in step with what its devices tell.
+    pub adoption: Adoption,
+    /// Evenings that were recorded and are kept as tests.
+    pub stories: Vec<Story>,
+}
+
+impl Room {
+    /// A surface of this room.
+    #[must_use]
+    pub fn surface(&self, id: SurfaceId) -> Option<&Surface> {
+        self.surfaces.iter().find(|surface| surface.id == id)
+    }
+}
+
+/// The longest name of anything, in characters.
+pub const NAME_MAX: usize = 80;

@@ -1,0 +1,64 @@
+//! What a house is: plain data and its accessors. Everything that computes takes a [`Site`] made of this.
+//!
+//! An *entity* ([`Entity`]) is what people edit as one thing; each has an id, a version and a history of its own.
+
+mod activity;
+mod adoption;
+mod code;
+mod code_set;
+mod device;
+mod entity;
+mod feedback;
+mod gesture;
+mod hand;
+mod house;
+mod light;
+mod network;
+mod overrides;
+mod path;
+mod plans;
+mod profile;
+mod records;
+mod site;
+mod situation;
+mod standing;
+mod standpoint;
+mod story;
+mod surface;
+mod surface_kind;
+mod tested;
+mod transport;
+mod voice;
+
+pub use activity::{Activity, Arrival, Extras, Favourite, Move, Setting, Shortcut};
+pub use adoption::{Adoption, Amendment, LOST_POLLS_MAX};
+pub use code::{Code, CodeBody, RADIO_HZ};
+pub use code_set::{CodeSet, SetKey};
+pub use device::{Connection, Device};
+pub use entity::{Entity, EntityKind, gateways_first};
+pub use feedback::{Feedback, Sense, Tell};
+pub use gesture::{DOUBLE_MS, Gesture, HOLD_MS};
+pub use hand::Hand;
+pub use house::{Accepted, House, NAME_MAX, Rehearsing, Room};
+pub use light::{
+    Also, Cue, Curve, ExitPath, Level, Light, Lighting, Look, ModeSwitch, Moment, Provided, StoredLook, Zone,
+};
+pub use network::{Link, Network, Talk};
+pub use overrides::{Override, with_overrides};
+pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
+pub use plans::{Change, Goes, HandChange, OrderRule, Policy, RoomPlans, When, position_word};
+pub use profile::{
+    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Function, Input, ListEnds, ListOpens, Mode,
+    ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Unlisted, Volume,
+};
+pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
+pub use site::Site;
+pub use situation::{Situation, situation_name};
+pub use standing::{Effect, MODES, Position, Standing};
+pub use standpoint::{Degrees, Standpoint};
+pub use story::{Deed, EVENTS_MAX, End, Faults, LENGTH_MAX_MS, SLOW_MAX_MS, Stand, Story, StoryEvent};
+pub use surface::{Binding, Does, GAP_MM, Held, Key, LISTED, Lit, May, Page, Role, Surface, Tint, Trial};
+pub use surface_kind::{Kind, Size};
+pub use tested::{TestEffect, Tested};
+pub use transport::Transport;
+pub use voice::{Called, Spoken, Synced, Voice};

@@ -1,0 +1,14 @@
+//! Text for people that several modules need: durations and times of the clock.
+
+/// 29400 → “29.4 s”, 6000 → “6 s”.
+#[must_use]
+pub fn seconds(ms: u32) -> String {
+    let (whole, tenths) = ((ms + 50) / 1000, (ms + 50) % 1000 / 100);
+    if tenths == 0 { format!("{whole} s") } else { format!("{whole}.{tenths} s") }
+}
+
+/// 1230 → “20:30”.
+#[must_use]
+pub fn clock(minute: u16) -> String {
+    format!("{}:{:02}", minute / 60, minute % 60)
+}
