@@ -179,6 +179,7 @@ pub fn counterexample(
         let (ends_wrong, ends) = tried(site, room, &events, to, length_ms)?;
         let wrong = !ends_wrong.is_empty();
         let story = Story {
+            position: 0,
             id: uuid::Uuid::now_v7().into(),
             name: format!(
                 "{} → {}: {}",

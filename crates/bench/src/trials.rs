@@ -216,7 +216,7 @@ pub fn run(site: &Arc<Site>, room: RoomId, asked: &TrialRequest, progress: &Prog
             if report.wrongs.len() < KEPT {
                 let id = uuid::Uuid::from_u64_pair(asked.seed, u64::from(number)).into();
                 let name = format!("Trial {seed}");
-                let story = Story { id, name, seed, events, length_ms, ends, taken_for };
+                let story = Story { id, position: 0, name, seed, events, length_ms, ends, taken_for };
                 report.wrongs.push(WrongEvening { what, story });
             }
         }

@@ -1,12 +1,12 @@
 //! Everything that the margin would say of a room, and how much of each stage is done.
 
 use crate::codes::twins;
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::FindingKind;
 use crate::model::{Basis, Device, DeviceKind, Power, Profile, Site, Situation, Span, Talk, TestEffect};
 use crate::plan::goal;
 use crate::prove::Analysis;
-use crate::words::seconds;
 use crate::{adopt, cue, kit, surface, wiring};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -46,7 +46,7 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     for device in site.devices_in(room) {
         if let Some(profile) = site.profile_of(device.id) {
             findings.extend(tests(site, device, &profile));
-            findings.extend(assumptions(device, &profile));
+            findings.extend(assumptions(site, device, &profile));
         }
     }
     let (plans, sequences) = plans(site, room);
@@ -60,7 +60,7 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     // What somebody has accepted is told with the reason, last; it is back once it says something else.
     let accepted = site.room(room).map(|room| room.accepted.as_slice()).unwrap_or_default();
     for finding in &mut findings {
-        let known = accepted.iter().find(|known| known.title == finding.title && known.text == finding.text);
+        let known = accepted.iter().find(|known| known.found == finding.kind);
         finding.accepted = known.map(|known| known.reason.clone());
     }
     findings.sort_by_key(|finding| finding.accepted.is_some());
@@ -107,13 +107,8 @@ fn twice_wanted(site: &Site, room: RoomId) -> Vec<Finding> {
                     .map(|there| (here.0, there.0))
             });
             if let Some((here, there)) = differs {
-                let text = format!(
-                    "{} serves {} too: {here} here and {there} there want it in different states, so both cannot run at once.",
-                    device.name,
-                    site.room(other).map_or("", |room| room.name.as_str())
-                );
-                let place = Place::on(Stage::Sequences).device(device.id);
-                findings.push(Finding::new(Weight::Caution, "Wanted twice", text, place));
+                let kind = FindingKind::WantedTwice { device: device.id, room: other, here, there };
+                findings.push(Finding::of(site, kind));
             }
         }
     }
@@ -179,23 +174,14 @@ fn tests(site: &Site, device: &Device, profile: &Profile) -> Vec<Finding> {
         _ => None,
     };
     if let Some((weight, why)) = swapped {
-        let text = format!("On and off of {} are swapped: {why}. Exchange them in Codes.", device.name);
-        let on = profile.keys().first().map(|(key, _)| *key);
-        let place = Place { function: on, ..Place::on(Stage::Codes).device(device.id) };
-        findings.push(Finding::new(weight, "On and off swapped", text, place));
+        let function = profile.keys().first().map(|(key, _)| *key);
+        let certain = weight == Weight::Stops;
+        findings.push(Finding::of(site, FindingKind::Swapped { device: device.id, function, certain, why }));
     }
     for function in &profile.functions {
         let Some(tested) = failed(function.id) else { continue };
-        let note =
-            if tested.note.is_empty() { String::new() } else { format!(" ({})", tested.note.trim_end_matches('.')) };
-        let text = format!(
-            "“{}” of {} was tested, and {}{note}. Learn it again, or send it another way.",
-            function.name,
-            device.name,
-            tested.effect.words()
-        );
-        let place = Place::on(Stage::Codes).device(device.id).function(function.id);
-        findings.push(Finding::new(Weight::Caution, "Test failed", text, place));
+        let (function, effect, note) = (function.id, tested.effect, tested.note.clone());
+        findings.push(Finding::of(site, FindingKind::TestFailed { device: device.id, function, effect, note }));
     }
     findings
 }
@@ -237,24 +223,22 @@ fn swapped(site: &Site, device: &Device, on: FunctionId, off: FunctionId) -> Opt
 }
 
 /// Waits that nobody measured and no profile gives.
-fn assumptions(device: &Device, profile: &Profile) -> Vec<Finding> {
+fn assumptions(site: &Site, device: &Device, profile: &Profile) -> Vec<Finding> {
+    use crate::model::AssumedTime;
     let times = &profile.times;
-    let mut spans: Vec<(&str, Span)> =
-        vec![("starts up in", times.warm_up), ("cools down in", times.cool_down), ("changes input in", times.input)];
+    let mut spans: Vec<(AssumedTime, Span)> = vec![
+        (AssumedTime::WarmUp, times.warm_up),
+        (AssumedTime::CoolDown, times.cool_down),
+        (AssumedTime::Input, times.input),
+    ];
     if let Some(motion) = &profile.motion {
-        spans.extend([("goes up in", motion.travel_up), ("goes down in", motion.travel_down)]);
+        spans.extend([(AssumedTime::TravelUp, motion.travel_up), (AssumedTime::TravelDown, motion.travel_down)]);
     }
     spans
         .into_iter()
         .filter(|(_, span)| span.basis == Basis::Assumed && span.hi_ms > 0)
-        .map(|(does, span)| {
-            let text = format!(
-                "{} {does} {}–{}. Nobody measured it; a plan waits for the longer time.",
-                device.name,
-                seconds(span.lo_ms).trim_end_matches(" s"),
-                seconds(span.hi_ms)
-            );
-            Finding::new(Weight::Caution, "Assumed", text, Place::on(Stage::Kit).device(device.id))
+        .map(|(time, Span { lo_ms, hi_ms, .. })| {
+            Finding::of(site, FindingKind::Assumed { device: device.id, time, lo_ms, hi_ms })
         })
         .collect()
 }
@@ -344,15 +328,19 @@ mod tests {
         assert_eq!(found.accepted, None);
         let deck = site.rooms.iter_mut().find(|room| room.id == ids::slip_deck()).unwrap();
         let reason = "The heater is locked out by its own thermostat.".to_owned();
-        deck.accepted.push(Accepted { title: found.title, text: found.text, reason: reason.clone() });
-        assert_eq!(heat(&site).accepted, Some(reason));
+        let id = crate::id::AcceptedId(uuid::Uuid::from_u128(5));
+        deck.accepted.push(Accepted { id, found: found.kind, reason: reason.clone() });
+        assert_eq!(heat(&site).accepted, Some(reason.clone()));
         let notes = room(&site, ids::slip_deck()).findings;
         assert!(notes.last().unwrap().accepted.is_some(), "told last");
-        site.devices
-            .iter_mut()
-            .filter(|device| device.name == "Heater")
-            .for_each(|heater| heater.name = "Stove".to_owned());
-        assert_eq!(heat(&site).accepted, None);
+        let heaters = site.devices.iter_mut().filter(|device| device.name == "Heater");
+        heaters.for_each(|heater| heater.name = "Stove".to_owned());
+        assert_eq!(heat(&site).accepted, Some(reason), "another name changes no fact");
+        let heat_cue = heat(&site).place.cue;
+        let deck = site.rooms.iter_mut().find(|room| room.id == ids::slip_deck()).unwrap();
+        let cue = deck.lighting.cues.iter_mut().find(|cue| Some(cue.id) == heat_cue).unwrap();
+        cue.id = uuid::Uuid::from_u128(6).into();
+        assert_eq!(heat(&site).accepted, None, "another cue is another matter");
     }
 
     #[test]

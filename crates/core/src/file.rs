@@ -8,9 +8,9 @@
 
 use crate::edit::{self, EditError};
 use crate::model::Site;
+use crate::upgrade;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use std::collections::BTreeSet;
 use thiserror::Error;
 use utoipa::ToSchema;
 
@@ -18,7 +18,7 @@ use utoipa::ToSchema;
 pub const FORMAT: &str = "kestrel-dune-site";
 
 /// The version that is written, and the newest that is read.
-pub const VERSION: u32 = 1;
+pub const VERSION: u32 = 2;
 
 /// The most devices of a house.
 pub const DEVICES_MAX: usize = 5_000;
@@ -31,7 +31,7 @@ pub const CODES_MAX: usize = 200_000;
 pub struct SiteFile {
     /// Always `kestrel-dune-site`.
     pub format: String,
-    /// The version of the format; this is 1.
+    /// The version of the format; this is 2.
     pub version: u32,
     /// The house.
     pub site: Site,
@@ -71,9 +71,6 @@ pub enum FileError {
         /// How many fit.
         most: usize,
     },
-    /// Two entities have one id.
-    #[error("the id {0} stands for two things. Give one of them another id")]
-    Double(String),
     /// An entity contradicts itself, or refers to what is not there.
     #[error("{what}: {error}")]
     Wrong {
@@ -93,11 +90,11 @@ pub fn read(text: &str) -> Result<Site, FileError> {
     if value.get("format").and_then(Value::as_str) != Some(FORMAT) {
         return Err(FileError::NotOurs);
     }
-    match value.get("version").and_then(Value::as_u64) {
+    let version = match value.get("version").and_then(Value::as_u64) {
         Some(version) if version > u64::from(VERSION) => return Err(FileError::Newer(version)),
-        Some(1) => {}
+        Some(version @ 1..) => version,
         _ => return Err(FileError::NotOurs),
-    }
+    };
     let count = |name: &str| value.pointer(&format!("/site/{name}")).and_then(Value::as_array).map_or(0, Vec::len);
     for (what, most) in
         [("devices", DEVICES_MAX), ("codes", CODES_MAX), ("profiles", DEVICES_MAX), ("connections", CODES_MAX)]
@@ -105,6 +102,9 @@ pub fn read(text: &str) -> Result<Site, FileError> {
         if count(what) > most {
             return Err(FileError::TooMany { what, count: count(what), most });
         }
+    }
+    if version < u64::from(VERSION) {
+        return older(value);
     }
     // From the text again: errors then have a line.
     let file: SiteFile = serde_json::from_str(text).map_err(malformed)?;
@@ -115,6 +115,21 @@ pub fn read(text: &str) -> Result<Site, FileError> {
     }
     site.sort();
     check(&site)?;
+    Ok(site)
+}
+
+/// Reads a file of an older version: brought up to date first.
+fn older(mut value: Value) -> Result<Site, FileError> {
+    let mut given = value.get_mut("site").map(Value::take).unwrap_or_default();
+    upgrade::site(&mut given);
+    let mut site: Site = serde_json::from_value(given.clone()).map_err(malformed)?;
+    let known = serde_json::to_value(&site).map_err(malformed)?;
+    if let Some(lost) = unknown(&given, &known, "site") {
+        return Err(FileError::Unknown(lost));
+    }
+    site.sort();
+    check(&site)?;
+    upgrade::settle(&mut site);
     Ok(site)
 }
 
@@ -139,7 +154,7 @@ pub fn schema() -> Value {
     let own = serde_json::to_value(<SiteFile as utoipa::PartialSchema>::schema()).unwrap_or_default();
     let mut whole = serde_json::json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Kestrel Dune site file, version 1",
+        "title": "Kestrel Dune site file, version 2",
     });
     if let (Some(whole), Value::Object(own)) = (whole.as_object_mut(), own) {
         whole.extend(own);
@@ -185,18 +200,10 @@ fn is_empty(value: &Value) -> bool {
     }
 }
 
-/// Every entity must be one that an edit would accept.
+/// Every id once, and every entity one that an edit would accept.
 fn check(site: &Site) -> Result<(), FileError> {
-    let mut ids = BTreeSet::new();
-    for entity in edit::entities(site) {
-        let (kind, id) = entity.key();
-        if !ids.insert(id) {
-            return Err(FileError::Double(id.to_string()));
-        }
-        edit::check(site, &entity)
-            .map_err(|error| FileError::Wrong { what: format!("{kind:?} {id}").to_lowercase(), error })?;
-    }
-    Ok(())
+    edit::whole(site)
+        .map_err(|(key, error)| FileError::Wrong { what: format!("{} {}", key.kind.word(), key.id), error })
 }
 
 #[cfg(test)]
@@ -214,7 +221,7 @@ mod tests {
     }
 
     #[rstest]
-    #[case::newer(|text: &str| text.replacen("\"version\": 1", "\"version\": 2", 1), "reads up to version 1")]
+    #[case::newer(|text: &str| text.replacen("\"version\": 2", "\"version\": 3", 1), "reads up to version 2")]
     #[case::truncated(|text: &str| text[..text.len() / 2].to_owned(), "The file ends too soon")]
     #[case::other(|_: &str| "{\"format\": \"else\"}".to_owned(), "no site file")]
     #[case::no_json(|_: &str| "hello".to_owned(), "line 1, column 1")]

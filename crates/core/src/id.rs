@@ -70,4 +70,8 @@ ids! {
     PageId,
     /// A key of a surface.
     KeyId,
+    /// A finding that was accepted.
+    AcceptedId,
+    /// A picture, by what is in it.
+    PictureId,
 }

@@ -30,5 +30,6 @@ pub mod prove;
 pub mod room;
 pub mod signal;
 pub mod surface;
+pub mod upgrade;
 pub mod wiring;
 pub mod words;

@@ -12,3 +12,14 @@ pub fn seconds(ms: u32) -> String {
 pub fn clock(minute: u16) -> String {
     format!("{}:{:02}", minute / 60, minute % 60)
 }
+
+/// a; a and b; a, b and c.
+#[must_use]
+pub fn and<S: AsRef<str>>(words: &[S]) -> String {
+    let plain: Vec<&str> = words.iter().map(AsRef::as_ref).collect();
+    match plain.as_slice() {
+        [] => String::new(),
+        [one] => (*one).to_owned(),
+        [rest @ .., last] => format!("{} and {last}", rest.join(", ")),
+    }
+}

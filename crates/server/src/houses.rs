@@ -1,7 +1,7 @@
 //! The houses that are open: their present snapshots, their rehearsals, and who listens.
 
 use crate::problem::Problem;
-use chrono::{DateTime, Utc};
+use crate::views::Edited;
 use futures::future::BoxFuture;
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{Elsewhere, Watched};
@@ -10,32 +10,14 @@ use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
 use kestrel_core::model::situation_name;
 use kestrel_core::prove::Matrix;
-use kestrel_store::{LogKind, Saved, Snapshot, Store};
-use serde::Serialize;
+use kestrel_store::{By, Saved, Snapshot, Store};
 use std::collections::HashMap;
 use std::net::SocketAddr;
 use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::{broadcast, watch};
-use utoipa::ToSchema;
 
-/// Tells open pages that a house has changed.
-#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
-pub struct Edited {
-    /// The house.
-    pub house: HouseId,
-    /// Its revision after the change.
-    pub revision: i64,
-    /// When, in UTC.
-    pub at: DateTime<Utc>,
-    /// Who.
-    pub who: String,
-    /// The page that asked for it, as it named itself; empty where it did not.
-    pub page: String,
-    /// What kind of change.
-    pub kind: LogKind,
-    /// What happened, in words.
-    pub title: String,
-}
+/// A room of a house: ids belong to a house, so a room alone names nothing.
+pub type RoomKey = (HouseId, RoomId);
 
 /// The proof of a room, with a number that changes with what it rests on.
 type Proved = (u64, Arc<Matrix>);
@@ -44,16 +26,15 @@ type Proved = (u64, Arc<Matrix>);
 #[derive(Clone)]
 pub struct Houses {
     store: Store,
-    open: Arc<Mutex<HashMap<HouseId, Arc<Snapshot>>>>,
-    rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomId, (HouseId, Rehearsal)>>>,
-    proofs: Arc<Mutex<HashMap<RoomId, Proved>>>,
-    edits: broadcast::Sender<Edited>,
+    rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomKey, Rehearsal>>>,
+    proofs: Arc<Mutex<HashMap<RoomKey, Proved>>>,
+    edits: broadcast::Sender<Arc<Edited>>,
     closing: watch::Sender<bool>,
     /// Links that are withdrawn.
     withdrawn: broadcast::Sender<String>,
     /// The MQTT broker of the rehearsal rooms.
     broker: Option<SocketAddr>,
-    trials: Arc<Mutex<HashMap<RoomId, Trial>>>,
+    trials: Arc<Mutex<HashMap<RoomKey, Trial>>>,
 }
 
 /// Trials at random of a room, under way or done.
@@ -74,20 +55,22 @@ pub struct Who {
     pub name: String,
     /// The page, as it named itself.
     pub page: String,
+    /// The request, as the page named it: one that comes twice is carried out once.
+    pub request: Option<uuid::Uuid>,
+    /// Is it a client of a surface?
+    pub client: bool,
 }
 
-/// What is done to the history.
-#[derive(Debug, Clone, Copy)]
-pub enum Step {
-    Undo,
-    Redo,
+impl Who {
+    fn by(&self) -> By<'_> {
+        By { who: &self.name, request: self.request, client: self.client }
+    }
 }
 
 impl Houses {
     pub fn new(store: Store, broker: Option<SocketAddr>) -> Self {
         Self {
             store,
-            open: Arc::default(),
             rehearsals: Arc::default(),
             proofs: Arc::default(),
             edits: broadcast::channel(256).0,
@@ -99,24 +82,24 @@ impl Houses {
     }
 
     /// The proof of a room, where nothing that it rests on was touched since.
-    pub fn proof(&self, room: RoomId, touched: u64) -> Option<Arc<Matrix>> {
+    pub fn proof(&self, room: RoomKey, touched: u64) -> Option<Arc<Matrix>> {
         lock(&self.proofs).get(&room).filter(|(known, _)| *known == touched).map(|(_, matrix)| matrix.clone())
     }
 
     /// Keeps the proof of a room.
-    pub fn keep_proof(&self, room: RoomId, touched: u64, matrix: Matrix) -> Arc<Matrix> {
+    pub fn keep_proof(&self, room: RoomKey, touched: u64, matrix: Matrix) -> Arc<Matrix> {
         let matrix = Arc::new(matrix);
         lock(&self.proofs).insert(room, (touched, matrix.clone()));
         matrix
     }
 
     /// The trials of a room, under way or done last.
-    pub fn trial(&self, room: RoomId) -> Option<Trial> {
+    pub fn trial(&self, room: RoomKey) -> Option<Trial> {
         lock(&self.trials).get(&room).cloned()
     }
 
     /// Keeps the trials of a room in place of those before, which are cancelled.
-    pub fn keep_trial(&self, room: RoomId, trial: Trial) {
+    pub fn keep_trial(&self, room: RoomKey, trial: Trial) {
         if let Some(old) = lock(&self.trials).insert(room, trial) {
             old.progress.cancelled.store(true, std::sync::atomic::Ordering::Relaxed);
         }
@@ -158,63 +141,57 @@ impl Houses {
         }
     }
 
-    pub fn edits(&self) -> broadcast::Receiver<Edited> {
+    pub fn edits(&self) -> broadcast::Receiver<Arc<Edited>> {
         self.edits.subscribe()
     }
 
-    /// A house as it stands; read from the database only where it has changed there.
+    /// A house as it stands.
     pub async fn snapshot(&self, house: HouseId) -> Result<Arc<Snapshot>, Problem> {
-        let revision = self.store.revision(house).await?;
-        if let Some(known) = lock(&self.open).get(&house).filter(|known| known.revision == revision) {
-            return Ok(known.clone());
-        }
-        let fresh = Arc::new(self.store.load(house).await?);
-        lock(&self.open).insert(house, fresh.clone());
-        Ok(fresh)
+        Ok(self.store.load(house).await?)
     }
 
     /// Carries edits out and tells everyone.
-    pub async fn edit(&self, house: HouseId, who: &Who, edits: &[Edit]) -> Result<(Arc<Snapshot>, String), Problem> {
-        let saved = self.store.edit(house, &who.name, edits).await?;
-        Ok(self.announce(house, who, saved).await)
+    pub async fn edit(&self, house: HouseId, who: &Who, edits: &[Edit]) -> Result<Saved, Problem> {
+        let saved = self.store.edit(house, who.by(), edits).await?;
+        self.announce(house, who, &saved).await;
+        Ok(saved)
     }
 
-    /// Undoes or redoes and tells everyone.
-    pub async fn step(&self, house: HouseId, who: &Who, step: Step) -> Result<(Arc<Snapshot>, String), Problem> {
-        let saved = match step {
-            Step::Undo => self.store.undo(house, &who.name).await?,
-            Step::Redo => self.store.redo(house, &who.name).await?,
-        };
-        Ok(self.announce(house, who, saved).await)
+    /// Takes the last edit back and tells everyone.
+    pub async fn undo(&self, house: HouseId, who: &Who) -> Result<Saved, Problem> {
+        let saved = self.store.undo(house, who.by()).await?;
+        self.announce(house, who, &saved).await;
+        Ok(saved)
     }
 
-    async fn announce(&self, house: HouseId, who: &Who, saved: Saved) -> (Arc<Snapshot>, String) {
-        let snapshot = Arc::new(saved.snapshot);
-        let newer = lock(&self.open).get(&house).is_some_and(|known| known.revision > snapshot.revision);
-        if !newer {
-            lock(&self.open).insert(house, snapshot.clone());
+    /// Makes the last undone edit again and tells everyone.
+    pub async fn redo(&self, house: HouseId, who: &Who) -> Result<Saved, Problem> {
+        let saved = self.store.redo(house, who.by()).await?;
+        self.announce(house, who, &saved).await;
+        Ok(saved)
+    }
+
+    async fn announce(&self, house: HouseId, who: &Who, saved: &Saved) {
+        if saved.touched.is_empty() || saved.again {
+            return;
         }
-        if !saved.changes.is_empty() {
-            let site = Arc::new(snapshot.site.clone());
-            let mut rehearsals = self.rehearsals.lock().await;
-            rehearsals.retain(|room, (owner, rehearsal)| {
-                let stays = *owner != house || site.room(*room).is_some();
-                if stays && *owner == house {
-                    rehearsal.refit(site.clone());
-                }
-                stays
-            });
-            let _ = self.edits.send(Edited {
-                house,
-                revision: snapshot.revision,
-                at: saved.at,
-                who: who.name.clone(),
-                page: who.page.clone(),
-                kind: saved.kind,
-                title: saved.title.clone(),
-            });
-        }
-        (snapshot, saved.title)
+        let site = saved.snapshot.site.clone();
+        let mut rehearsals = self.rehearsals.lock().await;
+        rehearsals.retain(|(owner, room), rehearsal| {
+            let stays = *owner != house || site.room(*room).is_some();
+            if stays && *owner == house {
+                rehearsal.refit(site.clone());
+            }
+            stays
+        });
+        let _ = self.edits.send(Arc::new(Edited {
+            at: saved.at,
+            who: who.name.clone(),
+            page: who.page.clone(),
+            kind: saved.kind,
+            title: saved.title.clone(),
+            changed: saved.into(),
+        }));
     }
 
     /// The rehearsal of a room; started where there is none yet.
@@ -222,18 +199,18 @@ impl Houses {
         let snapshot = self.snapshot(house).await?;
         snapshot.site.room(room).ok_or_else(no_room)?;
         let mut rehearsals = self.rehearsals.lock().await;
-        if let Some((_, rehearsal)) = rehearsals.get(&room) {
+        if let Some(rehearsal) = rehearsals.get(&(house, room)) {
             return Ok(rehearsal.clone());
         }
-        let fresh = Rehearsal::start(Arc::new(snapshot.site.clone()), room, 1.0, self.broker).await?;
-        if let Some(to) = self.store.take_run(room).await? {
+        let fresh = Rehearsal::start(snapshot.site.clone(), room, 1.0, self.broker).await?;
+        if let Some(to) = self.store.take_run(house, room).await? {
             fresh.forget(&format!(
                 "The server was stopped in the middle of {to}: nobody knows what the room is in now. Press what should be on, or room off."
             ));
         }
-        rehearsals.insert(room, (house, fresh.clone()));
+        rehearsals.insert((house, room), fresh.clone());
         tokio::spawn(light_other_rooms(self.clone(), house, fresh.elsewhere()));
-        tokio::spawn(note_runs(self.clone(), room, fresh.changes(), fresh.watched()));
+        tokio::spawn(note_runs(self.clone(), (house, room), fresh.changes(), fresh.watched()));
         Ok(fresh)
     }
 }
@@ -261,7 +238,7 @@ fn light_other_rooms(
 }
 
 /// Keeps the note of a macro that nobody asked for: what an adopted room completes by itself, and what a story plays.
-async fn note_runs(houses: Houses, room: RoomId, mut changes: watch::Receiver<u64>, watched: Watched) {
+async fn note_runs(houses: Houses, (house, room): RoomKey, mut changes: watch::Receiver<u64>, watched: Watched) {
     let mut noted = None;
     while changes.changed().await.is_ok() {
         let Some(rehearsal) = watched.upgrade() else { return };
@@ -270,8 +247,10 @@ async fn note_runs(houses: Houses, room: RoomId, mut changes: watch::Receiver<u6
             continue;
         }
         let written = match last {
-            Some((_, to, true)) => houses.store.run_began(room, &situation_name(&rehearsal.world().site(), to)).await,
-            _ => houses.store.run_ended(room).await,
+            Some((_, to, true)) => {
+                houses.store.run_began(house, room, &situation_name(&rehearsal.world().site(), to)).await
+            }
+            _ => houses.store.run_ended(house, room).await,
         };
         if let Err(error) = written {
             tracing::warn!(%error, "a macro that is under way could not be written down");

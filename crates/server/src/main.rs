@@ -10,6 +10,7 @@ mod serve;
 #[cfg(test)]
 mod tests;
 mod verbs;
+mod views;
 
 use clap::Parser;
 use std::process::ExitCode;

@@ -74,9 +74,15 @@ impl From<StoreError> for Problem {
             StoreError::Stale { version, .. } => {
                 Self { version: Some(version), ..Self::new(StatusCode::CONFLICT, "stale", detail) }
             }
+            StoreError::Overtaken { .. } => Self::new(StatusCode::CONFLICT, "overtaken", detail),
+            StoreError::Tied => Self::new(StatusCode::CONFLICT, "tied", detail),
             StoreError::Exists | StoreError::Nothing(_) => Self::new(StatusCode::CONFLICT, "conflict", detail),
             StoreError::Refused(kestrel_core::edit::EditError::Gone) => Self::new(StatusCode::CONFLICT, "gone", detail),
             StoreError::Refused(_) => Self::refused(detail),
+            StoreError::Unknown(why) => {
+                tracing::warn!(%why, "it is not known whether a change was saved");
+                Self::new(StatusCode::SERVICE_UNAVAILABLE, "unknown", detail)
+            }
             StoreError::Unreachable(why) => {
                 tracing::warn!(%why, "the database cannot be reached");
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "unreachable", detail)

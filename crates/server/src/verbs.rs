@@ -5,11 +5,12 @@ use clap::Args;
 use kestrel_core::edit::{Edit, entities};
 use kestrel_core::finding::{Finding, Weight};
 use kestrel_core::id::RoomId;
+use kestrel_core::model::Entity;
 use kestrel_core::model::{Site, Situation, situation_name};
 use kestrel_core::plan::Plan;
 use kestrel_core::prove::{Analysis, Guarantee, Matrix};
 use kestrel_core::{check, file};
-use kestrel_store::Store;
+use kestrel_store::{By, Store, Versions};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
@@ -341,8 +342,18 @@ pub fn import(name: &str, replace: bool, database: &Database) -> Result<(), Fail
     let site = site(name)?;
     let said = with_store(database, async |store| {
         let failed = |error: kestrel_store::StoreError| Failure::Other(error.to_string());
-        if store.add_house(&site).await.map_err(failed)? {
-            return Ok(format!("{} was added.", site.house.name));
+        let there = store.houses().await.map_err(failed)?.iter().any(|known| known.id == site.house.id);
+        if !there {
+            let (site, new_ids) = store.apart(site).await.map_err(failed)?;
+            if !store.add_house(&site).await.map_err(failed)? {
+                return Err(Failure::Other("a house with this id was added meanwhile; try again".to_owned()));
+            }
+            let because = if new_ids {
+                " It has things with the ids of another house: all of it was given new ids, and nothing else was touched."
+            } else {
+                ""
+            };
+            return Ok(format!("{} was added.{because}", site.house.name));
         }
         if !replace {
             return Err(Failure::Input(format!(
@@ -352,7 +363,7 @@ pub fn import(name: &str, replace: bool, database: &Database) -> Result<(), Fail
         }
         let known = store.load(site.house.id).await.map_err(failed)?;
         let edits = replacing(&known.site, &known.versions, &site);
-        store.edit(site.house.id, "import", &edits).await.map_err(failed)?;
+        store.edit(site.house.id, By::name("import"), &edits).await.map_err(failed)?;
         Ok(format!("{} is now as in the file; undo takes it back.", site.house.name))
     })?;
     print(said);
@@ -360,17 +371,17 @@ pub fn import(name: &str, replace: bool, database: &Database) -> Result<(), Fail
 }
 
 /// The edits that turn one site into another.
-pub fn replacing(known: &Site, versions: &BTreeMap<uuid::Uuid, i64>, wanted: &Site) -> Vec<Edit> {
-    let version = |id: uuid::Uuid| versions.get(&id).copied();
-    let keys: std::collections::BTreeSet<_> = entities(wanted).iter().map(kestrel_core::model::Entity::key).collect();
+pub fn replacing(known: &Site, versions: &Versions, wanted: &Site) -> Vec<Edit> {
+    let keys: std::collections::BTreeSet<_> = entities(wanted).iter().map(Entity::key).collect();
     let mut edits: Vec<Edit> = entities(wanted)
         .into_iter()
-        .map(|entity| {
-            let base = version(entity.key().1);
-            Edit::Put { entity, base }
-        })
+        .map(|entity| Edit::Put { base: versions.get(&entity.key()).copied(), entity })
         .collect();
     let gone = entities(known).into_iter().rev().map(|entity| entity.key()).filter(|key| !keys.contains(key));
-    edits.extend(gone.map(|(kind, id)| Edit::Remove { kind, id, base: version(id).unwrap_or(0) }));
+    edits.extend(gone.map(|key| Edit::Remove {
+        kind: key.kind,
+        id: key.id,
+        base: versions.get(&key).copied().unwrap_or(0),
+    }));
     edits
 }

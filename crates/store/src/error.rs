@@ -27,6 +27,21 @@ pub enum StoreError {
     /// The core refused it.
     #[error(transparent)]
     Refused(#[from] EditError),
+    /// What is to be undone or redone has been changed by somebody else since.
+    #[error(
+        "“{title}” cannot be {}: {name} was changed since ({by}), and that would be overwritten. Change it by hand instead.",
+        if *doing == "undo" { "undone" } else { "redone" }
+    )]
+    Overtaken {
+        /// `undo` or `redo`.
+        doing: &'static str,
+        /// The edit.
+        title: String,
+        /// What stands in the way.
+        name: String,
+        /// What has changed it, in words.
+        by: String,
+    },
     /// There is nothing to undo or redo.
     #[error("There is nothing to {0}.")]
     Nothing(&'static str),
@@ -38,6 +53,16 @@ pub enum StoreError {
     /// The database cannot be reached.
     #[error("The database cannot be reached at the moment. Nothing was saved; it will be tried again.")]
     Unreachable(String),
+    /// The connection broke while a change was on its way, and the database cannot be asked what became of it.
+    #[error(
+        "The connection to the database broke while this was being saved. It may be saved or not: reload the page to see."
+    )]
+    Unknown(String),
+    /// Something else still needs what was to be removed, or what was referred to is gone.
+    #[error(
+        "Something else in this house still refers to it, or it refers to what is gone. Reload the page and look again."
+    )]
+    Tied,
     /// The database refused it.
     #[error("The database refused the change. Nothing was saved.")]
     Database(#[source] diesel::result::Error),
@@ -59,6 +84,7 @@ impl From<diesel::result::Error> for StoreError {
             {
                 Self::Unreachable(info.message().to_owned())
             }
+            Error::DatabaseError(DatabaseErrorKind::ForeignKeyViolation, _) => Self::Tied,
             other => Self::Database(other),
         }
     }

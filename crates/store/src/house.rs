@@ -1,63 +1,86 @@
 //! Reading and changing a house.
 
-use crate::history::{self, ChangeRow, LogEntry, LogKind};
-use crate::rows::{
-    ActivityRow, CodeRow, CodeSetRow, ConnectionRow, DeviceRow, FunctionRow, HouseRow, InputRow, OutputRow, ProfileRow,
-    ProfileRows, RoomRow,
-};
-use crate::schema::{
-    activity, change, code, code_set, connection, device, function, house, input, output, profile, room,
-};
-use crate::{StoreError, write};
+use crate::history::{self, ChangeRow, LogEntry, LogKind, Step};
+use crate::kept::{self, Kept};
+use crate::schema::{change, house};
+use crate::{StoreError, rows};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use diesel_async::pooled_connection::AsyncDieselConnectionManager;
 use diesel_async::pooled_connection::deadpool::{Object, Pool};
-use diesel_async::{AsyncConnection, AsyncMigrationHarness, AsyncPgConnection, RunQueryDsl};
-use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
-use kestrel_core::edit;
-use kestrel_core::edit::{Change, Edit};
+use diesel_async::{AsyncConnection, AsyncPgConnection, RunQueryDsl};
+use kestrel_core::edit::{self, Change, Edit, Entity, EntityKey};
 use kestrel_core::id::HouseId;
-use kestrel_core::model::{Entity, Site};
+use kestrel_core::model::{House, Site, entities};
+use kestrel_core::upgrade;
 use serde::Serialize;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-const MIGRATIONS: EmbeddedMigrations = embed_migrations!("../../migrations");
-
 /// How long a connection is waited for before the database counts as gone.
 const WAIT: Duration = Duration::from_secs(3);
 
-/// A house as it stands, and what is needed to change it.
+/// How often a request whose answer was lost is looked for, and how long between.
+const LOOKS: u32 = 5;
+const BETWEEN_LOOKS: Duration = Duration::from_millis(700);
+
+/// For every entity, the revision in which it was last written.
+pub type Versions = BTreeMap<EntityKey, i64>;
+
+/// A house as it stands, and what is needed to change it. Copies share everything.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Snapshot {
     /// The house.
-    pub site: Site,
+    pub site: Arc<Site>,
     /// For every entity, the revision in which it was last written.
-    pub versions: BTreeMap<Uuid, i64>,
+    pub versions: Arc<Versions>,
     /// How many changes there have been.
     pub revision: i64,
-    /// What undo would take back, in words.
-    pub undo: Option<String>,
-    /// What redo would make again, in words.
-    pub redo: Option<String>,
+    /// What undo would take back.
+    pub undo: Option<Step>,
+    /// What redo would make again.
+    pub redo: Option<Step>,
 }
 
 /// What a change did.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Saved {
+    /// The house before it; the same as after it, where a request was answered a second time.
+    pub before: Arc<Snapshot>,
     /// The house after it.
-    pub snapshot: Snapshot,
+    pub snapshot: Arc<Snapshot>,
     /// When, in UTC.
     pub at: DateTime<Utc>,
     /// What happened, in words.
     pub title: String,
     /// Its kind.
     pub kind: LogKind,
-    /// What happened to each entity.
-    pub changes: Vec<Change>,
+    /// The entities that it changed.
+    pub touched: Vec<EntityKey>,
+    /// Was this request carried out before, and its answer lost?
+    pub again: bool,
+}
+
+/// Who changes a house, and by which request.
+#[derive(Debug, Clone, Default)]
+pub struct By<'a> {
+    /// The name for the log.
+    pub who: &'a str,
+    /// The request; one that was carried out already gets the same answer again.
+    pub request: Option<Uuid>,
+    /// Is it a client of a surface? Then it is not on the programmer's line of undo.
+    pub client: bool,
+}
+
+impl<'a> By<'a> {
+    /// Somebody at the workbench.
+    #[must_use]
+    pub const fn name(who: &'a str) -> Self {
+        Self { who, request: None, client: false }
+    }
 }
 
 /// A line of the list of houses.
@@ -75,6 +98,8 @@ pub struct HouseSummary {
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<AsyncPgConnection>,
+    /// Houses as they stood when they were read or changed last.
+    open: Arc<Mutex<HashMap<HouseId, Arc<Snapshot>>>>,
 }
 
 impl Store {
@@ -92,29 +117,11 @@ impl Store {
             .runtime(deadpool::Runtime::Tokio1)
             .build()
             .map_err(|error| StoreError::Unreachable(error.to_string()))?;
-        Ok(Self { pool })
+        Ok(Self { pool, open: Arc::default() })
     }
 
     pub(crate) async fn connection(&self) -> Result<Object<AsyncPgConnection>, StoreError> {
         self.pool.get().await.map_err(|error| StoreError::Unreachable(error.to_string()))
-    }
-
-    /// Brings the schema up to date.
-    ///
-    /// # Errors
-    /// Where the database cannot be reached or a migration fails.
-    pub async fn migrate(&self) -> Result<(), StoreError> {
-        let connection = self.connection().await?;
-        // The harness drives the async connection from a blocking call.
-        let migrated = tokio::task::spawn_blocking(move || {
-            let mut harness = AsyncMigrationHarness::new(connection);
-            harness.run_pending_migrations(MIGRATIONS).map(|_| ()).map_err(|error| error.to_string())
-        });
-        match migrated.await {
-            Ok(Ok(())) => Ok(()),
-            Ok(Err(error)) => Err(StoreError::Unreadable(error)),
-            Err(error) => Err(StoreError::Unreadable(error.to_string())),
-        }
     }
 
     /// Does the database answer?
@@ -133,32 +140,44 @@ impl Store {
     /// Where the database fails.
     pub async fn houses(&self) -> Result<Vec<HouseSummary>, StoreError> {
         let mut conn = self.connection().await?;
-        let rows: Vec<HouseRow> =
-            house::table.order((house::name, house::id)).select(HouseRow::as_select()).load(&mut conn).await?;
-        Ok(rows
-            .into_iter()
-            .map(|row| HouseSummary { id: row.id.into(), name: row.name, revision: row.revision })
-            .collect())
+        let rows: Vec<(Uuid, String, i64)> = house::table
+            .order((house::name, house::id))
+            .select((house::id, house::name, house::revision))
+            .load(&mut conn)
+            .await?;
+        Ok(rows.into_iter().map(|(id, name, revision)| HouseSummary { id: id.into(), name, revision }).collect())
     }
 
-    /// Adds a whole house, if its id is free; tells whether it did.
+    /// Adds a whole house, if its id is free; tells whether it did. A house whose parts have ids that another house has
+    /// gets new ones first ([`Self::apart`]).
     ///
     /// # Errors
     /// Where a part of it is refused or the database fails.
     pub async fn add_house(&self, site: &Site) -> Result<bool, StoreError> {
         let mut conn = self.connection().await?;
         conn.transaction(async |conn| {
-            let row = HouseRow::new(&site.house, 0, 0)?;
-            let added = diesel::insert_into(house::table).values(&row).on_conflict_do_nothing().execute(conn).await?;
-            if added == 0 {
-                return Ok(false);
+            let added = insert_house(conn, &site.house).await?;
+            if added {
+                write(conn, site.house.id, &entities(site), 0).await?;
             }
-            let changes: Vec<Change> =
-                edit::entities(site).into_iter().map(|entity| Change { before: None, after: Some(entity) }).collect();
-            write::changes(conn, site.house.id.0, &changes, 0).await?;
-            Ok(true)
+            Ok(added)
         })
         .await
+    }
+
+    /// Makes a house apart from all others: where an id of it, or its own id, is one of another house, everything in it
+    /// gets a new id. Tells whether that was so.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub async fn apart(&self, site: Site) -> Result<(Site, bool), StoreError> {
+        for known in self.houses().await? {
+            let other = self.load(known.id).await?;
+            if known.id == site.house.id || edit::copy::share_ids(&site, &other.site) {
+                return Ok((edit::copy::house(&site, &mut Uuid::now_v7), true));
+            }
+        }
+        Ok((site, false))
     }
 
     /// How many changes a house has seen.
@@ -171,84 +190,190 @@ impl Store {
         revision.ok_or(StoreError::NoHouse)
     }
 
-    /// A house as it stands.
+    /// A house as it stands; read from the database only where it has changed there.
     ///
     /// # Errors
     /// [`StoreError::NoHouse`] where there is none.
-    pub async fn load(&self, house: HouseId) -> Result<Snapshot, StoreError> {
+    pub async fn load(&self, house: HouseId) -> Result<Arc<Snapshot>, StoreError> {
+        let revision = self.revision(house).await?;
+        if let Some(known) = self.known(house).filter(|known| known.revision == revision) {
+            return Ok(known);
+        }
         let mut conn = self.connection().await?;
-        conn.build_transaction()
+        let fresh = conn
+            .build_transaction()
             .read_only()
             .repeatable_read()
-            .run(async |conn| snapshot(conn, house.0, false).await)
-            .await
+            .run(async |conn| snapshot(conn, house, false).await)
+            .await?;
+        let fresh = Arc::new(fresh);
+        self.keep(house, &fresh);
+        Ok(fresh)
+    }
+
+    fn known(&self, house: HouseId) -> Option<Arc<Snapshot>> {
+        self.open.lock().unwrap_or_else(PoisonError::into_inner).get(&house).cloned()
+    }
+
+    fn keep(&self, house: HouseId, snapshot: &Arc<Snapshot>) {
+        let mut open = self.open.lock().unwrap_or_else(PoisonError::into_inner);
+        if open.get(&house).is_none_or(|known| known.revision <= snapshot.revision) {
+            open.insert(house, snapshot.clone());
+        }
+    }
+
+    /// The house with its row locked against other edits: as it is known, if it still is so.
+    async fn locked(&self, conn: &mut AsyncPgConnection, id: HouseId) -> Result<Arc<Snapshot>, StoreError> {
+        let revision: Option<i64> =
+            house::table.find(id.0).select(house::revision).for_update().first(conn).await.optional()?;
+        let revision = revision.ok_or(StoreError::NoHouse)?;
+        match self.known(id).filter(|known| known.revision == revision) {
+            Some(known) => Ok(known),
+            None => Ok(Arc::new(snapshot(conn, id, true).await?)),
+        }
     }
 
     /// Carries edits out as one step that undo takes back whole.
     ///
     /// # Errors
     /// Where an edit is stale or refused; nothing is saved then.
-    pub async fn edit(&self, house: HouseId, who: &str, edits: &[Edit]) -> Result<Saved, StoreError> {
+    pub async fn edit(&self, house: HouseId, by: By<'_>, edits: &[Edit]) -> Result<Saved, StoreError> {
+        // A request of one's own tells afterwards whether it was carried out, where the answer is lost.
+        let by = By { request: Some(by.request.unwrap_or_else(Uuid::now_v7)), ..by };
+        let done = self.edit_once(house, &by, edits).await;
+        self.surely(house, &by, done).await
+    }
+
+    async fn edit_once(&self, house: HouseId, by: &By<'_>, edits: &[Edit]) -> Result<Saved, StoreError> {
         let mut conn = self.connection().await?;
-        conn.transaction(async |conn| {
-            let mut now = snapshot(conn, house.0, true).await?;
-            let mut touched = BTreeSet::new();
-            let mut changes = Vec::new();
-            for edit in edits {
-                fresh(conn, &now, edit, &touched).await?;
-                let made = edit::apply(&mut now.site, edit)?;
-                touched.extend(made.iter().filter_map(Change::key).map(|(_, id)| id));
-                changes.extend(made);
-            }
-            let title = edit::describe(&now.site, &changes);
-            if changes.is_empty() {
-                return Ok(Saved { snapshot: now, at: Utc::now(), title, kind: LogKind::Edit, changes });
-            }
-            record(conn, now, Line { who, kind: LogKind::Edit, title, changes, about: None }).await
-        })
-        .await
+        let saved = conn
+            .transaction(async |conn| {
+                let now = self.locked(conn, house).await?;
+                if let Some(saved) = answered(conn, &now, by).await? {
+                    return Ok(saved);
+                }
+                let mut site = (*now.site).clone();
+                let mut touched = BTreeSet::new();
+                let mut changes = Vec::new();
+                for edit in edits {
+                    fresh(conn, &now, edit, &touched).await?;
+                    let made = edit::apply(&mut site, edit)?;
+                    touched.extend(made.iter().filter_map(Change::key));
+                    changes.extend(made);
+                }
+                let title = edit::describe(&site, &changes);
+                if changes.is_empty() {
+                    return Ok(Saved {
+                        before: now.clone(),
+                        snapshot: now,
+                        at: Utc::now(),
+                        title,
+                        kind: LogKind::Edit,
+                        touched: vec![],
+                        again: false,
+                    });
+                }
+                record(conn, now, site, Line { by, kind: LogKind::Edit, title, changes, about: None }).await
+            })
+            .await?;
+        self.keep(house, &saved.snapshot);
+        Ok(saved)
     }
 
     /// Takes the last edit back.
     ///
     /// # Errors
-    /// [`StoreError::Nothing`] where there is none.
-    pub async fn undo(&self, house: HouseId, who: &str) -> Result<Saved, StoreError> {
-        self.again(house, who, LogKind::Undo).await
+    /// [`StoreError::Nothing`] where there is none, [`StoreError::Overtaken`] where something of it was changed since.
+    pub async fn undo(&self, house: HouseId, by: By<'_>) -> Result<Saved, StoreError> {
+        let by = By { request: Some(by.request.unwrap_or_else(Uuid::now_v7)), ..by };
+        let done = self.again_once(house, &by, LogKind::Undo).await;
+        self.surely(house, &by, done).await
     }
 
     /// Makes the last undone edit again.
     ///
     /// # Errors
-    /// [`StoreError::Nothing`] where there is none.
-    pub async fn redo(&self, house: HouseId, who: &str) -> Result<Saved, StoreError> {
-        self.again(house, who, LogKind::Redo).await
+    /// [`StoreError::Nothing`] where there is none, [`StoreError::Overtaken`] where something of it was changed since.
+    pub async fn redo(&self, house: HouseId, by: By<'_>) -> Result<Saved, StoreError> {
+        let by = By { request: Some(by.request.unwrap_or_else(Uuid::now_v7)), ..by };
+        let done = self.again_once(house, &by, LogKind::Redo).await;
+        self.surely(house, &by, done).await
     }
 
-    async fn again(&self, house: HouseId, who: &str, kind: LogKind) -> Result<Saved, StoreError> {
+    async fn again_once(&self, house: HouseId, by: &By<'_>, kind: LogKind) -> Result<Saved, StoreError> {
         let mut conn = self.connection().await?;
-        conn.transaction(async |conn| {
-            let mut now = snapshot(conn, house.0, true).await?;
-            let undo = kind == LogKind::Undo;
-            let row: Option<ChangeRow> =
-                if undo { history::undoable(conn, house.0).await? } else { history::redoable(conn, house.0).await? };
-            let row = row.ok_or(StoreError::Nothing(kind.name()))?;
-            let made = row.changes()?;
-            let changes = if undo {
-                edit::revert(&mut now.site, &made)
-            } else {
-                edit::carry_out(&mut now.site, &made);
-                made
-            };
-            diesel::update(change::table.find((house.0, row.revision)))
-                .set(change::undone.eq(undo))
-                .execute(conn)
-                .await?;
-            let word = if undo { "Undone" } else { "Redone" };
-            let title = format!("{word}: {}", row.title);
-            record(conn, now, Line { who, kind, title, changes, about: Some(row.revision) }).await
-        })
-        .await
+        let saved = conn
+            .transaction(async |conn| {
+                let now = self.locked(conn, house).await?;
+                if let Some(saved) = answered(conn, &now, by).await? {
+                    return Ok(saved);
+                }
+                let undo = kind == LogKind::Undo;
+                let row: Option<ChangeRow> = if undo {
+                    history::undoable(conn, house.0).await?
+                } else {
+                    history::redoable(conn, house.0).await?
+                };
+                let row = row.ok_or(StoreError::Nothing(kind.name()))?;
+                let mut site = (*now.site).clone();
+                let changes = match kept::again(&mut site, &row.kept(&now.site)?, !undo)? {
+                    Ok(changes) => changes,
+                    Err(key) => {
+                        let version = now.versions.get(&key).copied().unwrap_or(now.revision);
+                        let since = history::title(conn, house.0, version).await?;
+                        let name = name_of(&now.site, key);
+                        return Err(StoreError::Overtaken { doing: kind.name(), title: row.title, name, by: since });
+                    }
+                };
+                // What stands after it must be a house that an edit could have made.
+                for entity in changes.iter().filter_map(|change| change.after.as_ref()) {
+                    edit::check(&site, entity)?;
+                }
+                diesel::update(change::table.find((house.0, row.revision)))
+                    .set(change::undone.eq(undo))
+                    .execute(conn)
+                    .await?;
+                let word = if undo { "Undone" } else { "Redone" };
+                let whose = if row.who == by.who { String::new() } else { format!(" (by {})", row.who) };
+                let title = format!("{word}: {}{whose}", row.title);
+                record(conn, now, site, Line { by, kind, title, changes, about: Some(row.revision) }).await
+            })
+            .await?;
+        self.keep(house, &saved.snapshot);
+        Ok(saved)
+    }
+
+    /// Makes sure whether a change was carried out: where the connection broke, the request is looked for.
+    async fn surely(&self, house: HouseId, by: &By<'_>, done: Result<Saved, StoreError>) -> Result<Saved, StoreError> {
+        let lost = match done {
+            Err(StoreError::Unreachable(why)) => why,
+            other => return other,
+        };
+        for _ in 0..LOOKS {
+            tokio::time::sleep(BETWEEN_LOOKS).await;
+            match self.found(house, by).await {
+                Ok(Some(saved)) => return Ok(saved),
+                Ok(None) => return Err(StoreError::Unreachable(lost)),
+                Err(_) => {}
+            }
+        }
+        Err(StoreError::Unknown(lost))
+    }
+
+    /// What a request did, if it was carried out. The house is locked meanwhile, so that a change that is still on its way
+    /// is either in or out.
+    async fn found(&self, house: HouseId, by: &By<'_>) -> Result<Option<Saved>, StoreError> {
+        let mut conn = self.connection().await?;
+        let found = conn
+            .transaction(async |conn| {
+                let now = self.locked(conn, house).await?;
+                answered(conn, &now, by).await
+            })
+            .await?;
+        if let Some(saved) = &found {
+            self.keep(house, &saved.snapshot);
+        }
+        Ok(found.map(|saved| Saved { again: false, ..saved }))
     }
 
     /// Lines of the log, the newest first.
@@ -256,9 +381,26 @@ impl Store {
     /// # Errors
     /// Where the database fails.
     pub async fn log(&self, house: HouseId, before: Option<i64>, limit: u32) -> Result<Vec<LogEntry>, StoreError> {
+        let now = self.load(house).await?;
         let mut conn = self.connection().await?;
-        history::lines(&mut conn, house.0, before, i64::from(limit.clamp(1, 500))).await
+        history::lines(&mut conn, &now.site, before, i64::from(limit.clamp(1, 500))).await
     }
+}
+
+/// The answer to a request that was carried out already: what it did, as the house stands now.
+async fn answered(conn: &mut AsyncPgConnection, now: &Arc<Snapshot>, by: &By<'_>) -> Result<Option<Saved>, StoreError> {
+    let Some(request) = by.request else { return Ok(None) };
+    let Some(row) = history::of_request(conn, now.site.house.id.0, request).await? else { return Ok(None) };
+    let touched = row.kept(&now.site)?.iter().map(Kept::key).collect();
+    Ok(Some(Saved {
+        before: now.clone(),
+        snapshot: now.clone(),
+        at: row.at,
+        kind: row.log_kind()?,
+        title: row.title,
+        touched,
+        again: true,
+    }))
 }
 
 /// Is the edit made from the present version? Entities that this step touched before are.
@@ -266,46 +408,41 @@ async fn fresh(
     conn: &mut AsyncPgConnection,
     now: &Snapshot,
     edit: &Edit,
-    touched: &BTreeSet<Uuid>,
+    touched: &BTreeSet<EntityKey>,
 ) -> Result<(), StoreError> {
-    let (id, base) = match edit {
-        Edit::Put { entity, base } => (entity.key().1, *base),
-        Edit::Remove { id, base, .. } => (*id, Some(*base)),
+    let (key, base) = match edit {
+        Edit::Put { entity, base } => (entity.key(), *base),
+        Edit::Remove { kind, id, base } => (EntityKey { kind: *kind, id: *id }, Some(*base)),
     };
-    if touched.contains(&id) {
+    if touched.contains(&key) {
         return Ok(());
     }
-    match (base, now.versions.get(&id)) {
+    match (base, now.versions.get(&key)) {
         (None, None) => Ok(()),
         (Some(base), Some(&version)) if base == version => Ok(()),
+        // The same picture again is the same picture.
+        (None, Some(_)) if key.kind == edit::EntityKind::Picture => Ok(()),
         (None, Some(_)) => Err(StoreError::Exists),
-        (Some(_), None) => Err(kestrel_core::edit::EditError::Gone.into()),
+        (Some(_), None) => Err(edit::EditError::Gone.into()),
         (Some(_), Some(&version)) => {
             let by = history::title(conn, now.site.house.id.0, version).await?;
-            Err(StoreError::Stale { name: name_of(&now.site, id), by, version })
+            Err(StoreError::Stale { name: name_of(&now.site, key), by, version })
         }
     }
 }
 
-fn name_of(site: &Site, id: Uuid) -> String {
-    edit::entities(site).into_iter().find(|entity| entity.key().1 == id).map_or_else(
-        || "This".to_owned(),
-        |entity| match entity {
-            Entity::House(e) => e.name,
-            Entity::Room(e) => e.name,
-            Entity::Profile(e) => format!("{} {}", e.maker, e.model),
-            Entity::Device(e) => e.name,
-            Entity::Activity(e) => e.name,
-            Entity::CodeSet(e) => e.name,
-            Entity::Connection(_) => "This cable".to_owned(),
-            Entity::Code(_) => "This code".to_owned(),
-        },
-    )
+fn name_of(site: &Site, key: EntityKey) -> String {
+    let name = edit::find(site, key).map(|entity| edit::name(site, &entity)).unwrap_or_default();
+    let mut letters = name.chars();
+    match letters.next() {
+        Some(first) => first.to_uppercase().chain(letters).collect(),
+        None => "Something of it".to_owned(),
+    }
 }
 
 /// A line to be written.
 struct Line<'a> {
-    who: &'a str,
+    by: &'a By<'a>,
     kind: LogKind,
     title: String,
     changes: Vec<Change>,
@@ -313,118 +450,94 @@ struct Line<'a> {
 }
 
 /// Writes changes and their line of the log, and gives the house after them.
-async fn record(conn: &mut AsyncPgConnection, now: Snapshot, line: Line<'_>) -> Result<Saved, StoreError> {
-    let house_id = now.site.house.id.0;
-    let revision = now.revision + 1;
-    write::changes(conn, house_id, &line.changes, revision).await?;
-    let at = Utc::now();
-    let row = ChangeRow {
-        house_id,
-        revision,
-        at,
-        who: line.who.to_owned(),
-        kind: line.kind.name().to_owned(),
-        title: line.title.clone(),
-        changes: serde_json::to_value(&line.changes)?,
-        undone: false,
-        about: line.about,
-    };
-    diesel::insert_into(change::table).values(&row).execute(conn).await?;
-    diesel::update(house::table.find(house_id)).set(house::revision.eq(revision)).execute(conn).await?;
-    let mut versions = now.versions;
-    for (change, (_, id)) in line.changes.iter().filter_map(|change| Some((change, change.key()?))) {
-        if change.after.is_some() {
-            versions.insert(id, revision);
+async fn record(
+    conn: &mut AsyncPgConnection,
+    before: Arc<Snapshot>,
+    site: Site,
+    line: Line<'_>,
+) -> Result<Saved, StoreError> {
+    let id = site.house.id;
+    let revision = before.revision + 1;
+    let mut versions = (*before.versions).clone();
+    let mut touched = BTreeSet::new();
+    for change in &line.changes {
+        let Some(key) = change.key() else { continue };
+        touched.insert(key);
+        if let Some(entity) = &change.after {
+            rows::put(conn, id.0, entity, revision).await?;
+            versions.insert(key, revision);
         } else {
-            versions.remove(&id);
+            rows::take(conn, id.0, key).await?;
+            versions.remove(&key);
         }
     }
-    let undo = history::undoable(conn, house_id).await?.map(|row| row.title);
-    let redo = history::redoable(conn, house_id).await?.map(|row| row.title);
-    let snapshot = Snapshot { site: now.site, versions, revision, undo, redo };
-    Ok(Saved { snapshot, at, title: line.title, kind: line.kind, changes: line.changes })
+    if line.kind == LogKind::Edit && !line.by.client {
+        history::discard_undone(conn, id.0).await?;
+    }
+    let kept: Vec<Kept> =
+        line.changes.iter().filter_map(|change| Kept::of(change).transpose()).collect::<Result<_, _>>()?;
+    let at = Utc::now();
+    let row = ChangeRow {
+        house_id: id.0,
+        revision,
+        at,
+        who: line.by.who.to_owned(),
+        kind: line.kind.name().to_owned(),
+        title: line.title.clone(),
+        changes: serde_json::to_value(&kept)?,
+        undone: false,
+        about: line.about,
+        format: upgrade::VERSION,
+        discarded: false,
+        by_client: line.by.client,
+        request: line.by.request,
+    };
+    diesel::insert_into(change::table).values(&row).execute(conn).await?;
+    diesel::update(house::table.find(id.0)).set(house::revision.eq(revision)).execute(conn).await?;
+    let (undo, redo) = history::steps(conn, id.0).await?;
+    let snapshot = Arc::new(Snapshot { site: Arc::new(site), versions: Arc::new(versions), revision, undo, redo });
+    let touched = touched.into_iter().collect();
+    Ok(Saved { before, snapshot, at, title: line.title, kind: line.kind, touched, again: false })
+}
+
+/// The row of a house; tells whether its id was free.
+pub(crate) async fn insert_house(conn: &mut AsyncPgConnection, own: &House) -> Result<bool, StoreError> {
+    let values = (house::id.eq(own.id.0), house::name.eq(&own.name), house::body.eq(serde_json::to_value(own)?));
+    let added = diesel::insert_into(house::table)
+        .values((values, house::revision.eq(0), house::version.eq(0)))
+        .on_conflict_do_nothing()
+        .execute(conn)
+        .await?;
+    Ok(added > 0)
+}
+
+/// Writes entities as they are.
+pub(crate) async fn write(
+    conn: &mut AsyncPgConnection,
+    house: HouseId,
+    all: &[Entity],
+    version: i64,
+) -> Result<(), StoreError> {
+    for entity in all {
+        rows::put(conn, house.0, entity, version).await?;
+    }
+    Ok(())
 }
 
 /// Reads a whole house, its row locked against other edits where `lock` is set.
-async fn snapshot(conn: &mut AsyncPgConnection, house_id: Uuid, lock: bool) -> Result<Snapshot, StoreError> {
-    let query = house::table.find(house_id).select(HouseRow::as_select());
-    let row = if lock { query.for_update().first(conn).await } else { query.first(conn).await };
-    let row: HouseRow = row.optional()?.ok_or(StoreError::NoHouse)?;
-    let revision = row.revision;
-    let mut versions = BTreeMap::from([(row.id, row.version)]);
-    let rooms: Vec<RoomRow> =
-        room::table.filter(room::house_id.eq(house_id)).select(RoomRow::as_select()).load(conn).await?;
-    versions.extend(rooms.iter().map(|row| (row.id, row.version)));
-    let devices: Vec<DeviceRow> =
-        device::table.filter(device::house_id.eq(house_id)).select(DeviceRow::as_select()).load(conn).await?;
-    versions.extend(devices.iter().map(|row| (row.id, row.version)));
-    let connections: Vec<ConnectionRow> = connection::table
-        .filter(connection::house_id.eq(house_id))
-        .select(ConnectionRow::as_select())
-        .load(conn)
-        .await?;
-    versions.extend(connections.iter().map(|row| (row.id, row.version)));
-    let codes: Vec<CodeRow> =
-        code::table.filter(code::house_id.eq(house_id)).select(CodeRow::as_select()).load(conn).await?;
-    versions.extend(codes.iter().map(|row| (row.id, row.version)));
-    let activities: Vec<ActivityRow> =
-        activity::table.filter(activity::house_id.eq(house_id)).select(ActivityRow::as_select()).load(conn).await?;
-    versions.extend(activities.iter().map(|row| (row.id, row.version)));
-    let sets: Vec<CodeSetRow> =
-        code_set::table.filter(code_set::house_id.eq(house_id)).select(CodeSetRow::as_select()).load(conn).await?;
-    versions.extend(sets.iter().map(|row| (row.id, row.version)));
-    let profiles = profiles(conn, house_id).await?;
-    versions.extend(profiles.iter().map(|rows| (rows.profile.id, rows.profile.version)));
-    let mut site = Site {
-        house: row.into_core()?,
-        rooms: rooms.into_iter().map(RoomRow::into_core).collect::<Result<_, _>>()?,
-        profiles: profiles.into_iter().map(ProfileRows::into_core).collect::<Result<_, _>>()?,
-        devices: devices.into_iter().map(DeviceRow::into_core).collect::<Result<_, _>>()?,
-        connections: connections.into_iter().map(ConnectionRow::into_core).collect(),
-        codes: codes.into_iter().map(CodeRow::into_core).collect::<Result<_, _>>()?,
-        code_sets: sets.into_iter().map(CodeSetRow::into_core).collect::<Result<_, _>>()?,
-        activities: activities.into_iter().map(ActivityRow::into_core).collect::<Result<_, _>>()?,
-    };
+async fn snapshot(conn: &mut AsyncPgConnection, id: HouseId, lock: bool) -> Result<Snapshot, StoreError> {
+    let query = house::table.find(id.0).select((house::revision, house::version, house::body));
+    let row: Option<(i64, i64, serde_json::Value)> =
+        if lock { query.for_update().first(conn).await } else { query.first(conn).await }.optional()?;
+    let (revision, version, body) = row.ok_or(StoreError::NoHouse)?;
+    let own: House = serde_json::from_value(body)?;
+    let mut versions = Versions::from([(Entity::House(own.clone()).key(), version)]);
+    let mut site = Site::empty(own);
+    for stored in rows::load(conn, id.0).await? {
+        versions.insert(stored.key, stored.version);
+        site.put(stored.entity);
+    }
     site.sort();
-    let undo = history::undoable(conn, house_id).await?.map(|row| row.title);
-    let redo = history::redoable(conn, house_id).await?.map(|row| row.title);
-    Ok(Snapshot { site, versions, revision, undo, redo })
-}
-
-async fn profiles(conn: &mut AsyncPgConnection, house_id: Uuid) -> Result<Vec<ProfileRows>, StoreError> {
-    let rows: Vec<ProfileRow> =
-        profile::table.filter(profile::house_id.eq(house_id)).select(ProfileRow::as_select()).load(conn).await?;
-    let ids: Vec<Uuid> = rows.iter().map(|row| row.id).collect();
-    let functions: Vec<FunctionRow> = function::table
-        .filter(function::profile_id.eq_any(&ids))
-        .order(function::position)
-        .select(FunctionRow::as_select())
-        .load(conn)
-        .await?;
-    let inputs: Vec<InputRow> = input::table
-        .filter(input::profile_id.eq_any(&ids))
-        .order(input::position)
-        .select(InputRow::as_select())
-        .load(conn)
-        .await?;
-    let outputs: Vec<OutputRow> = output::table
-        .filter(output::profile_id.eq_any(&ids))
-        .order(output::position)
-        .select(OutputRow::as_select())
-        .load(conn)
-        .await?;
-    let mut parts: BTreeMap<Uuid, ProfileRows> = rows
-        .into_iter()
-        .map(|profile| (profile.id, ProfileRows { profile, functions: vec![], inputs: vec![], outputs: vec![] }))
-        .collect();
-    for row in functions {
-        parts.entry(row.profile_id).and_modify(|rows| rows.functions.push(row));
-    }
-    for row in inputs {
-        parts.entry(row.profile_id).and_modify(|rows| rows.inputs.push(row));
-    }
-    for row in outputs {
-        parts.entry(row.profile_id).and_modify(|rows| rows.outputs.push(row));
-    }
-    Ok(parts.into_values().collect())
+    let (undo, redo) = history::steps(conn, id.0).await?;
+    Ok(Snapshot { site: Arc::new(site), versions: Arc::new(versions), revision, undo, redo })
 }

@@ -4,14 +4,17 @@
 //! [`Store::redo`]: each locks the house, checks versions, applies the change in the core, writes the
 //! rows and a line of history in one transaction, and gives the new snapshot back.
 //!
-//! Files in the order in which data flows: [`schema`] tables, `rows` between rows and core types,
-//! `write` single changes, `history` the log, `house` the operations, `attempts` what was tried (never undone).
+//! Files in the order in which data flows: [`schema`] tables, `rows` between rows and entities, `kept` how a line of the
+//! history keeps what happened, `history` the log and the line of undo, `house` the operations, `migrate` from older
+//! versions; `attempts`, `links` and `under_way` are facts beside the house, never undone.
 
 mod attempts;
 mod error;
 mod history;
 mod house;
+mod kept;
 mod links;
+mod migrate;
 mod rows;
 pub mod schema;
 #[cfg(any(test, feature = "testing"))]
@@ -19,10 +22,10 @@ pub mod testing;
 #[cfg(test)]
 mod tests;
 mod under_way;
-mod write;
 
 pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};
 pub use error::StoreError;
-pub use history::{LogEntry, LogKind};
-pub use house::{HouseSummary, Saved, Snapshot, Store};
+pub use history::{LogEntry, LogKind, Step};
+pub use house::{By, HouseSummary, Saved, Snapshot, Store, Versions};
+pub use kept::{Fate, Touched};
 pub use links::Link;

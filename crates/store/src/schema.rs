@@ -2,111 +2,154 @@
 #![allow(missing_docs, reason = "columns are described where the tables are made")]
 
 diesel::table! {
-    house (id) { id -> Uuid, name -> Text, path_order -> Jsonb, coverage_percent -> SmallInt, place -> Nullable<Jsonb>, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, }
+    house (id) { id -> Uuid, name -> Text, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, body -> Jsonb, }
 }
 
 diesel::table! {
-    room (id) { id -> Uuid, house_id -> Uuid, name -> Text, position -> Integer, rack -> Bool, plans -> Jsonb, rehearsal -> Jsonb, lighting -> Jsonb, accepted -> Jsonb, surfaces -> Jsonb, voice -> Jsonb, version -> BigInt, }
-}
-
-diesel::table! {
-    profile (id) {
-        id -> Uuid,
+    room (house_id, id) {
         house_id -> Uuid,
-        maker -> Text,
-        model -> Text,
-        kind -> Text,
-        offers -> Jsonb,
-        behaviour -> Jsonb,
+        id -> Uuid,
         version -> BigInt,
+        body -> Jsonb,
     }
 }
 
 diesel::table! {
-    function (id) {
-        id -> Uuid,
-        profile_id -> Uuid,
-        position -> Integer,
-        name -> Text,
-        press -> Jsonb,
-        frames -> Nullable<Integer>,
-        answers_to -> Nullable<Jsonb>,
-    }
-}
-
-diesel::table! {
-    input (id) {
-        id -> Uuid,
-        profile_id -> Uuid,
-        position -> Integer,
-        name -> Text,
-        cable -> Text,
-        select_function_id -> Nullable<Uuid>,
-        reports -> Nullable<Text>,
-    }
-}
-
-diesel::table! {
-    output (id) {
-        id -> Uuid,
-        profile_id -> Uuid,
-        position -> Integer,
-        name -> Text,
-        cable -> Text,
-        returns_input_id -> Nullable<Uuid>,
-    }
-}
-
-diesel::table! {
-    device (id) {
-        id -> Uuid,
+    profile (house_id, id) {
         house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    device (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
         room_id -> Uuid,
         profile_id -> Uuid,
-        name -> Text,
-        position -> Integer,
-        details -> Jsonb,
-        version -> BigInt,
     }
 }
 
 diesel::table! {
-    connection (id) {
-        id -> Uuid,
+    connection (house_id, id) {
         house_id -> Uuid,
-        from_device_id -> Uuid,
-        from_output_id -> Uuid,
-        to_device_id -> Uuid,
-        to_input_id -> Uuid,
-        return_audio -> Bool,
+        id -> Uuid,
         version -> BigInt,
-    }
-}
-
-diesel::table! {
-    code (id) {
-        id -> Uuid,
-        house_id -> Uuid,
-        device_id -> Uuid,
-        function_id -> Uuid,
-        medium -> Text,
         body -> Jsonb,
-        captured -> Nullable<Jsonb>,
-        since -> Nullable<Timestamptz>,
-        tested -> Nullable<Jsonb>,
-        version -> BigInt,
+        from_device_id -> Uuid,
+        to_device_id -> Uuid,
     }
 }
 
 diesel::table! {
-    code_set (id) {
-        id -> Uuid,
+    code (house_id, id) {
         house_id -> Uuid,
-        name -> Text,
-        kind -> Nullable<Text>,
-        source -> Text,
-        keys -> Jsonb,
+        id -> Uuid,
         version -> BigInt,
+        body -> Jsonb,
+        device_id -> Uuid,
+    }
+}
+
+diesel::table! {
+    activity (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        room_id -> Uuid,
+        source_id -> Uuid,
+        seen_on_id -> Nullable<Uuid>,
+        heard_on_id -> Nullable<Uuid>,
+    }
+}
+
+diesel::table! {
+    code_set (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    picture (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    light (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    voice (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    plan_rules (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    cue (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        room_id -> Uuid,
+    }
+}
+
+diesel::table! {
+    surface (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        room_id -> Uuid,
+    }
+}
+
+diesel::table! {
+    story (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        room_id -> Uuid,
+    }
+}
+
+diesel::table! {
+    accepted (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        room_id -> Uuid,
     }
 }
 
@@ -130,22 +173,6 @@ diesel::table! {
 }
 
 diesel::table! {
-    activity (id) {
-        id -> Uuid,
-        house_id -> Uuid,
-        room_id -> Uuid,
-        name -> Text,
-        position -> Integer,
-        source_device_id -> Uuid,
-        seen_on_device_id -> Nullable<Uuid>,
-        heard_on_device_id -> Nullable<Uuid>,
-        moves -> Jsonb,
-        extras -> Jsonb,
-        version -> BigInt,
-    }
-}
-
-diesel::table! {
     change (house_id, revision) {
         house_id -> Uuid,
         revision -> BigInt,
@@ -156,11 +183,19 @@ diesel::table! {
         changes -> Jsonb,
         undone -> Bool,
         about -> Nullable<BigInt>,
+        format -> Integer,
+        discarded -> Bool,
+        by_client -> Bool,
+        request -> Nullable<Uuid>,
     }
 }
 
 diesel::table! {
-    run_under_way (room_id) { room_id -> Uuid, leads_to -> Text, since -> Timestamptz, }
+    house_before (house_id) { house_id -> Uuid, site -> Jsonb, versions -> Jsonb, }
+}
+
+diesel::table! {
+    under_way (house_id, room_id) { house_id -> Uuid, room_id -> Uuid, leads_to -> Text, since -> Timestamptz, }
 }
 
 diesel::table! {
@@ -174,22 +209,3 @@ diesel::table! {
         used_at -> Nullable<Timestamptz>,
     }
 }
-
-diesel::allow_tables_to_appear_in_same_query!(
-    house,
-    room,
-    profile,
-    function,
-    input,
-    output,
-    device,
-    connection,
-    code,
-    code_set,
-    activity,
-    attempt,
-    photo,
-    change,
-    run_under_way,
-    surface_link
-);

@@ -1,25 +1,25 @@
 //! Macros that are under way. What is still here when the server starts was cut off in the middle: the room is
 //! unknown then.
 
-use crate::schema::run_under_way;
+use crate::schema::under_way;
 use crate::{Store, StoreError};
 use diesel::prelude::*;
 use diesel_async::RunQueryDsl;
-use kestrel_core::id::RoomId;
+use kestrel_core::id::{HouseId, RoomId};
 
 impl Store {
     /// A macro begins in a room; `leads_to` names where to.
     ///
     /// # Errors
     /// Where the database cannot be reached.
-    pub async fn run_began(&self, room: RoomId, leads_to: &str) -> Result<(), StoreError> {
+    pub async fn run_began(&self, house: HouseId, room: RoomId, leads_to: &str) -> Result<(), StoreError> {
         let mut conn = self.connection().await?;
-        let row = (run_under_way::room_id.eq(room.0), run_under_way::leads_to.eq(leads_to));
-        diesel::insert_into(run_under_way::table)
+        let row = (under_way::house_id.eq(house.0), under_way::room_id.eq(room.0), under_way::leads_to.eq(leads_to));
+        diesel::insert_into(under_way::table)
             .values(row)
-            .on_conflict(run_under_way::room_id)
+            .on_conflict((under_way::house_id, under_way::room_id))
             .do_update()
-            .set(run_under_way::leads_to.eq(leads_to))
+            .set(under_way::leads_to.eq(leads_to))
             .execute(&mut conn)
             .await?;
         Ok(())
@@ -29,9 +29,9 @@ impl Store {
     ///
     /// # Errors
     /// Where the database cannot be reached.
-    pub async fn run_ended(&self, room: RoomId) -> Result<(), StoreError> {
+    pub async fn run_ended(&self, house: HouseId, room: RoomId) -> Result<(), StoreError> {
         let mut conn = self.connection().await?;
-        diesel::delete(run_under_way::table.find(room.0)).execute(&mut conn).await?;
+        diesel::delete(under_way::table.find((house.0, room.0))).execute(&mut conn).await?;
         Ok(())
     }
 
@@ -39,9 +39,9 @@ impl Store {
     ///
     /// # Errors
     /// Where the database cannot be reached.
-    pub async fn take_run(&self, room: RoomId) -> Result<Option<String>, StoreError> {
+    pub async fn take_run(&self, house: HouseId, room: RoomId) -> Result<Option<String>, StoreError> {
         let mut conn = self.connection().await?;
-        let cut = diesel::delete(run_under_way::table.find(room.0)).returning(run_under_way::leads_to);
+        let cut = diesel::delete(under_way::table.find((house.0, room.0))).returning(under_way::leads_to);
         Ok(cut.get_result(&mut conn).await.optional()?)
     }
 }

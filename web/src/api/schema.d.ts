@@ -291,7 +291,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::houses::Edited).
+         * Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::views::Edited).
          *     `missed` says that some were lost and the page should read the house again.
          */
         get: operations["events"];
@@ -397,6 +397,23 @@ export interface paths {
         };
         /** A photo. */
         get: operations["show_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture that keys show. */
+        get: operations["picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1401,6 +1418,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/{token}/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture that a key of the surface shows. */
+        get: operations["live_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live/{token}/press": {
         parameters: {
             query?: never;
@@ -1544,15 +1578,20 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description A finding that somebody has accepted. It comes back when what it says changes. */
+        /** @description A finding that somebody has accepted. It comes back when its facts change. */
         Accepted: {
+            /** @description What was found, with its facts. */
+            found: components["schemas"]["FindingKind"];
+            /** @description Its id. */
+            id: components["schemas"]["AcceptedId"];
             /** @description Why it is no trouble here. */
             reason: string;
-            /** @description What it said. */
-            text: string;
-            /** @description Its title. */
-            title: string;
         };
+        /**
+         * Format: uuid
+         * @description A finding that was accepted.
+         */
+        AcceptedId: string;
         /** @description What a room is used for: what should be on, seen and heard. */
         Activity: {
             /** @description What comes with it. */
@@ -1758,6 +1797,11 @@ export interface components {
             /** @description Which. */
             function: components["schemas"]["FunctionId"];
         };
+        /**
+         * @description A time of a device.
+         * @enum {string}
+         */
+        AssumedTime: "warm-up" | "cool-down" | "input" | "travel-up" | "travel-down";
         /** @description An attempt. */
         Attempt: {
             /**
@@ -2126,6 +2170,22 @@ export interface components {
             /** @description Which. */
             function: components["schemas"]["FunctionId"];
         };
+        /** @description What a change did to a house. */
+        Changed: {
+            /** @description The house. */
+            house: components["schemas"]["HouseId"];
+            /** @description What is as it says now. */
+            put: components["schemas"]["Put"][];
+            redo?: components["schemas"]["HistoryStep"] | null;
+            /**
+             * Format: int64
+             * @description Its revision after the change.
+             */
+            revision: number;
+            /** @description What is gone. */
+            taken: components["schemas"]["Taken"][];
+            undo?: components["schemas"]["HistoryStep"] | null;
+        };
         /** @description A check. */
         Check: {
             /** @description What each answer leaves. */
@@ -2292,8 +2352,8 @@ export interface components {
             name: string;
             /** @description What it belongs to. */
             of: components["schemas"]["Called"];
-            /** @description Why, in words. */
-            why: string;
+            /** @description Why. */
+            why: components["schemas"]["Likeness"];
             /** @description What it collides with, in words. */
             with: string;
         };
@@ -2506,6 +2566,11 @@ export interface components {
             moment: components["schemas"]["Moment"];
             /** @description Is it left out for now? */
             off?: boolean;
+            /**
+             * Format: int32
+             * @description Its place on the sheet.
+             */
+            position?: number;
             /** @description What has to hold then; all of it. */
             provided?: components["schemas"]["Provided"][];
         };
@@ -2737,6 +2802,21 @@ export interface components {
          * @enum {string}
          */
         Direction: "out" | "in" | "hand";
+        /** @description A zone that two cues set differently. */
+        Disagreement: {
+            /**
+             * Format: int32
+             * @description The level of the other, in %.
+             */
+            other_percent: number;
+            /**
+             * Format: int32
+             * @description The level of the one, in %.
+             */
+            percent: number;
+            /** @description Which. */
+            zone: components["schemas"]["ZoneId"];
+        };
         /** @description What can be done from a key. */
         Does: {
             /** @description Which. */
@@ -2872,17 +2952,12 @@ export interface components {
              * @description When, in UTC.
              */
             at: string;
-            /** @description The house. */
-            house: components["schemas"]["HouseId"];
+            /** @description What it changed. */
+            changed: components["schemas"]["Changed"];
             /** @description What kind of change. */
             kind: components["schemas"]["LogKind"];
             /** @description The page that asked for it, as it named itself; empty where it did not. */
             page: string;
-            /**
-             * Format: int64
-             * @description Its revision after the change.
-             */
-            revision: number;
             /** @description What happened, in words. */
             title: string;
             /** @description Who. */
@@ -2920,8 +2995,8 @@ export interface components {
         } | {
             /** @enum {string} */
             entity: "room";
-            /** @description A room. */
-            value: components["schemas"]["Room"];
+            /** @description A room, without what is edited by itself. */
+            value: components["schemas"]["RoomCard"];
         } | {
             /** @enum {string} */
             entity: "profile";
@@ -2952,12 +3027,118 @@ export interface components {
             entity: "code-set";
             /** @description A set of codes to try. */
             value: components["schemas"]["CodeSet"];
+        } | {
+            /** @enum {string} */
+            entity: "light";
+            /** @description The light of a room, without its cues. One a room; an empty one is none. */
+            value: components["schemas"]["RoomLight"];
+        } | {
+            /** @enum {string} */
+            entity: "cue";
+            /** @description A line of a cue sheet. */
+            value: components["schemas"]["InRoom_Cue"];
+        } | {
+            /** @enum {string} */
+            entity: "surface";
+            /** @description What people press. */
+            value: components["schemas"]["InRoom_Surface"];
+        } | {
+            /** @enum {string} */
+            entity: "story";
+            /** @description A recorded evening. */
+            value: components["schemas"]["InRoom_KeptStory"];
+        } | {
+            /** @enum {string} */
+            entity: "voice";
+            /** @description What people say in a room. One a room; an empty one is none. */
+            value: components["schemas"]["InRoom_Voice"];
+        } | {
+            /** @enum {string} */
+            entity: "plans";
+            /** @description How the plans of a room are made. One a room; the usual ones are none. */
+            value: components["schemas"]["InRoom_RoomPlans"];
+        } | {
+            /** @enum {string} */
+            entity: "accepted";
+            /** @description A finding that was accepted. */
+            value: components["schemas"]["InRoom_Accepted"];
+        } | {
+            /** @enum {string} */
+            entity: "picture";
+            /** @description A picture that keys show. */
+            value: components["schemas"]["Picture"];
         };
         /**
          * @description What kind of entity an id belongs to.
          * @enum {string}
          */
-        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set";
+        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "accepted" | "picture";
+        /** @description An entity as the page keeps it: codes without their captures, pictures without their bytes. */
+        EntityView: {
+            /** @enum {string} */
+            entity: "house";
+            value: components["schemas"]["House"];
+        } | {
+            /** @enum {string} */
+            entity: "room";
+            value: components["schemas"]["RoomCard"];
+        } | {
+            /** @enum {string} */
+            entity: "profile";
+            value: components["schemas"]["Profile"];
+        } | {
+            /** @enum {string} */
+            entity: "device";
+            value: components["schemas"]["Device"];
+        } | {
+            /** @enum {string} */
+            entity: "connection";
+            value: components["schemas"]["Connection"];
+        } | {
+            /** @enum {string} */
+            entity: "code";
+            value: components["schemas"]["CodeLine"];
+        } | {
+            /** @enum {string} */
+            entity: "activity";
+            value: components["schemas"]["Activity"];
+        } | {
+            /** @enum {string} */
+            entity: "code-set";
+            value: components["schemas"]["SetLine"];
+        } | {
+            /** @enum {string} */
+            entity: "light";
+            value: components["schemas"]["RoomLight"];
+        } | {
+            /** @enum {string} */
+            entity: "cue";
+            value: components["schemas"]["InRoom_Cue"];
+        } | {
+            /** @enum {string} */
+            entity: "surface";
+            value: components["schemas"]["InRoom_Surface"];
+        } | {
+            /** @enum {string} */
+            entity: "story";
+            value: components["schemas"]["InRoom_KeptStory"];
+        } | {
+            /** @enum {string} */
+            entity: "voice";
+            value: components["schemas"]["InRoom_Voice"];
+        } | {
+            /** @enum {string} */
+            entity: "plans";
+            value: components["schemas"]["InRoom_RoomPlans"];
+        } | {
+            /** @enum {string} */
+            entity: "accepted";
+            value: components["schemas"]["InRoom_Accepted"];
+        } | {
+            /** @enum {string} */
+            entity: "picture";
+            value: components["schemas"]["PictureLine"];
+        };
         /** @description An evening as curves. */
         Evening: {
             /** @description Is it dark at the start? */
@@ -3239,8 +3420,8 @@ export interface components {
             every_ms: number;
             /** @enum {string} */
             how: "poll";
-            /** @description What it tells: power, input, volume …. */
-            tells: string[];
+            /** @description What it tells. */
+            tells: components["schemas"]["Tell"][];
             /**
              * Format: int32
              * @description How long an answer may take, in ms.
@@ -3255,7 +3436,7 @@ export interface components {
             /** @enum {string} */
             how: "push";
             /** @description What it tells. */
-            tells: string[];
+            tells: components["schemas"]["Tell"][];
         } | {
             /**
              * Format: int32
@@ -3264,13 +3445,15 @@ export interface components {
             delay_ms: number;
             /** @enum {string} */
             how: "sensor";
-            /** @description What it senses: power draw, contact, light …. */
-            senses: string;
+            /** @description What it senses. */
+            senses: components["schemas"]["Sense"];
         };
         /** @description One finding: a sentence with its reason, and where to mend it. */
         Finding: {
             /** @description Why somebody has accepted it; none where nobody has. */
             accepted?: string | null;
+            /** @description What was found, with its facts. */
+            kind: components["schemas"]["FindingKind"];
             /** @description Where. */
             place: components["schemas"]["Place"];
             /** @description What was found, why, and what to do. */
@@ -3279,6 +3462,499 @@ export interface components {
             title: string;
             /** @description How much it matters. */
             weight: components["schemas"]["Weight"];
+        };
+        /** @description What was found, with its facts. Text, weight and place are made from it in [`crate::finding`] and nowhere else. */
+        FindingKind: {
+            connection: components["schemas"]["ConnectionId"];
+            /** @enum {string} */
+            kind: "cables-into-one";
+        } | {
+            connection: components["schemas"]["ConnectionId"];
+            /** @enum {string} */
+            kind: "cables-out-of-one";
+        } | {
+            connection: components["schemas"]["ConnectionId"];
+            /** @enum {string} */
+            kind: "wrong-plug";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "cable-loop";
+            power: boolean;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "not-wired";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "unreachable";
+        } | {
+            connection: components["schemas"]["ConnectionId"];
+            /** @enum {string} */
+            kind: "sound-twice";
+        } | {
+            back: components["schemas"]["ActivityId"];
+            connection: components["schemas"]["ConnectionId"];
+            forward: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            kind: "used-both-ways";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "bluetooth-only";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            gateway: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "wrong-gateway";
+            medium: components["schemas"]["Medium"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            gateway: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "out-of-sight";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "no-gateway";
+            medium: components["schemas"]["Medium"];
+        } | {
+            better: components["schemas"]["PathClass"];
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "better-path";
+            used: components["schemas"]["PathClass"];
+            why: string;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "heat";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "rooms-clash";
+            mine: components["schemas"]["ActivityId"];
+            other: components["schemas"]["ActivityId"];
+            room: components["schemas"]["RoomId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "rooms-share";
+            mine: components["schemas"]["ActivityId"];
+            other: components["schemas"]["ActivityId"];
+            room: components["schemas"]["RoomId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            ip: string;
+            /** @enum {string} */
+            kind: "malformed-address";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            ip: string;
+            /** @enum {string} */
+            kind: "unusable-address";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            ip: string;
+            /** @enum {string} */
+            kind: "same-address";
+            other: components["schemas"]["DeviceId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "malformed-mac";
+            problem: string;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "same-mac";
+            mac: string;
+            other: components["schemas"]["DeviceId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "no-address";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            ip: string;
+            /** @enum {string} */
+            kind: "not-reserved";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "no-mac";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "wrong-band";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** Format: int32 */
+            hi_ms: number;
+            /** @enum {string} */
+            kind: "assumed";
+            /** Format: int32 */
+            lo_ms: number;
+            time: components["schemas"]["AssumedTime"];
+        } | {
+            code: string;
+            device: components["schemas"]["DeviceId"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "both-react";
+            other: components["schemas"]["DeviceId"];
+            other_function: components["schemas"]["FunctionId"];
+        } | {
+            code: string;
+            device: components["schemas"]["DeviceId"];
+            first: components["schemas"]["FunctionId"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "toggle-not-two";
+        } | {
+            code: string;
+            device: components["schemas"]["DeviceId"];
+            first: components["schemas"]["FunctionId"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "same-code";
+        } | {
+            certain: boolean;
+            device: components["schemas"]["DeviceId"];
+            function?: components["schemas"]["FunctionId"] | null;
+            /** @enum {string} */
+            kind: "swapped";
+            why: string;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            effect: components["schemas"]["TestEffect"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "test-failed";
+            note: string;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "code-missing";
+        } | {
+            /** @enum {string} */
+            kind: "no-activity";
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            kind: "no-path";
+            picture: boolean;
+            sink: components["schemas"]["DeviceId"];
+            source: components["schemas"]["DeviceId"];
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "two-inputs";
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "elsewhere";
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "setting-left-out";
+            known: boolean;
+            mode: string;
+            value: string;
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            app: string;
+            /** @enum {string} */
+            kind: "no-such-app";
+            source: components["schemas"]["DeviceId"];
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            display: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "hidden";
+            screen: components["schemas"]["DeviceId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "cut-off";
+            screen: components["schemas"]["DeviceId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "no-safe-way";
+            why: components["schemas"]["NoWay"];
+            wish: string;
+        } | {
+            /** @enum {string} */
+            kind: "order-not-kept";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** Format: int32 */
+            evidence_ms: number;
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "shorter-than-evidence";
+            /** Format: int32 */
+            ms: number;
+        } | {
+            /** Format: int32 */
+            closes_ms: number;
+            device: components["schemas"]["DeviceId"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            kind: "longer-than-list";
+            /** Format: int32 */
+            ms: number;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "keep-clear";
+            stop: boolean;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            from: components["schemas"]["Situation"];
+            /** @enum {string} */
+            kind: "at-risk";
+            story: string;
+            to: components["schemas"]["Situation"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            here: string;
+            /** @enum {string} */
+            kind: "wanted-twice";
+            room: components["schemas"]["RoomId"];
+            there: string;
+        } | {
+            /** @enum {string} */
+            kind: "looks-alike";
+            one: components["schemas"]["Situation"];
+            other: components["schemas"]["Situation"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            inputs: string[];
+            /** @enum {string} */
+            kind: "one-name";
+            name: string;
+        } | {
+            cue: components["schemas"]["CueId"];
+            /** @enum {string} */
+            kind: "fight";
+            on?: string | null;
+            other: components["schemas"]["CueId"];
+            zone?: components["schemas"]["Disagreement"] | null;
+        } | {
+            cue: components["schemas"]["CueId"];
+            /** @enum {string} */
+            kind: "never-fires";
+            why: string;
+        } | {
+            cues: components["schemas"]["CueId"][];
+            /** @enum {string} */
+            kind: "ring";
+        } | {
+            /** @enum {string} */
+            kind: "never-reset";
+            room: components["schemas"]["RoomId"];
+            switch: string;
+        } | {
+            /** @enum {string} */
+            kind: "no-way-out";
+        } | {
+            arrival?: components["schemas"]["ActivityId"] | null;
+            cue: components["schemas"]["CueId"];
+            /** @enum {string} */
+            kind: "dark";
+            /** Format: int32 */
+            least_percent: number;
+            /** Format: int32 */
+            percent: number;
+            /** Format: int32 */
+            walk_s: number;
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            cue: components["schemas"]["CueId"];
+            /** Format: int32 */
+            fade_ms: number;
+            /** @enum {string} */
+            kind: "slow-light";
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            /** @enum {string} */
+            kind: "nothing-lit";
+            /** Format: int32 */
+            least_percent: number;
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            cue: components["schemas"]["CueId"];
+            /** @enum {string} */
+            kind: "flash";
+            other: components["schemas"]["CueId"];
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            /** @enum {string} */
+            kind: "no-dimmer";
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            /** Format: int32 */
+            floor_percent: number;
+            /** @enum {string} */
+            kind: "below-floor";
+            look: string;
+            /** Format: int32 */
+            percent: number;
+            zone: components["schemas"]["ZoneId"];
+        } | {
+            cue: components["schemas"]["CueId"];
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "loud";
+            over_ceiling: boolean;
+            /** Format: int32 */
+            percent: number;
+        } | {
+            cue: components["schemas"]["CueId"];
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "unattended-heat";
+        } | {
+            activity?: components["schemas"]["ActivityId"] | null;
+            cue: components["schemas"]["CueId"];
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @enum {string} */
+            kind: "unattended-movement";
+        } | {
+            by: string;
+            /** @enum {string} */
+            kind: "look-to-review";
+            look: string;
+        } | {
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "key-does-nothing";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            activities: components["schemas"]["ActivityId"][];
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "idle";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            gesture: components["schemas"]["Gesture"];
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "two-meanings";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "held-twice";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            gesture: components["schemas"]["Gesture"];
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "cue-too";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "slow-tap";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            /** Format: int32 */
+            high_tenths: number;
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "small-key";
+            /** Format: int32 */
+            least_tenths: number;
+            surface: components["schemas"]["SurfaceId"];
+            /** Format: int32 */
+            wide_tenths: number;
+        } | {
+            /** Format: int32 */
+            contrast_tenths: number;
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "faint-label";
+            /** Format: int32 */
+            least_tenths: number;
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "label-too-long";
+            /** Format: int32 */
+            letters: number;
+            /** Format: int32 */
+            lines: number;
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            does: string;
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "label-says-otherwise";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "no-stop";
+            known: boolean;
+            page: string;
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            kind: "activity-without-key";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            key: components["schemas"]["KeyId"];
+            /** @enum {string} */
+            kind: "guest-asks";
+            label: string;
+            surface: components["schemas"]["SurfaceId"];
+            why: string;
+        } | {
+            activity: components["schemas"]["ActivityId"];
+            /** @enum {string} */
+            kind: "guest-stuck";
+            missing: string;
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            /** @enum {string} */
+            kind: "less-than-before";
+            missing: components["schemas"]["MissingFunctions"][];
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            keys: string[];
+            /** @enum {string} */
+            kind: "dead-keys";
+            surface: components["schemas"]["SurfaceId"];
+        } | {
+            instead?: string | null;
+            /** @enum {string} */
+            kind: "names-collide";
+            name: string;
+            room: components["schemas"]["RoomId"];
+            why: components["schemas"]["Likeness"];
+            with: string;
+        } | {
+            fresh: number;
+            gone: number;
+            /** @enum {string} */
+            kind: "not-synced";
+            room: components["schemas"]["RoomId"];
+        } | {
+            /** @enum {string} */
+            kind: "earlier";
+            text: string;
+            title: string;
         };
         /** @description A cue that fired, or that would have but for what was not so. */
         Fired: {
@@ -3346,6 +4022,8 @@ export interface components {
         /** @description Something that a key or a command does. */
         Function: {
             answers_to?: components["schemas"]["CodeBody"] | null;
+            /** @description Its key on the model's own remote bounces: the handset of the rehearsal room sends a stump before each press. */
+            bounces?: boolean;
             /**
              * Format: int32
              * @description How many frames in a row the receiver needs; none where the protocol's own number holds.
@@ -3353,6 +4031,7 @@ export interface components {
             frames?: number | null;
             /** @description Its id. */
             id: components["schemas"]["FunctionId"];
+            means?: components["schemas"]["Means"] | null;
             /** @description What it is called. */
             name: string;
             /** @description How its key is pressed. */
@@ -3587,6 +4266,18 @@ export interface components {
          * @enum {string}
          */
         Held: "once" | "repeats" | "passes";
+        /** @description What undo would take back, or redo make again. */
+        HistoryStep: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What it was, in words. */
+            title: string;
+            /** @description Who did it. */
+            who: string;
+        };
         /** @description One cable of a path. */
         Hop: {
             /** @description Does the signal run against the cable (return audio)? */
@@ -3648,8 +4339,7 @@ export interface components {
             house: components["schemas"]["House"];
             /** @description Its profiles. */
             profiles: components["schemas"]["Profile"][];
-            /** @description What redo would make again. */
-            redo?: string | null;
+            redo?: components["schemas"]["HistoryStep"] | null;
             /**
              * Format: int64
              * @description How many changes there have been.
@@ -3657,9 +4347,11 @@ export interface components {
             revision: number;
             /** @description Its rooms, in order. */
             rooms: components["schemas"]["Room"][];
-            /** @description What undo would take back. */
-            undo?: string | null;
-            /** @description For every entity, the version that an edit has to name as its base. */
+            undo?: components["schemas"]["HistoryStep"] | null;
+            /**
+             * @description For every entity, the version that an edit has to name as its base. Its key is the entity's id; `light:`, `voice:` or
+             *     `plans:` and the room's id, where there is one of it a room.
+             */
             versions: {
                 [key: string]: number;
             };
@@ -3718,6 +4410,157 @@ export interface components {
             lines: components["schemas"]["ImportLine"][];
             /** @description The lines that cannot be read. */
             unread: components["schemas"]["Unread"][];
+        };
+        /** @description Something and the room that it belongs to. */
+        InRoom_Accepted: {
+            /** @description What was found, with its facts. */
+            found: components["schemas"]["FindingKind"];
+            /** @description Its id. */
+            id: components["schemas"]["AcceptedId"];
+            /** @description Why it is no trouble here. */
+            reason: string;
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+        };
+        /** @description Something and the room that it belongs to. */
+        InRoom_Cue: {
+            /** @description What else happens. */
+            also?: components["schemas"]["Also"][];
+            /** @description Its id. */
+            id: components["schemas"]["CueId"];
+            /** @description What the light does. */
+            light?: components["schemas"]["Light"];
+            /** @description When it fires. */
+            moment: components["schemas"]["Moment"];
+            /** @description Is it left out for now? */
+            off?: boolean;
+            /**
+             * Format: int32
+             * @description Its place on the sheet.
+             */
+            position?: number;
+            /** @description What has to hold then; all of it. */
+            provided?: components["schemas"]["Provided"][];
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+        };
+        /** @description Something and the room that it belongs to. */
+        InRoom_KeptStory: {
+            /** @description How the devices stand at its end. */
+            ends: components["schemas"]["End"][];
+            /** @description What happens, in order of time. */
+            events: components["schemas"]["StoryEvent"][];
+            /** @description Its id. */
+            id: components["schemas"]["StoryId"];
+            /**
+             * Format: int64
+             * @description How long the evening lasts, in ms.
+             */
+            length_ms: number;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position?: number;
+            /**
+             * Format: int64
+             * @description Chance, where something is lost at random: the same number gives the same evening.
+             */
+            seed: number;
+            taken_for?: components["schemas"]["Situation"] | null;
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+        };
+        /** @description Something and the room that it belongs to. */
+        InRoom_RoomPlans: {
+            /**
+             * @description What was changed by hand.
+             * @default []
+             */
+            hand: components["schemas"]["HandChange"][];
+            /**
+             * @description Nobody else touches the devices of this room: its remotes are locked away.
+             * @default false
+             */
+            nobody_else: boolean;
+            /**
+             * @description Trusting or safe.
+             * @default trusting
+             */
+            policy: components["schemas"]["Policy"];
+            /**
+             * @description What goes before what.
+             * @default []
+             */
+            rules: components["schemas"]["OrderRule"][];
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+        };
+        /** @description Something and the room that it belongs to. */
+        InRoom_Surface: {
+            /**
+             * Format: int32
+             * @description Keys side by side.
+             */
+            columns: number;
+            device?: components["schemas"]["DeviceId"] | null;
+            /**
+             * Format: int32
+             * @description How high it is, in mm.
+             */
+            height_mm: number;
+            /** @description Its id. */
+            id: components["schemas"]["SurfaceId"];
+            /** @description What it is. */
+            kind: components["schemas"]["SurfaceKind"];
+            /**
+             * Format: int32
+             * @description The height of engraved capitals, in tenths of a mm.
+             */
+            letter_tenths_mm?: number;
+            may?: components["schemas"]["May"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Its pages, the one that opens first at the front. What has hard keys has one, with meanings by activity. */
+            pages?: components["schemas"]["SurfacePage"][];
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position?: number;
+            /**
+             * Format: int32
+             * @description Keys one above the other. A page on glass may be longer and is scrolled then.
+             */
+            rows: number;
+            trial?: components["schemas"]["SurfaceTrial"] | null;
+            /**
+             * Format: int32
+             * @description How wide the part with the keys is, in mm.
+             */
+            width_mm: number;
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+        };
+        /** @description Something and the room that it belongs to. */
+        InRoom_Voice: {
+            /**
+             * @description Names beside the own ones.
+             * @default []
+             */
+            names: components["schemas"]["Spoken"][];
+            /** @default null */
+            synced: components["schemas"]["Synced"] | null;
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
         };
         /** @description How a room stays in step. */
         InStep: {
@@ -3817,6 +4660,11 @@ export interface components {
             length_ms: number;
             /** @description What it is called. */
             name: string;
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position?: number;
             /**
              * Format: int64
              * @description Chance, where something is lost at random: the same number gives the same evening.
@@ -4034,6 +4882,11 @@ export interface components {
              */
             zones: components["schemas"]["Zone"][];
         };
+        /**
+         * @description How two spoken names resemble each other.
+         * @enum {string}
+         */
+        Likeness: "same" | "sounds-alike" | "contained";
         /** @description The level of a zone over time: straight lines between points. */
         Line: {
             /** @description The light that its lamp gives at 0, 1, … 100 % of its level, in %. */
@@ -4179,8 +5032,10 @@ export interface components {
              * @description When, in UTC.
              */
             at: string;
+            /** @description Was it made by a client of a surface? */
+            by_client: boolean;
             /** @description What happened to each entity. */
-            changes: components["schemas"]["Change"][];
+            changes: components["schemas"]["TouchedEntity"][];
             /** @description Its kind. */
             kind: components["schemas"]["LogKind"];
             /**
@@ -4278,6 +5133,11 @@ export interface components {
             words: string;
         };
         /**
+         * @description What a function is for. Its name is the user's and can be anything; this steers playback, numbers and light.
+         * @enum {string}
+         */
+        Means: "on" | "off" | "play" | "pause" | "stop" | "ok" | "enter" | "brighter" | "darker" | "digit0" | "digit1" | "digit2" | "digit3" | "digit4" | "digit5" | "digit6" | "digit7" | "digit8" | "digit9";
+        /**
          * @description On what a command travels.
          * @enum {string}
          */
@@ -4290,6 +5150,13 @@ export interface components {
             };
             /** @description The protocol's name. */
             protocol: components["schemas"]["ProtocolId"];
+        };
+        /** @description Functions of a device that have no key. */
+        MissingFunctions: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description By name. */
+            functions: string[];
         };
         /** @description A setting with named values: picture mode, lens memory, sound mode. */
         Mode: {
@@ -4503,6 +5370,18 @@ export interface components {
             sent: string;
             /** @description The set whose code is sent. */
             set: components["schemas"]["CodeSetId"];
+        };
+        /** @description Why no sequence of keys leads somewhere. */
+        NoWay: {
+            /** @enum {string} */
+            is: "proved";
+            /** @description The states; none where only all of them together say so. */
+            states: string[];
+        } | {
+            /** @enum {string} */
+            is: "gave-up";
+            /** @description After so many sets of states. */
+            sets: number;
         };
         /** @description The state of the work in a room. */
         Notes: {
@@ -4781,6 +5660,25 @@ export interface components {
             /** @description The sentence. */
             say: string;
             scene?: components["schemas"]["SceneCommand"] | null;
+        };
+        /** @description A picture. Its id is made from its bytes, so that the same picture is kept once and never changes. */
+        Picture: {
+            /** @description Its bytes in base64 (RFC 4648). */
+            bytes: string;
+            /** @description Its id: the first 122 bits of the SHA-256 of its bytes, as a UUID of version 8. */
+            id: components["schemas"]["PictureId"];
+            /** @description `image/png`, `image/jpeg` or `image/webp`. */
+            media_type: string;
+        };
+        /**
+         * Format: uuid
+         * @description A picture, by what is in it.
+         */
+        PictureId: string;
+        /** @description A picture without its bytes. */
+        PictureLine: {
+            /** @description Its id. */
+            id: components["schemas"]["PictureId"];
         };
         /** @description Where a finding is. */
         Place: {
@@ -5099,6 +5997,8 @@ export interface components {
             talks?: components["schemas"]["Talk"] | null;
             /** @description How long things take. */
             times: components["schemas"]["Times"];
+            /** @description Commands that no key of its remote sends. */
+            unlisted?: components["schemas"]["Unlisted"][];
             volume?: components["schemas"]["Volume"] | null;
             /** @description Keys that switch it on and never off. */
             wake_keys?: components["schemas"]["FunctionId"][];
@@ -5160,6 +6060,16 @@ export interface components {
             activity?: components["schemas"]["ActivityId"] | null;
             /** @enum {string} */
             is: "not-in";
+        };
+        /** @description An entity that a change put in its place. */
+        Put: components["schemas"]["EntityView"] & {
+            /** @description Its key in `versions`; none where only its line of the table has changed. */
+            key?: string | null;
+            /**
+             * Format: int64
+             * @description Its version from now on; 0 where only its line of the table has changed.
+             */
+            version: number;
         };
         /** @description What a radio key says. */
         RadioCode: {
@@ -5564,6 +6474,22 @@ export interface components {
             /** @description What people say here. */
             voice?: components["schemas"]["Voice"];
         };
+        /** @description A room, without what is edited by itself. */
+        RoomCard: {
+            /** @description How it stays in step with what its devices tell. */
+            adoption?: components["schemas"]["Adoption"];
+            /** @description Its id. */
+            id: components["schemas"]["RoomId"];
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its place in the list.
+             */
+            position: number;
+            /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
+            rack?: boolean;
+        };
         /** @description Something that somebody, or the mains, does in the room. */
         RoomHand: {
             /** @description Whose. */
@@ -5633,6 +6559,18 @@ export interface components {
          * @description A room.
          */
         RoomId: string;
+        /** @description The light of a room, without its cues. */
+        RoomLight: {
+            exit?: components["schemas"]["ExitPath"] | null;
+            /** @description Levels that belong together. */
+            looks?: components["schemas"]["LightLook"][];
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+            /** @description Switches of the mood: guests, bedtime, holiday. */
+            switches?: components["schemas"]["ModeSwitch"][];
+            /** @description What is dimmed together. */
+            zones?: components["schemas"]["Zone"][];
+        };
         /** @description How the plans of a room are made. */
         RoomPlans: {
             /**
@@ -5727,10 +6665,17 @@ export interface components {
             /** @description Devices of which nothing says so. */
             unconfirmed: components["schemas"]["DeviceId"][];
         };
-        /** @description What a change did. */
+        /** @description What a request did. */
         SavedView: {
-            /** @description The house after it. */
-            house: components["schemas"]["HouseView"];
+            /** @description Was this request carried out before, and its answer lost on the way? */
+            again: boolean;
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What it changed. */
+            changed: components["schemas"]["Changed"];
             /**
              * Format: uuid
              * @description The thing that was made, where the request made one.
@@ -5844,6 +6789,11 @@ export interface components {
             /** @description Who understood it and what they did; empty where nobody did. */
             heard: components["schemas"]["Heard"][];
         };
+        /**
+         * @description What a sensor that was added to a device senses.
+         * @enum {string}
+         */
+        Sense: "power-draw" | "light" | "contact";
         /** @description One key of a set. */
         SetKey: {
             /** @description What is sent. */
@@ -6158,6 +7108,11 @@ export interface components {
             pages?: components["schemas"]["SurfacePage"][];
             /**
              * Format: int32
+             * @description Its place in the list.
+             */
+            position?: number;
+            /**
+             * Format: int32
              * @description Keys one above the other. A page on glass may be longer and is scrolled then.
              */
             rows: number;
@@ -6189,8 +7144,7 @@ export interface components {
             /** @description What is written on it. */
             label: string;
             lit?: components["schemas"]["Lit"] | null;
-            /** @description A picture of its own, as a data address (PNG, JPEG or WebP, up to 60 kB). */
-            picture?: string | null;
+            picture?: components["schemas"]["PictureId"] | null;
             role?: components["schemas"]["KeyRole"] | null;
             /**
              * Format: int32
@@ -6313,11 +7267,28 @@ export interface components {
             /** @description The phrases. */
             phrases: string[];
         };
+        /** @description An entity that a change took away. */
+        Taken: {
+            /**
+             * Format: uuid
+             * @description Its id; that of its room, where there is one of it a room.
+             */
+            id: string;
+            /** @description Its key in `versions`. */
+            key: string;
+            /** @description Its kind. */
+            kind: components["schemas"]["EntityKind"];
+        };
         /**
          * @description The protocol in which a device is spoken to on the network. Which driver it gets is told by this alone.
          * @enum {string}
          */
         Talk: "lines" | "pjlink" | "http" | "player" | "speaker" | "mqtt" | "e131";
+        /**
+         * @description A matter of which a device can tell how it stands.
+         * @enum {string}
+         */
+        Tell: "power" | "input" | "volume" | "mute" | "transport" | "app" | "position" | "level" | "motion" | "presence" | "door" | "presses";
         /** @description One name of the vocabulary. */
         Term: {
             /** @description Words that people type for it. */
@@ -6397,6 +7368,20 @@ export interface components {
             ground: string;
             /** @description Of the letters. */
             ink: string;
+        };
+        /** @description An entity that a line of the log is about. */
+        TouchedEntity: {
+            /** @description What happened to it. */
+            fate: components["schemas"]["Fate"];
+            /** @description The fields that differ, where it was changed. */
+            fields: string[];
+            /**
+             * Format: uuid
+             * @description Its id; the id of its room, where there is one of it a room.
+             */
+            id: string;
+            /** @description Its kind. */
+            kind: components["schemas"]["EntityKind"];
         };
         /**
          * @description How a payload travels.
@@ -6558,6 +7543,13 @@ export interface components {
             function: components["schemas"]["FunctionId"];
             /** @description What is sent, in words. */
             summary: string;
+        };
+        /** @description A command that a model takes although no key of its remote sends it; the stand-in of the rehearsal room knows it. */
+        Unlisted: {
+            /** @description Does it switch on? Off, if not. */
+            on: boolean;
+            /** @description What is sent. */
+            sends: components["schemas"]["CodeBody"];
         };
         /** @description A line of a file that could not be read. */
         Unread: {
@@ -7699,6 +8691,36 @@ export interface operations {
             path: {
                 house: components["schemas"]["HouseId"];
                 photo: components["schemas"]["PhotoId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                picture: components["schemas"]["PictureId"];
             };
             cookie?: never;
         };
@@ -10005,6 +11027,44 @@ export interface operations {
                 };
                 content: {
                     "application/manifest+json": string;
+                };
+            };
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                picture: components["schemas"]["PictureId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             410: {

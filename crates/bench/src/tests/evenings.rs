@@ -298,7 +298,16 @@ fn kept(rehearsal: &Rehearsal) -> Story {
     let (events, length_ms) = rehearsal.recorded().unwrap();
     let (ends, taken_for) = ends_here(rehearsal);
     let id = uuid::Uuid::from_u128(1).into();
-    Story { id, name: "Kids' evening".to_owned(), seed: Rehearsal::seed(), events, length_ms, ends, taken_for }
+    Story {
+        id,
+        position: 0,
+        name: "Kids' evening".to_owned(),
+        seed: Rehearsal::seed(),
+        events,
+        length_ms,
+        ends,
+        taken_for,
+    }
 }
 
 #[test]

@@ -2,14 +2,14 @@
 
 use super::*;
 use kestrel_core::id::{KeyId, RoomId, SurfaceId};
-use kestrel_core::model::{Does, Gesture, Hand, Kind, Site, Surface};
+use kestrel_core::model::{Does, Gesture, Hand, Site, Surface, SurfaceKind};
 use kestrel_core::surface::generate::generate;
 use uuid::Uuid;
 
 /// The whole house with a phone in a room.
 fn with_phone(room: RoomId) -> (Site, SurfaceId) {
     let mut site = whole();
-    let blank = Surface::blank(Uuid::from_u128(1).into(), "Test phone", Kind::Phone);
+    let blank = Surface::blank(Uuid::from_u128(1).into(), "Test phone", SurfaceKind::Phone);
     let made = generate(&site, room, &blank, &mut Uuid::new_v4);
     site.rooms.iter_mut().find(|known| known.id == room).unwrap().surfaces.push(made);
     (site, blank.id)

@@ -11,11 +11,12 @@
 mod tests;
 
 use crate::device::look::Seen;
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{ActivityId, DeviceId, InputId, RoomId};
+use crate::model::FindingKind;
 use crate::model::{Activity, Adoption, Amendment, Feedback, Profile, Selection, Site, Situation, Tell};
 use crate::plan::goal;
-use crate::words::seconds;
+use crate::words::{and, seconds};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
@@ -263,39 +264,16 @@ fn finish(
     AdoptionRule { to, while_in, conditions, sentence, noticed_ms, on, blocked }
 }
 
-/// a; a and b; a, b and c.
-fn and(words: &[&str]) -> String {
-    match words {
-        [] => String::new(),
-        [one] => (*one).to_owned(),
-        [rest @ .., last] => format!("{} and {last}", rest.join(", ")),
-    }
-}
-
 /// Activities that look alike to what the devices tell, and inputs that are called the same.
 fn findings(site: &Site, room: RoomId, rules: &mut [AdoptionRule]) -> Vec<Finding> {
     let mut findings = Vec::new();
-    let place = Place::on(Stage::Rehearse);
-    let name = |to: Situation| crate::model::situation_name(site, to);
     let mut alike: BTreeSet<usize> = BTreeSet::new();
     for a in 0..rules.len() {
         for b in a + 1..rules.len() {
             if rules[a].on && rules[b].on && together(&rules[a], &rules[b]) {
                 alike.extend([a, b]);
-                findings.push(Finding::new(
-                    Weight::Caution,
-                    "Looks alike",
-                    format!(
-                        "{} and {} can look the same to what the devices tell, so neither is adopted when both fit. \
-                         Let the source tell whether it is on, or switch one of the two rules off.",
-                        name(rules[a].to),
-                        name(rules[b].to)
-                    ),
-                    match rules[b].to {
-                        Situation::In { activity } => place.activity(activity),
-                        _ => place,
-                    },
-                ));
+                let (one, other) = (rules[a].to, rules[b].to);
+                findings.push(Finding::of(site, FindingKind::LooksAlike { one, other }));
             }
         }
     }
@@ -309,13 +287,8 @@ fn findings(site: &Site, room: RoomId, rules: &mut [AdoptionRule]) -> Vec<Findin
             called.entry(said).or_default().push(&input.name);
         }
         for (said, inputs) in called.into_iter().filter(|(_, inputs)| inputs.len() > 1) {
-            let text = format!(
-                "{} reports {} with one name, “{said}”: it cannot be told which of them it shows. Rename one in the \
-                 device's own settings and read the names back in Kit.",
-                device.name,
-                and(&inputs)
-            );
-            findings.push(Finding::new(Weight::Caution, "One name for two inputs", text, place.device(device.id)));
+            let inputs = inputs.into_iter().map(str::to_owned).collect();
+            findings.push(Finding::of(site, FindingKind::OneName { device: device.id, name: said, inputs }));
         }
     }
     findings

@@ -3,6 +3,7 @@
 
 use crate::codes::formats::{Found, Import, keymap, named, table};
 use crate::id::{DeviceId, FunctionId, ProfileId};
+use crate::model::Means;
 use crate::model::{Code, CodeSet, Entity, Function, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested};
 use crate::signal::exchange::ExchangeError;
 use jiff::Timestamp;
@@ -173,6 +174,7 @@ pub fn entities(
                     press: found.press,
                     frames: None,
                     answers_to: None,
+                    means: Means::of_name(&found.name),
                     bounces: false,
                 });
                 id

@@ -360,8 +360,8 @@ mod tests {
         let mut site = without_codes(ids::receiver());
         let (on, off) = (key(&site, ids::receiver(), "Power on"), key(&site, ids::receiver(), "Power off"));
         let message = Message::new(ProtocolId::Rc5, [("address", 3), ("command", 12)]).unwrap();
-        let known =
-            demo::marram_point().codes.into_iter().find(|c| c.function == on && c.device == ids::receiver()).unwrap();
+        let house = demo::marram_point();
+        let known = house.codes.iter().find(|c| c.function == on && c.device == ids::receiver()).unwrap().clone();
         site.codes.push(Code { body: CodeBody::Decoded { message }, ..known });
         let press = Capture::new(message.with_toggle(true).encode(2), None).unwrap();
         let judged = judge(&site, ids::receiver(), off, Medium::Ir, &[(Medium::Ir, press)]);

@@ -1,8 +1,9 @@
 //! Codes that stand in each other's way: the same code on two devices that hear it, or twice on one, and
 //! codes that differ so little that they were likely learned from neighbouring keys.
 
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{CodeId, DeviceId, FunctionId, RoomId};
+use crate::model::FindingKind;
 use crate::model::{Code, CodeBody, Medium, Site};
 use crate::signal::layout::Part;
 use crate::signal::protocol::Turn;
@@ -99,14 +100,16 @@ pub fn check(site: &Site, room: RoomId) -> Vec<Finding> {
             } else if let Some(first) = codes[..at].iter().find(|known| {
                 known.device != code.device && both_hear(site, known.device, code.device, code.body.medium())
             }) {
-                let (one, other) = (site.device_name(first.device), site.device_name(code.device));
-                let text = format!(
-                    "{one} “{}” and {other} “{}” are the same code ({words}): both will react to either. Give one of them another address, or shield its window.",
-                    site.function_name(first.device, first.function),
-                    site.function_name(code.device, code.function),
-                );
-                let place = Place::on(Stage::Codes).device(code.device).function(code.function);
-                findings.push(Finding::new(Weight::Caution, "Both react", text, place));
+                findings.push(Finding::of(
+                    site,
+                    FindingKind::BothReact {
+                        device: code.device,
+                        function: code.function,
+                        other: first.device,
+                        other_function: first.function,
+                        code: words.clone(),
+                    },
+                ));
             }
         }
     }
@@ -120,19 +123,14 @@ fn same_on_one_device(site: &Site, words: &str, first: &Code, code: &Code) -> Op
     if press(first.function) != press(code.function) {
         return None;
     }
-    let (one, other) =
-        (site.function_name(first.device, first.function), site.function_name(code.device, code.function));
     let toggles = matches!((&first.body, &code.body), (CodeBody::Decoded { message: a }, CodeBody::Decoded { message: b }) if a != b);
-    let advice = if toggles {
-        "They differ in the toggle bit alone, which flips at every press: it is one key that does both, or one was learned from the wrong key."
+    let (device, function, first, code) = (code.device, code.function, first.function, words.to_owned());
+    let kind = if toggles {
+        FindingKind::ToggleNotTwo { device, function, first, code }
     } else {
-        "One of them was learned from the wrong key: learn it again."
+        FindingKind::SameCode { device, function, first, code }
     };
-    let text =
-        format!("“{one}” and “{other}” on {} hold the same code ({words}). {advice}", site.device_name(code.device));
-    let place = Place::on(Stage::Codes).device(code.device).function(code.function);
-    let title = if toggles { "A toggle, not two codes" } else { "Same code" };
-    Some(Finding::new(Weight::Caution, title, text, place))
+    Some(Finding::of(site, kind))
 }
 
 #[cfg(test)]

@@ -1,8 +1,8 @@
 //! The cues of the clock and the sun as a calendar (iCalendar, RFC 5545).
 
-use crate::cue::words;
 use crate::id::RoomId;
 use crate::light::hours;
+use crate::model::cue_words as words;
 use crate::model::{Cue, Moment, Provided, Site};
 use icalendar::{Calendar, Component, Event};
 use jiff::ToSpan;

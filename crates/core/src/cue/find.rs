@@ -5,11 +5,13 @@
 //! other, or clock and sun coincide on a date of the horizon), and they give one zone different levels. Otherwise the
 //! last one wins, which is no fight.
 
-use crate::cue::words;
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{ActivityId, CueId, DeviceId, RoomId, SwitchId, ZoneId};
 use crate::light::hours;
 use crate::light::watch::is_at;
+use crate::model::Disagreement;
+use crate::model::FindingKind;
+use crate::model::Means;
 use crate::model::{
     Also, Cue, DeviceKind, ExitPath, Feedback, Light, Lighting, Moment, Profile, Provided, Site, Situation, Standpoint,
     Tell,
@@ -279,16 +281,8 @@ impl Find<'_> {
         self.lighting.cues.iter().filter(|cue| !cue.off)
     }
 
-    fn at(&self, cue: &Cue) -> Place {
-        Place::on(Stage::Cues).cue(cue.id)
-    }
-
-    fn line(&self, cue: &Cue) -> String {
-        words::line(self.site, self.lighting, cue)
-    }
-
-    fn zone(&self, id: ZoneId) -> String {
-        self.site.zone(id).map_or_else(|| "a zone that is gone".to_owned(), |zone| zone.name.clone())
+    fn say(&self, kind: FindingKind) -> Finding {
+        Finding::of(self.site, kind)
     }
 
     /// The levels that a cue gives; none at all for what goes back to before.
@@ -333,28 +327,20 @@ impl Find<'_> {
                 let Some(together) = Conditions::of(a).zip(Conditions::of(b)).and_then(|(a, b)| a.and(&b)) else {
                     continue;
                 };
-                let Some(when) = self.coincide(a, b, &together) else { continue };
-                let what = match differs {
-                    Some((&zone, &percent)) => {
-                        let other = right.get(&zone).copied().unwrap_or(percent);
-                        format!("set {} to {percent} % and {other} %", self.zone(zone))
-                    }
-                    None => "one sets a look, the other what was before it".to_owned(),
-                };
-                let text = format!(
-                    "“{}” and “{}” can come at the same moment{when} and {what}: the lower one on the sheet wins. Give one of \
-                     them a condition that the other excludes, or one look.",
-                    self.line(a),
-                    self.line(b)
-                );
-                found.push(Finding::new(Weight::Caution, "Two cues fight", text, self.at(b)));
+                let Some(on) = self.coincide(a, b, &together) else { continue };
+                let zone = differs.map(|(&zone, &percent)| {
+                    let other_percent = right.get(&zone).copied().unwrap_or(percent);
+                    Disagreement { zone, percent, other_percent }
+                });
+                let on = on.map(|day| day.to_string());
+                found.push(self.say(FindingKind::Fight { cue: a.id, other: b.id, on, zone }));
             }
         }
         found
     }
 
-    /// Do two moments coincide while `together` holds? In words when, if it is a date.
-    fn coincide(&self, a: &Cue, b: &Cue, together: &Conditions) -> Option<String> {
+    /// Do two moments coincide while `together` holds? With the date on which, if that matters.
+    fn coincide(&self, a: &Cue, b: &Cue, together: &Conditions) -> Option<Option<Date>> {
         let timed = |moment: &Moment| matches!(moment, Moment::Clock { .. } | Moment::Sun { .. });
         if timed(&a.moment) && timed(&b.moment) {
             let zone = hours::zone(self.place);
@@ -368,11 +354,11 @@ impl Find<'_> {
                     .zip(minute(&b.moment, *day))
                     .is_some_and(|(a, b)| a == b && together.allows(&self.year, a.0, a.1))
             };
-            return self.days().find(meet).map(|day| format!(" (on {day}, for one)"));
+            return self.days().find(meet).map(Some);
         }
         let same =
             is_at(&a.moment, &b.moment) || is_at(&b.moment, &a.moment) || self.implies(a, b) || self.implies(b, a);
-        (same && together.happens(&self.year)).then(String::new)
+        (same && together.happens(&self.year)).then_some(None)
     }
 
     /// Does the moment of one bring about that of the other at once?
@@ -382,12 +368,11 @@ impl Find<'_> {
             (Moment::RoomOff, Moment::Ends { .. }) => true,
             // The key that is sent is what the source then says that it does.
             (Moment::Sent { device, function }, Moment::Says { device: says, transport }) => {
-                let name = self.site.function_name(*device, *function).to_lowercase();
-                let means = ["play", "pause", "stop"].iter().position(|known| *known == name);
+                let means = self.profile(*device).and_then(|profile| profile.function(*function)?.means);
                 let wants = match transport {
-                    crate::model::Transport::Playing => 0,
-                    crate::model::Transport::Paused => 1,
-                    crate::model::Transport::Stopped => 2,
+                    crate::model::Transport::Playing => Means::Play,
+                    crate::model::Transport::Paused => Means::Pause,
+                    crate::model::Transport::Stopped => Means::Stop,
                 };
                 device == says && means == Some(wants)
             }
@@ -402,8 +387,7 @@ impl Find<'_> {
         let mut found = Vec::new();
         for cue in self.cues() {
             let Some(why) = self.why_never(cue) else { continue };
-            let text = format!("“{}” never fires: {why}.", self.line(cue));
-            found.push(Finding::new(Weight::Stops, "Never fires", text, self.at(cue)));
+            found.push(self.say(FindingKind::NeverFires { cue: cue.id, why }));
         }
         found
     }
@@ -488,12 +472,8 @@ impl Find<'_> {
                 for &next in cues.iter().filter(|next| follows(last, next)) {
                     if next.id == start.id {
                         told.extend(way.iter().map(|cue| cue.id));
-                        let lines: Vec<String> = way.iter().map(|cue| format!("“{}”", self.line(cue))).collect();
-                        let text = format!(
-                            "{} lead to each other without end; only the first round is carried out. Take one step out.",
-                            lines.join(" → ")
-                        );
-                        found.push(Finding::new(Weight::Caution, "A ring of cues", text, self.at(start)));
+                        let cues = way.iter().map(|cue| cue.id).collect();
+                        found.push(self.say(FindingKind::Ring { cues }));
                         ways.clear();
                         break;
                     }
@@ -518,12 +498,8 @@ impl Find<'_> {
         for switch in &self.lighting.switches {
             let (on, off) = (sets(switch.id, true), sets(switch.id, false) || switch.off_after_min.is_some());
             if on && !off {
-                let text = format!(
-                    "{} is switched on and never off again. Let a cue switch it off, or give it a time after which it goes off \
-                     by itself.",
-                    switch.name
-                );
-                found.push(Finding::new(Weight::Caution, "Never reset", text, Place::on(Stage::Cues)));
+                let kind = FindingKind::NeverReset { room: self.room, switch: switch.name.clone() };
+                found.push(self.say(kind));
             }
         }
         found
@@ -546,10 +522,7 @@ impl Find<'_> {
         let Some(exit) = &self.lighting.exit else {
             let dims = self.lighting.looks.iter().any(|look| look.levels.iter().any(|level| level.percent == 0));
             if dims && !self.lighting.zones.is_empty() {
-                let text = "Looks of this room are dark, and nobody has said which zones light the way out. Name them: Cues ▸ \
-                            Zones and looks ▸ Way out."
-                    .to_owned();
-                found.push(Finding::new(Weight::Hazard, "No way out named", text, Place::on(Stage::Cues)));
+                found.push(self.say(FindingKind::NoWayOut));
             }
             return found;
         };
@@ -559,15 +532,15 @@ impl Find<'_> {
             .chain(activities.iter().map(|activity| Moment::Ends { activity: Some(activity.id) }))
             .flat_map(|moment| self.at_night(&moment, None))
             .collect();
-        found.extend(self.dark(exit, &off, "on the way out", None));
+        found.extend(self.dark(exit, &off, None));
         for activity in &activities {
             let moment = Moment::Starts { activity: Some(activity.id) };
             let cues = self.at_night(&moment, Some(activity.id));
-            found.extend(self.dark(exit, &cues, "on arrival", Some(&activity.name)));
+            found.extend(self.dark(exit, &cues, Some(activity.id)));
         }
         let mut once: Vec<Finding> = Vec::new();
         for finding in found {
-            if !once.iter().any(|known| known.text == finding.text) {
+            if !once.iter().any(|known| known.kind == finding.kind) {
                 once.push(finding);
             }
         }
@@ -575,42 +548,30 @@ impl Find<'_> {
     }
 
     /// Where cues of leaving or arriving let people stand in the dark.
-    fn dark(&self, exit: &ExitPath, cues: &[&Cue], when: &str, activity: Option<&str>) -> Vec<Finding> {
-        let leaving = activity.is_none();
-        let title = if leaving { "Dark way out" } else { "Dark arrival" };
+    fn dark(&self, exit: &ExitPath, cues: &[&Cue], arrival: Option<ActivityId>) -> Vec<Finding> {
+        let leaving = arrival.is_none();
         let mut found = Vec::new();
         let walk_ms = exit.walk_s.saturating_mul(1_000);
         for &zone in &exit.zones {
-            let name = self.zone(zone);
             // The last on the sheet wins.
             let last = cues.iter().rev().find_map(|cue| self.target(cue).get(&zone).map(|percent| (*cue, *percent)));
             match last {
                 Some((cue, percent)) if percent < exit.percent && (!leaving || self.fade_ms(cue) < walk_ms) => {
-                    let text = format!(
-                        "“{}” sets {name} to {percent} % {when} in the dark{}; the way needs {} %{}. Raise it{}.",
-                        self.line(cue),
-                        activity.map(|name| format!(" ({name})")).unwrap_or_default(),
-                        exit.percent,
-                        if leaving { format!(" for {} s", exit.walk_s) } else { String::new() },
-                        if leaving { format!(", or let it fade over {} s", exit.walk_s) } else { String::new() }
-                    );
-                    found.push(Finding::new(Weight::Hazard, title, text, self.at(cue)));
+                    found.push(self.say(FindingKind::Dark {
+                        cue: cue.id,
+                        zone,
+                        percent,
+                        least_percent: exit.percent,
+                        walk_s: exit.walk_s,
+                        arrival,
+                    }));
                 }
                 Some((cue, _)) if leaving && self.fade_ms(cue) > RISE_MS && self.dims(zone, exit.percent) => {
-                    let text = format!(
-                        "“{}” lights {name} over {} s {when}: it should be there within a second.",
-                        self.line(cue),
-                        f64::from(self.fade_ms(cue)) / 1000.0
-                    );
-                    found.push(Finding::new(Weight::Hazard, title, text, self.at(cue)));
+                    let fade_ms = self.fade_ms(cue);
+                    found.push(self.say(FindingKind::SlowLight { cue: cue.id, zone, fade_ms }));
                 }
                 None if leaving && self.dims(zone, exit.percent) => {
-                    let text = format!(
-                        "Nothing lights {name} {when} in the dark, and a look of this room dims it. Add a cue: room off · dark \
-                         outside · a look with {name} at {} % or more.",
-                        exit.percent
-                    );
-                    found.push(Finding::new(Weight::Hazard, title, text, Place::on(Stage::Cues)));
+                    found.push(self.say(FindingKind::NothingLit { zone, least_percent: exit.percent }));
                 }
                 _ => {}
             }
@@ -640,14 +601,7 @@ impl Find<'_> {
                     .find(|(zone, percent)| down.get(*zone).is_some_and(|level| level.abs_diff(**percent) > 10));
                 let quick = self.fade_ms(cue) < FLASH_MS && self.fade_ms(other) < FLASH_MS && delay_ms * 2 < 333;
                 if let Some((&zone, _)) = zone.filter(|_| quick) {
-                    let text = format!(
-                        "“{}” and “{}” can change {} more than three times a second, which can cause a seizure. Let one of \
-                         them fade over half a second.",
-                        self.line(cue),
-                        self.line(other),
-                        self.zone(zone)
-                    );
-                    found.push(Finding::new(Weight::Hazard, "Can flash", text, self.at(other)));
+                    found.push(self.say(FindingKind::Flash { cue: cue.id, other: other.id, zone }));
                 }
             }
         }
@@ -658,20 +612,19 @@ impl Find<'_> {
         let mut found = Vec::new();
         for zone in &self.lighting.zones {
             if self.profile(zone.device).is_none_or(|profile| profile.kind != DeviceKind::Light) {
-                let text =
-                    format!("{} is fed by nothing that dims. Choose its dimmer: Cues ▸ Zones and looks.", zone.name);
-                found.push(Finding::new(Weight::Stops, "No dimmer", text, Place::on(Stage::Cues)));
+                found.push(self.say(FindingKind::NoDimmer { zone: zone.id }));
             }
         }
         for look in &self.lighting.looks {
             for level in &look.levels {
                 let Some(zone) = self.site.zone(level.zone) else { continue };
                 if (1..zone.floor_percent).contains(&level.percent) {
-                    let text = format!(
-                        "{} sets {} to {} %: below {} % its lamp drops out. Choose 0 % or at least {} %.",
-                        look.name, zone.name, level.percent, zone.floor_percent, zone.floor_percent
-                    );
-                    found.push(Finding::new(Weight::Caution, "Below the lamp's floor", text, Place::on(Stage::Cues)));
+                    found.push(self.say(FindingKind::BelowFloor {
+                        look: look.name.clone(),
+                        zone: zone.id,
+                        percent: level.percent,
+                        floor_percent: zone.floor_percent,
+                    }));
                 }
             }
         }
@@ -684,15 +637,11 @@ impl Find<'_> {
             for also in &cue.also {
                 let Also::Say { device, percent, .. } = also else { continue };
                 let volume = self.profile(*device).and_then(|profile| profile.volume);
-                let over = volume.is_some_and(|volume| volume.range * u32::from(*percent) / 100 > volume.ceiling);
-                if over || *percent > 70 {
-                    let name = self.site.device_name(*device);
-                    let text = format!(
-                        "“{}”: {name} speaks at {percent} % of its range{}, without a warning. Choose 50 % or less.",
-                        self.line(cue),
-                        if over { ", above its ceiling" } else { "" }
-                    );
-                    found.push(Finding::new(Weight::Hazard, "Sudden loudness", text, self.at(cue)));
+                let over_ceiling =
+                    volume.is_some_and(|volume| volume.range * u32::from(*percent) / 100 > volume.ceiling);
+                if over_ceiling || *percent > 70 {
+                    let (device, percent) = (*device, *percent);
+                    found.push(self.say(FindingKind::Loud { cue: cue.id, device, percent, over_ceiling }));
                 }
             }
         }
@@ -704,26 +653,24 @@ impl Find<'_> {
         let mut found = Vec::new();
         for cue in self.cues().filter(|cue| matches!(cue.moment, Moment::Clock { .. } | Moment::Sun { .. })) {
             for also in &cue.also {
+                let cue = cue.id;
                 let starts = match also {
                     Also::Command { device, .. } => self.profile(*device).and_then(|profile| {
-                        let heats = profile.kind == DeviceKind::Heater;
-                        (heats || profile.motion.is_some()).then(|| (self.site.device_name(*device), heats))
+                        let movement = FindingKind::UnattendedMovement { cue, device: Some(*device), activity: None };
+                        if profile.kind == DeviceKind::Heater {
+                            Some(FindingKind::UnattendedHeat { cue, device: *device })
+                        } else {
+                            profile.motion.is_some().then_some(movement)
+                        }
                     }),
-                    Also::Macro { to: Situation::In { activity } } => self
-                        .site
-                        .activity(*activity)
-                        .filter(|known| !known.moves.is_empty())
-                        .map(|known| (known.name.clone(), false)),
+                    Also::Macro { to: Situation::In { activity } } => {
+                        let moves = self.site.activity(*activity).is_some_and(|known| !known.moves.is_empty());
+                        let activity = Some(*activity);
+                        moves.then_some(FindingKind::UnattendedMovement { cue, device: None, activity })
+                    }
                     _ => None,
                 };
-                let Some((name, heats)) = starts else { continue };
-                let (title, what) = if heats { ("Unattended heat", "heats") } else { ("Unattended movement", "moves") };
-                let text = format!(
-                    "“{}” starts {name}, which {what}, by the clock, whether anybody is there or not. Let somebody press a key \
-                     for it who sees it.",
-                    self.line(cue)
-                );
-                found.push(Finding::new(Weight::Hazard, title, text, self.at(cue)));
+                found.extend(starts.map(|kind| self.say(kind)));
             }
         }
         found

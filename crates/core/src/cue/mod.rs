@@ -11,4 +11,3 @@ pub mod preview;
 pub mod starts;
 #[cfg(test)]
 mod tests;
-pub mod words;

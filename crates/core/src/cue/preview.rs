@@ -142,12 +142,13 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
                     done.push(Done { at_ms, text: format!("{} is asked for", crate::model::situation_name(site, to)) });
                 }
                 Deed::Transport { device, transport } => {
-                    let text = format!("{} {}", site.device_name(device), super::words::transport(transport));
+                    let text =
+                        format!("{} {}", site.device_name(device), crate::model::cue_words::transport(transport));
                     done.push(Done { at_ms, text });
                 }
                 Deed::Also { what } => {
                     let lighting = site.room(room).map(|room| room.lighting.clone()).unwrap_or_default();
-                    done.push(Done { at_ms, text: super::words::also(site, &lighting, &what) });
+                    done.push(Done { at_ms, text: crate::model::cue_words::also(site, &lighting, &what) });
                 }
             }
         }

@@ -3,6 +3,7 @@
 //! A cue on a key catches that key alone. A source that says what it does catches every way (*common practice*).
 
 use crate::id::{CueId, DeviceId, FunctionId, RoomId};
+use crate::model::Means;
 use crate::model::{DeviceKind, Light, Moment, Profile, Site, Talk, Tell, Transport};
 use serde::Serialize;
 use std::collections::BTreeSet;
@@ -65,12 +66,12 @@ pub fn tells_transport(profile: &Profile) -> bool {
 /// The key of a source that does this.
 #[must_use]
 pub fn key_for(profile: &Profile, transport: Transport) -> Option<FunctionId> {
-    let name = match transport {
-        Transport::Playing => "play",
-        Transport::Paused => "pause",
-        Transport::Stopped => "stop",
+    let means = match transport {
+        Transport::Playing => Means::Play,
+        Transport::Paused => Means::Pause,
+        Transport::Stopped => Means::Stop,
     };
-    profile.functions.iter().find(|function| function.name.eq_ignore_ascii_case(name)).map(|function| function.id)
+    profile.function_for(means).map(|function| function.id)
 }
 
 /// The ways in which a source does this.
@@ -79,7 +80,7 @@ fn ways(site: &Site, device: DeviceId, profile: &Profile, transport: Transport) 
     if key_for(profile, transport).is_some() {
         ways.push(Way::OurKey);
     }
-    let lists = profile.functions.iter().any(|function| function.name.eq_ignore_ascii_case("ok"));
+    let lists = profile.function_for(Means::Ok).is_some();
     if transport == Transport::Playing && lists && profile.kind != DeviceKind::Tuner {
         ways.push(Way::Ok);
     }
@@ -131,7 +132,7 @@ pub fn starts(site: &Site, room: RoomId) -> Vec<Start> {
                     .collect();
                 let name = site.device_name(device);
                 let remedy = caught_by.is_empty().then(|| match (tells, way) {
-                    (true, _) => format!("Add a cue on what {name} says: it {}.", super::words::transport(transport)),
+                    (true, _) => format!("Add a cue on what {name} says: it {}.", crate::model::cue_words::transport(transport)),
                     (false, Way::OurKey) => format!("{name} says nothing of what it plays: add a cue on the key that we send."),
                     (false, _) => format!(
                         "{name} says nothing of what it plays, and no key of ours is pressed. Take a source that reports its \

@@ -282,7 +282,15 @@ fn a_visit_elsewhere_leaves_no_trace(#[case] again_ms: Option<u64>) {
     put(&mut site, ids::chart_loft(), |light| {
         let visit = Also::StepAside { device: streamer, to: Some(ids::loft_news()), minutes: 5 };
         let id = Uuid::from_u128(9).into();
-        light.cues.push(Cue { id, moment, provided: vec![], light: Light::Stays, also: vec![visit], off: false });
+        light.cues.push(Cue {
+            id,
+            position: 0,
+            moment,
+            provided: vec![],
+            light: Light::Stays,
+            also: vec![visit],
+            off: false,
+        });
     });
     let mut watch = Watch::new(&site, ids::chart_loft(), winter());
     let (lamps, strip) = (zone(&site, "Loft lamps"), zone(&site, "Shelf strip"));
@@ -446,6 +454,7 @@ proptest! {
         };
         let year = super::find::Year::at(Some(&place));
         let cue = |provided: Vec<Provided>| Cue {
+            position: 0,
             id: Uuid::nil().into(),
             moment: Moment::Press { device: ids::loft_keypad(), function: ids::receiver_disc(), gesture: Gesture::Tap },
             provided, light: Light::Stays, also: vec![], off: false,

@@ -54,7 +54,7 @@ fn look(number: u32, name: &str, fade_ms: u32, levels: &[(u32, u8)]) -> Look {
 }
 
 fn cue(number: u32, moment: Moment, provided: Vec<Provided>, light: Light, also: Vec<Also>) -> Cue {
-    Cue { id: id(14, number), moment, provided, light, also, off: false }
+    Cue { id: id(14, number), position: 0, moment, provided, light, also, off: false }
 }
 
 fn to(look: u32) -> Light {

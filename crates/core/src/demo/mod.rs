@@ -12,6 +12,7 @@ mod press;
 
 use crate::id::{ActivityId, CodeId, CodeSetId, ConnectionId, DeviceId, RoomId};
 use crate::library::{Model, NET_DISPLAY_MAC, function_id, input_id, model, output_id, profile_id};
+use crate::model::List;
 use crate::model::{
     Activity, Code, CodeBody, CodeSet, Connection, ControlPath, Device, Extras, Favourite, House, Link, Medium, Move,
     Network, Offer, Policy, Position, Profile, Records, Rehearsing, Room, RoomPlans, Shortcut, Site, Talk, TestEffect,
@@ -387,16 +388,18 @@ pub fn marram_point() -> Site {
             coverage_percent: House::usual_coverage(),
             place: Some(light::place()),
         },
-        rooms: rooms(),
-        devices: devices(),
-        connections: cables(),
-        codes: codes(&profiles),
-        code_sets: sets(),
-        activities: activities(),
-        profiles,
+        rooms: rooms().into(),
+        devices: devices().into(),
+        connections: cables().into(),
+        codes: codes(&profiles).into(),
+        code_sets: sets().into(),
+        activities: activities().into(),
+        profiles: profiles.into(),
+        pictures: List::new(),
     };
     site.sort();
     press::furnish(&mut site);
+    site.number();
     site
 }
 

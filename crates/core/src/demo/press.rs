@@ -3,26 +3,30 @@
 
 use super::{BOAT_HALL, BUNK_CABIN, CHART_LOFT, SLIP_DECK, TIDY_CABIN, device_id, id, room_id};
 use crate::id::{DeviceId, SurfaceId};
-use crate::model::{Binding, Called, Does, Gesture, Held, Key, Kind, May, Site, Spoken, Surface, Tint, Trial, Voice};
+use crate::model::{
+    Binding, Called, Does, Gesture, Held, Key, May, Site, Spoken, Surface, SurfaceKind, Tint, Trial, Voice,
+};
 use crate::surface::generate::generate;
 use crate::surface::offer::tap;
 use jiff::Timestamp;
 use uuid::Uuid;
 
-fn blank(number: u32, name: &str, kind: Kind, device: Option<DeviceId>) -> Surface {
+fn blank(number: u32, name: &str, kind: SurfaceKind, device: Option<DeviceId>) -> Surface {
     Surface { device, ..Surface::blank(id::<SurfaceId>(16, number), name, kind) }
 }
 
 /// Puts surfaces and spoken names into the house.
 pub(super) fn furnish(site: &mut Site) {
-    let phone =
-        Surface { may: Some(May { least_percent: 5, most_percent: 80 }), ..blank(1, "Hall phone", Kind::Phone, None) };
+    let phone = Surface {
+        may: Some(May { least_percent: 5, most_percent: 80 }),
+        ..blank(1, "Hall phone", SurfaceKind::Phone, None)
+    };
     let all = [
         (BOAT_HALL, phone),
-        (TIDY_CABIN, blank(2, "Cabin phone", Kind::Phone, None)),
+        (TIDY_CABIN, blank(2, "Cabin phone", SurfaceKind::Phone, None)),
         (
             CHART_LOFT,
-            Surface { rows: 3, height_mm: 60, ..blank(3, "Loft remote", Kind::HandRemote, Some(device_id(52))) },
+            Surface { rows: 3, height_mm: 60, ..blank(3, "Loft remote", SurfaceKind::HandRemote, Some(device_id(52))) },
         ),
         (
             BUNK_CABIN,
@@ -31,10 +35,10 @@ pub(super) fn furnish(site: &mut Site) {
                 width_mm: 24,
                 columns: 2,
                 rows: 6,
-                ..blank(4, "Toy remote", Kind::HandRemote, None)
+                ..blank(4, "Toy remote", SurfaceKind::HandRemote, None)
             },
         ),
-        (SLIP_DECK, Surface { columns: 2, trial: trial(), ..blank(5, "Deck keypad", Kind::Keypad, None) }),
+        (SLIP_DECK, Surface { columns: 2, trial: trial(), ..blank(5, "Deck keypad", SurfaceKind::Keypad, None) }),
     ];
     let mut next = 0u32;
     let mut fresh = || {

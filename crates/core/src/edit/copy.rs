@@ -8,7 +8,7 @@ use crate::model::{
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 use uuid::Uuid;
 
 /// “Display” → “Display 2”, or the next number that is free.
@@ -91,7 +91,13 @@ fn rewritten(value: Value, others: &BTreeMap<Uuid, Uuid>) -> Value {
             Value::String(other.map_or(text, Uuid::to_string))
         }
         Value::Array(all) => all.into_iter().map(|one| rewritten(one, others)).collect(),
-        Value::Object(all) => all.into_iter().map(|(name, one)| (name, rewritten(one, others))).collect(),
+        Value::Object(all) => {
+            let other = |name: String| {
+                let id = Uuid::parse_str(&name).ok().and_then(|id| others.get(&id));
+                id.map_or(name, Uuid::to_string)
+            };
+            all.into_iter().map(|(name, one)| (other(name), rewritten(one, others))).collect()
+        }
         plain => plain,
     }
 }
@@ -141,7 +147,7 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         voice: crate::model::Voice { synced: None, ..with_ids(&original.voice, &others) },
         ..copy
     };
-    let mut all = vec![Entity::Room(copy.clone())];
+    let mut all = vec![Entity::Room(crate::model::RoomCard::from(&copy))];
     for device in crate::model::gateways_first(inside.iter().copied()) {
         let mut twin = Device {
             id: ids[&device.id],
@@ -177,6 +183,7 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         moved.moves.iter_mut().for_each(|one| one.device = twin(one.device));
         all.push(Entity::Activity(moved));
     }
+    all.extend(crate::model::parts(&copy));
     Some(all)
 }
 
@@ -261,4 +268,28 @@ fn rekey(profile: &mut Profile, key: &impl Fn(FunctionId) -> FunctionId, input: 
 #[must_use]
 pub fn needed_overrides(model: &Profile, overrides: &[Override]) -> Vec<Override> {
     Override::differences(model, &crate::model::with_overrides(model, overrides))
+}
+
+/// Do two houses have an id in common? Pictures do not count: theirs say what is in them.
+#[must_use]
+pub fn share_ids(a: &Site, b: &Site) -> bool {
+    let mut own = HashSet::new();
+    super::ids_in(a, &mut |_, id| {
+        own.insert(id);
+    });
+    let mut shared = false;
+    super::ids_in(b, &mut |_, id| shared |= own.contains(&id));
+    shared
+}
+
+/// A house in which everything has an id of its own. Photos keep theirs: they are not in the house itself.
+#[must_use]
+pub fn house(site: &Site, fresh: &mut impl FnMut() -> Uuid) -> Site {
+    let mut others = BTreeMap::new();
+    super::ids_in(site, &mut |_, id| {
+        others.insert(id, fresh());
+    });
+    let mut copy = with_ids(site, &others);
+    copy.sort();
+    copy
 }

@@ -1,7 +1,8 @@
 //! What an edit did, in a few words for the log.
 
 use crate::edit::Change;
-use crate::model::{Entity, Site};
+use crate::finding::weight_and_title;
+use crate::model::{Entity, Site, cue_words};
 use serde_json::Value;
 
 /// A line for the log: what was added, removed, or changed from what to what. `site` is the site
@@ -23,7 +24,10 @@ pub fn describe(site: &Site, changes: &[Change]) -> String {
     }
 }
 
-fn name(site: &Site, entity: &Entity) -> String {
+/// What an entity is called in a sentence.
+#[must_use]
+pub fn name(site: &Site, entity: &Entity) -> String {
+    let room = |id| site.room(id).map_or("a room that is gone", |room| room.name.as_str());
     match entity {
         Entity::House(e) => e.name.clone(),
         Entity::Room(e) => e.name.clone(),
@@ -37,6 +41,18 @@ fn name(site: &Site, entity: &Entity) -> String {
         }
         Entity::Activity(e) => e.name.clone(),
         Entity::CodeSet(e) => format!("the code set “{}”", e.name),
+        Entity::Light(e) => format!("the light of {}", room(e.room)),
+        Entity::Cue(e) => {
+            let lighting = site.room(e.room).map(|room| &room.lighting);
+            let line = lighting.map(|lighting| cue_words::line(site, lighting, &e.own)).unwrap_or_default();
+            format!("the cue “{line}”")
+        }
+        Entity::Surface(e) => e.own.name.clone(),
+        Entity::Story(e) => format!("the story “{}”", e.own.name),
+        Entity::Voice(e) => format!("spoken names of {}", room(e.room)),
+        Entity::Plans(e) => format!("plan rules of {}", room(e.room)),
+        Entity::Accepted(e) => format!("the note “{}” as accepted", weight_and_title(&e.own.found).1),
+        Entity::Picture(_) => "a picture".to_owned(),
     }
 }
 

@@ -11,10 +11,13 @@ mod describe;
 #[cfg(test)]
 mod tests;
 
-use crate::model::{Entity, EntityKind, gateways_first};
+use crate::model::parts;
+pub use crate::model::{Entity, EntityKey, EntityKind};
+pub use crate::model::{entities, find};
 pub use check::EditError;
 pub use check::plans::{deed as check_deed, faults as check_faults};
-pub use describe::describe;
+pub(crate) use check::{ids_in, whole};
+pub use describe::{describe, name};
 
 use crate::model::{Code, Connection, Profile, Site};
 use serde::{Deserialize, Serialize};
@@ -54,9 +57,9 @@ pub struct Change {
 }
 
 impl Change {
-    /// The kind and id of the entity; `None` for a change of nothing.
+    /// The name of the entity; `None` for a change of nothing.
     #[must_use]
-    pub fn key(&self) -> Option<(EntityKind, Uuid)> {
+    pub fn key(&self) -> Option<EntityKey> {
         self.after.as_ref().or(self.before.as_ref()).map(Entity::key)
     }
 
@@ -65,35 +68,6 @@ impl Change {
     pub fn reversed(&self) -> Self {
         Self { before: self.after.clone(), after: self.before.clone() }
     }
-}
-
-/// Finds an entity.
-#[must_use]
-pub fn find(site: &Site, kind: EntityKind, id: Uuid) -> Option<Entity> {
-    match kind {
-        EntityKind::House => (site.house.id.0 == id).then(|| Entity::House(site.house.clone())),
-        EntityKind::Room => site.rooms.iter().find(|e| e.id.0 == id).cloned().map(Entity::Room),
-        EntityKind::Profile => site.profiles.iter().find(|e| e.id.0 == id).cloned().map(Entity::Profile),
-        EntityKind::Device => site.devices.iter().find(|e| e.id.0 == id).cloned().map(Entity::Device),
-        EntityKind::Connection => site.connections.iter().find(|e| e.id.0 == id).copied().map(Entity::Connection),
-        EntityKind::Code => site.codes.iter().find(|e| e.id.0 == id).cloned().map(Entity::Code),
-        EntityKind::Activity => site.activities.iter().find(|e| e.id.0 == id).cloned().map(Entity::Activity),
-        EntityKind::CodeSet => site.code_sets.iter().find(|e| e.id.0 == id).cloned().map(Entity::CodeSet),
-    }
-}
-
-/// Every entity of a site, each after those that it refers to.
-#[must_use]
-pub fn entities(site: &Site) -> Vec<Entity> {
-    let mut all = vec![Entity::House(site.house.clone())];
-    all.extend(site.rooms.iter().cloned().map(Entity::Room));
-    all.extend(site.profiles.iter().cloned().map(Entity::Profile));
-    all.extend(gateways_first(&site.devices).into_iter().cloned().map(Entity::Device));
-    all.extend(site.connections.iter().copied().map(Entity::Connection));
-    all.extend(site.codes.iter().cloned().map(Entity::Code));
-    all.extend(site.activities.iter().cloned().map(Entity::Activity));
-    all.extend(site.code_sets.iter().cloned().map(Entity::CodeSet));
-    all
 }
 
 /// Carries an edit out and returns what it changed, in an order in which every entity comes after
@@ -105,22 +79,25 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
     match edit {
         Edit::Put { entity, .. } => {
             let entity = check::tidied(entity.clone());
-            let (kind, id) = entity.key();
-            let before = find(site, kind, id);
-            if before.as_ref() == Some(&entity) {
+            let before = find(site, entity.key());
+            // An empty one is none: to put it is to remove what there was.
+            let after = Some(entity).filter(|entity| !entity.is_empty());
+            if before == after {
                 return Ok(vec![]);
             }
-            check::put(site, &entity)?;
-            let mut changes = match &entity {
-                Entity::Profile(profile) => orphans_of_profile(site, profile),
-                _ => vec![],
-            };
-            changes.push(Change { before, after: Some(entity) });
+            let mut changes = Vec::new();
+            if let Some(entity) = &after {
+                check::put(site, entity)?;
+                if let Entity::Profile(profile) = entity {
+                    changes = orphans_of_profile(site, profile);
+                }
+            }
+            changes.push(Change { before, after });
             carry_out(site, &changes);
             Ok(changes)
         }
         Edit::Remove { kind, id, .. } => {
-            let entity = find(site, *kind, *id).ok_or(EditError::Gone)?;
+            let entity = find(site, EntityKey { kind: *kind, id: *id }).ok_or(EditError::Gone)?;
             check::remove(site, &entity)?;
             let mut changes = match &entity {
                 Entity::Device(device) => hanging_on(
@@ -128,6 +105,10 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
                     |c| c.from_device == device.id || c.to_device == device.id,
                     |c| c.device == device.id,
                 ),
+                Entity::Room(room) => {
+                    let own = site.room(room.id).map(parts).unwrap_or_default();
+                    own.into_iter().rev().map(|part| Change { before: Some(part), after: None }).collect()
+                }
                 _ => vec![],
             };
             changes.push(Change { before: Some(entity), after: None });
@@ -155,35 +136,14 @@ pub fn revert(site: &mut Site, changes: &[Change]) -> Vec<Change> {
 /// Carries changes out as they are.
 pub fn carry_out(site: &mut Site, changes: &[Change]) {
     for change in changes {
-        if let Some((kind, id)) = change.key() {
-            set(site, kind, id, change.after.clone());
+        if let Some(key) = change.key() {
+            match change.after.clone() {
+                Some(entity) => site.put(entity),
+                None => site.take(key),
+            }
         }
     }
     site.sort();
-}
-
-fn set(site: &mut Site, kind: EntityKind, id: Uuid, after: Option<Entity>) {
-    match kind {
-        EntityKind::House => {}
-        EntityKind::Room => site.rooms.retain(|e| e.id.0 != id),
-        EntityKind::Profile => site.profiles.retain(|e| e.id.0 != id),
-        EntityKind::Device => site.devices.retain(|e| e.id.0 != id),
-        EntityKind::Connection => site.connections.retain(|e| e.id.0 != id),
-        EntityKind::Code => site.codes.retain(|e| e.id.0 != id),
-        EntityKind::Activity => site.activities.retain(|e| e.id.0 != id),
-        EntityKind::CodeSet => site.code_sets.retain(|e| e.id.0 != id),
-    }
-    match after {
-        None => {}
-        Some(Entity::House(e)) => site.house = e,
-        Some(Entity::Room(e)) => site.rooms.push(e),
-        Some(Entity::Profile(e)) => site.profiles.push(e),
-        Some(Entity::Device(e)) => site.devices.push(e),
-        Some(Entity::Connection(e)) => site.connections.push(e),
-        Some(Entity::Code(e)) => site.codes.push(e),
-        Some(Entity::Activity(e)) => site.activities.push(e),
-        Some(Entity::CodeSet(e)) => site.code_sets.push(e),
-    }
 }
 
 /// Cables and codes that lose their input, output or function when a profile becomes `profile`.

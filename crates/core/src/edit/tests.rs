@@ -254,7 +254,7 @@ fn sound_comes_back_only_where_the_output_takes_it() {
         .into_iter()
         .filter(|cable| demo.output(cable.from_device, cable.from_output).unwrap().returns.is_none())
         .map(|cable| {
-            let edit = put(Entity::Connection(Connection { return_audio: true, ..cable }));
+            let edit = put(Entity::Connection(Connection { return_audio: true, ..*cable }));
             apply(&mut site, &edit).unwrap_err().to_string()
         })
         .collect();
@@ -313,13 +313,13 @@ fn an_activity_must_be_playable() {
 fn the_demo_house_passes_every_check_and_is_in_order() {
     let demo = demo::marram_point();
     let mut site = Site {
-        rooms: vec![],
-        profiles: vec![],
-        devices: vec![],
-        connections: vec![],
-        codes: vec![],
-        activities: vec![],
-        code_sets: vec![],
+        rooms: List::new(),
+        profiles: List::new(),
+        devices: List::new(),
+        connections: List::new(),
+        codes: List::new(),
+        activities: List::new(),
+        code_sets: List::new(),
         ..demo.clone()
     };
     for entity in entities(&demo) {

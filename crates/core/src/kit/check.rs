@@ -2,8 +2,9 @@
 
 use super::addresses;
 use crate::codes::paths::{a_gateway, advise, is_gateway, sends};
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
+use crate::model::FindingKind;
 use crate::model::{Activity, Device, DeviceKind, Medium, Site, Situation};
 use crate::plan::goal::{DeviceGoal, goals};
 
@@ -23,49 +24,29 @@ pub fn room(site: &Site, room: RoomId) -> Vec<Finding> {
 }
 
 /// Can a gateway reach it? Only asked of houses that have listed their gateways.
-fn gateway(site: &Site, device: &Device) -> Option<Finding> {
+fn gateway(site: &Site, own: &Device) -> Option<Finding> {
+    let device = own;
     if is_gateway(site, device) || !site.devices.iter().any(|known| is_gateway(site, known)) {
         return None;
     }
     let paths = site.paths_of(device.id);
     let first = paths.first()?;
-    let place = Place::on(Stage::Kit).device(device.id);
-    if first.medium == Medium::Bluetooth {
-        let text = format!(
-            "{} is reached by Bluetooth alone: a gateway can neither learn nor send it. Look for another way in, or leave it to its own remote.",
-            device.name
-        );
-        return Some(Finding::new(Weight::Caution, "Bluetooth only", text, place));
+    let (device, medium) = (device.id, first.medium);
+    if medium == Medium::Bluetooth {
+        return Some(Finding::of(site, FindingKind::BluetoothOnly { device }));
     }
-    if !first.medium.shared() {
+    if !medium.shared() {
         return None;
     }
     match first.through {
-        Some(through) if !sends(site, through, first.medium) => {
-            let text = format!(
-                "{} should be reached through {}, which does not send {}. Choose another gateway.",
-                device.name,
-                site.device_name(through),
-                first.medium.name()
-            );
-            Some(Finding::new(Weight::Stops, "Wrong gateway", text, place))
+        Some(gateway) if !sends(site, gateway, medium) => {
+            Some(Finding::of(site, FindingKind::WrongGateway { device, gateway, medium }))
         }
-        Some(through) if first.medium == Medium::Ir && !same_place(site, device, through) => {
-            let text = format!(
-                "{} stands where {} cannot see it: infrared does not leave the room. Put an emitter beside it, or a gateway in its room.",
-                device.name,
-                site.device_name(through)
-            );
-            Some(Finding::new(Weight::Stops, "Out of sight", text, place))
+        Some(gateway) if medium == Medium::Ir && !same_place(site, own, gateway) => {
+            Some(Finding::of(site, FindingKind::OutOfSight { device, gateway }))
         }
-        None if a_gateway(site, device, first.medium).is_none() => {
-            let text = format!(
-                "No gateway reaches {}: {} needs one{}. Add one in Kit.",
-                device.name,
-                first.medium.name(),
-                if first.medium == Medium::Ir { " in the same room" } else { "" }
-            );
-            Some(Finding::new(Weight::Stops, "No gateway", text, place))
+        None if a_gateway(site, own, medium).is_none() => {
+            Some(Finding::of(site, FindingKind::NoGateway { device, medium }))
         }
         _ => None,
     }
@@ -86,26 +67,14 @@ fn better_path(site: &Site, device: &Device) -> Option<Finding> {
     if !set_up || best.rank >= own.rank {
         return None;
     }
-    let text = format!(
-        "{} is controlled by {}, though {} is set up too and stands before it in your order. {}",
-        device.name,
-        own.class.name(),
-        best.class.name(),
-        best.why
-    );
-    Some(Finding::new(Weight::Remark, "A better path", text, Place::on(Stage::Kit).device(device.id)))
+    let (used, better, why) = (own.class, best.class, best.why.clone());
+    Some(Finding::of(site, FindingKind::BetterPath { device: device.id, used, better, why }))
 }
 
 /// Heaters are never switched on while nobody is there.
 fn heat(site: &Site, device: &Device) -> Option<Finding> {
     let heats = site.model_of(device.id).is_some_and(|profile| profile.kind == DeviceKind::Heater);
-    heats.then(|| {
-        let text = format!(
-            "{} makes heat. Leave it out of macros and schedules: it must never be switched on while nobody is there. Its own switch and the local rules come first.",
-            device.name
-        );
-        Finding::new(Weight::Hazard, "Heat", text, Place::on(Stage::Kit).device(device.id))
-    })
+    heats.then(|| Finding::of(site, FindingKind::Heat { device: device.id }))
 }
 
 /// Devices that serve several rooms and are wanted in two ways at once.
@@ -123,27 +92,21 @@ fn clashes(site: &Site, room: RoomId) -> Vec<Finding> {
                 })
                 .collect()
         };
-        let (own, place) = (wishes(room), Place::on(Stage::Kit).device(device.id));
+        let own = wishes(room);
         for &elsewhere in device.rooms().iter().filter(|&&other| other != room) {
             let theirs = wishes(elsewhere);
-            let there = site.room(elsewhere).map_or("", |room| room.name.as_str());
             let opposed = own.iter().find_map(|(mine, goal)| {
                 let other = theirs.iter().find(|(_, other)| clash(goal, other))?;
                 Some((mine, &other.0))
             });
             let plays = site.model_of(device.id).is_some_and(|profile| profile.kind.plays());
+            let (device, room) = (device.id, elsewhere);
             if let Some((mine, other)) = opposed {
-                let text = format!(
-                    "{} serves this room and {there}. {} and {} there want different inputs of it at the same time: whoever starts last wins. Wire a second path, or let only one of them use it.",
-                    device.name, mine.name, other.name
-                );
-                findings.push(Finding::new(Weight::Stops, "Two rooms, one device", text, place.activity(mine.id)));
+                let (mine, other) = (mine.id, other.id);
+                findings.push(Finding::of(site, FindingKind::RoomsClash { device, mine, room, other }));
             } else if let (true, Some((mine, _)), Some((other, _))) = (plays, own.first(), theirs.first()) {
-                let text = format!(
-                    "{} plays for {} here and for {} in {there}: it plays one thing at a time, so who changes it in one room changes it in the other.",
-                    device.name, mine.name, other.name
-                );
-                findings.push(Finding::new(Weight::Caution, "Two rooms, one device", text, place.activity(mine.id)));
+                let (mine, other) = (mine.id, other.id);
+                findings.push(Finding::of(site, FindingKind::RoomsShare { device, mine, room, other }));
             }
         }
     }

@@ -4,8 +4,9 @@
 //! address; gateways are often for 2.4 GHz only (*common practice*). What is typed is kept as it is, and
 //! what is malformed is a finding: nothing that somebody copied from a label is lost.
 
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::DeviceId;
+use crate::model::FindingKind;
 use crate::model::{Device, Link, Medium, Site, Wifi};
 use crate::signal::ip::parse_mac;
 use std::collections::BTreeMap;
@@ -18,73 +19,46 @@ pub fn addresses(site: &Site) -> Vec<Finding> {
     let mut by_ip: BTreeMap<IpAddr, DeviceId> = BTreeMap::new();
     let mut by_mac: BTreeMap<[u8; 6], DeviceId> = BTreeMap::new();
     for device in &site.devices {
-        let place = Place::on(Stage::Kit).device(device.id);
-        let mut say = |weight, title: &str, text: String| findings.push(Finding::new(weight, title, text, place));
-        let (name, network) = (&device.name, &device.network);
+        let mut say = |kind| findings.push(Finding::of(site, kind));
+        let (id, network) = (device.id, &device.network);
         let (ip, mac) = (network.ip.trim(), network.mac.trim());
         if !ip.is_empty() {
             match ip.parse::<IpAddr>() {
-                Err(_) => say(
-                    Weight::Stops,
-                    "Malformed address",
-                    format!("“{ip}” of {name} is no IP address. It has four numbers of 0–255, such as 10.0.4.12."),
-                ),
-                Ok(parsed) if !usable(parsed) => say(
-                    Weight::Stops,
-                    "Malformed address",
-                    format!(
-                        "{parsed} of {name} cannot be the address of a device: it stands for all, none or this machine."
-                    ),
-                ),
+                Err(_) => say(FindingKind::MalformedAddress { device: id, ip: ip.to_owned() }),
+                Ok(parsed) if !usable(parsed) => {
+                    say(FindingKind::UnusableAddress { device: id, ip: parsed.to_string() });
+                }
                 Ok(parsed) => {
-                    if let Some(other) = by_ip.insert(parsed, device.id) {
-                        let other = site.device_name(other);
-                        let text =
-                            format!("{name} and {other} both have the address {parsed}. Give one of them another.");
-                        say(Weight::Stops, "Same address", text);
+                    if let Some(other) = by_ip.insert(parsed, id) {
+                        say(FindingKind::SameAddress { device: id, other, ip: parsed.to_string() });
                     }
                 }
             }
         }
         if !mac.is_empty() {
             match parse_mac(mac) {
-                Err(error) => say(Weight::Caution, "Malformed address", format!("{name}: {error}")),
+                Err(error) => say(FindingKind::MalformedMac { device: id, problem: error.to_string() }),
                 Ok(parsed) => {
-                    if let Some(other) = by_mac.insert(parsed, device.id) {
-                        let other = site.device_name(other);
-                        let text = format!(
-                            "{name} and {other} have the same MAC address {mac}. Two devices never do: one was copied from the wrong label."
-                        );
-                        say(Weight::Caution, "Same MAC address", text);
+                    if let Some(other) = by_mac.insert(parsed, id) {
+                        say(FindingKind::SameMac { device: id, other, mac: mac.to_owned() });
                     }
                 }
             }
         }
         if by_ip_controlled(site, device) {
-            let wakes =
-                site.profile_of(device.id).is_some_and(|p| matches!(p.power, crate::model::Power::NetworkWake { .. }));
+            let wakes = site.profile_of(id).is_some_and(|p| matches!(p.power, crate::model::Power::NetworkWake { .. }));
             if ip.is_empty() {
-                let text =
-                    format!("{name} is controlled over the network, but it has no address. Enter it in Addresses.");
-                say(Weight::Caution, "No address", text);
+                say(FindingKind::NoAddress { device: id });
             } else if !network.reserved {
-                let text = format!(
-                    "The address of {name} is not reserved. After a power cut it can get another one, and nothing reaches it any more. Reserve {ip} in the router, and tick it here."
-                );
-                say(Weight::Caution, "Not reserved", text);
+                say(FindingKind::NotReserved { device: id, ip: ip.to_owned() });
             }
             if wakes && mac.is_empty() {
-                let text =
-                    format!("{name} is woken over the network; that needs its MAC address. Enter it in Addresses.");
-                say(Weight::Stops, "No MAC address", text);
+                say(FindingKind::NoMac { device: id });
             }
         }
-        let bands = site.profile_of(device.id).and_then(|profile| profile.wifi);
+        let bands = site.profile_of(id).and_then(|profile| profile.wifi);
         if bands == Some(Wifi::Only24) && network.link == Link::Wifi5 {
-            let text = format!(
-                "{name} has a radio for 2.4 GHz alone and cannot join a 5 GHz network. Join it to the 2.4 GHz one."
-            );
-            say(Weight::Stops, "Wrong band", text);
+            say(FindingKind::WrongBand { device: id });
         }
     }
     findings

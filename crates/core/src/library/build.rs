@@ -2,6 +2,7 @@
 
 use super::Model;
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
+use crate::model::Means;
 use crate::model::{
     AfterMains, AfterPowerOn, Basis, Cable, CodeBody, DeviceKind, Feedback, Function, Input, Medium, Offer, Output,
     Power, Press, Profile, Selection, Span, Times,
@@ -135,6 +136,7 @@ pub(super) fn functions(model: u32, keys: Vec<Key>) -> Vec<Function> {
             press: Press::default(),
             frames: None,
             answers_to,
+            means: Means::of_name(name),
             bounces: BOUNCES.contains(&(model, index)),
         })
         .collect()

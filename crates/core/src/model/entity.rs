@@ -1,8 +1,18 @@
-//! What people edit as one thing.
+//! What people edit as one thing: each has a row, a version and a history of its own, so that two people at different
+//! things of one room never meet.
+//!
+//! In memory a room holds its light, cues, surfaces and stories, because whatever computes wants them together. An edit
+//! names one of them.
 
-use super::{Activity, Code, CodeSet, Connection, Device, House, Profile, Room};
+use super::{
+    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, Device, ExitPath, House, Lighting, Look, ModeSwitch,
+    Picture, Profile, Room, RoomPlans, Story, Surface, Voice, Zone,
+};
+use crate::id::RoomId;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
+use std::fmt;
+use std::str::FromStr;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -13,8 +23,8 @@ use uuid::Uuid;
 pub enum Entity {
     /// The house itself.
     House(House),
-    /// A room.
-    Room(Room),
+    /// A room, without what is edited by itself.
+    Room(RoomCard),
     /// A device profile.
     Profile(Profile),
     /// A device.
@@ -27,6 +37,22 @@ pub enum Entity {
     Activity(Activity),
     /// A set of codes to try.
     CodeSet(CodeSet),
+    /// The light of a room, without its cues. One a room; an empty one is none.
+    Light(RoomLight),
+    /// A line of a cue sheet.
+    Cue(InRoom<Cue>),
+    /// What people press.
+    Surface(InRoom<Surface>),
+    /// A recorded evening.
+    Story(InRoom<Story>),
+    /// What people say in a room. One a room; an empty one is none.
+    Voice(InRoom<Voice>),
+    /// How the plans of a room are made. One a room; the usual ones are none.
+    Plans(InRoom<RoomPlans>),
+    /// A finding that was accepted.
+    Accepted(InRoom<Accepted>),
+    /// A picture that keys show.
+    Picture(Picture),
 }
 
 /// What kind of entity an id belongs to.
@@ -42,13 +68,180 @@ pub enum EntityKind {
     Code,
     Activity,
     CodeSet,
+    Light,
+    Cue,
+    Surface,
+    Story,
+    Voice,
+    Plans,
+    Accepted,
+    Picture,
+}
+
+impl EntityKind {
+    /// Every one of them, each after those that it refers to.
+    pub const ALL: [Self; 16] = [
+        Self::House,
+        Self::Room,
+        Self::Profile,
+        Self::Device,
+        Self::Connection,
+        Self::Code,
+        Self::Activity,
+        Self::CodeSet,
+        Self::Picture,
+        Self::Light,
+        Self::Cue,
+        Self::Surface,
+        Self::Story,
+        Self::Voice,
+        Self::Plans,
+        Self::Accepted,
+    ];
+
+    /// Its word in keys, rows and the API.
+    #[must_use]
+    pub const fn word(self) -> &'static str {
+        match self {
+            Self::House => "house",
+            Self::Room => "room",
+            Self::Profile => "profile",
+            Self::Device => "device",
+            Self::Connection => "connection",
+            Self::Code => "code",
+            Self::Activity => "activity",
+            Self::CodeSet => "code-set",
+            Self::Light => "light",
+            Self::Cue => "cue",
+            Self::Surface => "surface",
+            Self::Story => "story",
+            Self::Voice => "voice",
+            Self::Plans => "plans",
+            Self::Accepted => "accepted",
+            Self::Picture => "picture",
+        }
+    }
+
+    /// Is there one of it in a room, known by the room's id?
+    #[must_use]
+    pub const fn one_a_room(self) -> bool {
+        matches!(self, Self::Light | Self::Voice | Self::Plans)
+    }
+}
+
+/// The name of an entity within its house: its id; with its kind before it where the id is that of its room.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct EntityKey {
+    /// Its kind.
+    pub kind: EntityKind,
+    /// Its id, or that of its room.
+    pub id: Uuid,
+}
+
+impl fmt::Display for EntityKey {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.kind.one_a_room() { write!(f, "{}:{}", self.kind.word(), self.id) } else { self.id.fmt(f) }
+    }
+}
+
+impl FromStr for EntityKind {
+    type Err = ();
+
+    fn from_str(word: &str) -> Result<Self, ()> {
+        Self::ALL.into_iter().find(|kind| kind.word() == word).ok_or(())
+    }
+}
+
+/// A room, without what is edited by itself.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct RoomCard {
+    /// Its id.
+    pub id: RoomId,
+    /// What it is called.
+    pub name: String,
+    /// Its place in the list.
+    pub position: u32,
+    /// Is it a cupboard or a rack that holds equipment for other rooms?
+    #[serde(default)]
+    pub rack: bool,
+    /// How it stays in step with what its devices tell.
+    #[serde(default)]
+    pub adoption: Adoption,
+}
+
+impl From<&Room> for RoomCard {
+    fn from(room: &Room) -> Self {
+        Self {
+            id: room.id,
+            name: room.name.clone(),
+            position: room.position,
+            rack: room.rack,
+            adoption: room.rehearsal.adoption.clone(),
+        }
+    }
+}
+
+/// The light of a room, without its cues.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct RoomLight {
+    /// The room.
+    pub room: RoomId,
+    /// What is dimmed together.
+    #[serde(default)]
+    pub zones: Vec<Zone>,
+    /// Levels that belong together.
+    #[serde(default)]
+    pub looks: Vec<Look>,
+    /// Switches of the mood: guests, bedtime, holiday.
+    #[serde(default)]
+    pub switches: Vec<ModeSwitch>,
+    /// What stays lit for people on their way out and in.
+    #[serde(default)]
+    pub exit: Option<ExitPath>,
+}
+
+impl RoomLight {
+    /// The light of a room.
+    #[must_use]
+    pub fn of(room: RoomId, light: &Lighting) -> Self {
+        Self {
+            room,
+            zones: light.zones.clone(),
+            looks: light.looks.clone(),
+            switches: light.switches.clone(),
+            exit: light.exit.clone(),
+        }
+    }
+
+    /// Is there nothing in it?
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.zones.is_empty() && self.looks.is_empty() && self.switches.is_empty() && self.exit.is_none()
+    }
+}
+
+/// Something and the room that it belongs to.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+pub struct InRoom<T> {
+    /// The room.
+    pub room: RoomId,
+    /// The thing itself.
+    #[serde(flatten)]
+    pub own: T,
+}
+
+impl<T> InRoom<T> {
+    /// Something of a room.
+    pub const fn new(room: RoomId, own: T) -> Self {
+        Self { room, own }
+    }
 }
 
 impl Entity {
-    /// Its kind and its id.
+    /// Its kind and its id; the id of its room, where there is one of it a room.
     #[must_use]
-    pub fn key(&self) -> (EntityKind, Uuid) {
-        match self {
+    pub fn key(&self) -> EntityKey {
+        let (kind, id) = match self {
             Self::House(e) => (EntityKind::House, e.id.0),
             Self::Room(e) => (EntityKind::Room, e.id.0),
             Self::Profile(e) => (EntityKind::Profile, e.id.0),
@@ -57,6 +250,41 @@ impl Entity {
             Self::Code(e) => (EntityKind::Code, e.id.0),
             Self::Activity(e) => (EntityKind::Activity, e.id.0),
             Self::CodeSet(e) => (EntityKind::CodeSet, e.id.0),
+            Self::Light(e) => (EntityKind::Light, e.room.0),
+            Self::Cue(e) => (EntityKind::Cue, e.own.id.0),
+            Self::Surface(e) => (EntityKind::Surface, e.own.id.0),
+            Self::Story(e) => (EntityKind::Story, e.own.id.0),
+            Self::Voice(e) => (EntityKind::Voice, e.room.0),
+            Self::Plans(e) => (EntityKind::Plans, e.room.0),
+            Self::Accepted(e) => (EntityKind::Accepted, e.own.id.0),
+            Self::Picture(e) => (EntityKind::Picture, e.id.0),
+        };
+        EntityKey { kind, id }
+    }
+
+    /// The room that it is a part of; none for what belongs to the house.
+    #[must_use]
+    pub fn part_of(&self) -> Option<RoomId> {
+        match self {
+            Self::Light(e) => Some(e.room),
+            Self::Cue(e) => Some(e.room),
+            Self::Surface(e) => Some(e.room),
+            Self::Story(e) => Some(e.room),
+            Self::Voice(e) => Some(e.room),
+            Self::Plans(e) => Some(e.room),
+            Self::Accepted(e) => Some(e.room),
+            _ => None,
+        }
+    }
+
+    /// Is it what there is where nothing was ever put?
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        match self {
+            Self::Light(e) => e.is_empty(),
+            Self::Voice(e) => e.own == Voice::default(),
+            Self::Plans(e) => e.own == RoomPlans::default(),
+            _ => false,
         }
     }
 }

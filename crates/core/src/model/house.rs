@@ -1,6 +1,8 @@
 //! A house and its rooms.
 
+use super::FindingKind;
 use super::{Adoption, Lighting, PathClass, RoomPlans, Standpoint, Story, Surface, Voice};
+use crate::id::AcceptedId;
 use crate::id::{HouseId, RoomId, SurfaceId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -71,13 +73,13 @@ pub struct Room {
     pub accepted: Vec<Accepted>,
 }
 
-/// A finding that somebody has accepted. It comes back when what it says changes.
+/// A finding that somebody has accepted. It comes back when its facts change.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct Accepted {
-    /// Its title.
-    pub title: String,
-    /// What it said.
-    pub text: String,
+    /// Its id.
+    pub id: AcceptedId,
+    /// What was found, with its facts.
+    pub found: FindingKind,
     /// Why it is no trouble here.
     pub reason: String,
 }
@@ -102,3 +104,21 @@ impl Room {
 
 /// The longest name of anything, in characters.
 pub const NAME_MAX: usize = 80;
+
+impl From<super::RoomCard> for Room {
+    /// A room with nothing in it.
+    fn from(card: super::RoomCard) -> Self {
+        Self {
+            id: card.id,
+            name: card.name,
+            position: card.position,
+            rack: card.rack,
+            plans: RoomPlans::default(),
+            rehearsal: Rehearsing { adoption: card.adoption, stories: vec![] },
+            lighting: Lighting::default(),
+            surfaces: vec![],
+            voice: Voice::default(),
+            accepted: vec![],
+        }
+    }
+}

@@ -160,6 +160,9 @@ pub struct ExitPath {
 pub struct Cue {
     /// Its id.
     pub id: CueId,
+    /// Its place on the sheet.
+    #[serde(default)]
+    pub position: u32,
     /// When it fires.
     pub moment: Moment,
     /// What has to hold then; all of it.

@@ -1,6 +1,7 @@
 //! How a kind of device behaves.
 
 use super::Feedback;
+use super::Means;
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
 use crate::model::{CodeBody, Offer, Talk, Wifi};
 use serde::{Deserialize, Serialize};
@@ -532,6 +533,9 @@ pub struct Function {
     pub id: FunctionId,
     /// What it is called.
     pub name: String,
+    /// What it is for, where something depends on that.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub means: Option<Means>,
     /// How its key is pressed.
     #[serde(default)]
     pub press: Press,
@@ -621,6 +625,12 @@ pub struct Profile {
 }
 
 impl Profile {
+    /// The function that is for this.
+    #[must_use]
+    pub fn function_for(&self, means: Means) -> Option<&Function> {
+        self.functions.iter().find(|function| function.means == Some(means))
+    }
+
     /// The keys that switch it on and off; the same one twice, where it can only be toggled.
     #[must_use]
     pub fn power_keys(&self) -> Option<(FunctionId, FunctionId)> {

@@ -1,12 +1,19 @@
 //! The whole of a house as one value: what every computation takes.
 
+use super::Cue;
+use super::List;
+use super::Picture;
+use super::Surface;
 use super::{Activity, Connection, Device, House, Room};
+use crate::id::CueId;
+use crate::id::SurfaceId;
 pub use crate::model::Code;
 
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId, ZoneId};
 use crate::model::{Cable, CodeSet, Input, Medium, Output, Profile, Talk, Zone, with_overrides};
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
+use std::collections::HashMap;
 use utoipa::ToSchema;
 
 /// A house and everything in it.
@@ -15,23 +22,50 @@ pub struct Site {
     /// The house itself.
     pub house: House,
     /// Its rooms, in their order.
-    pub rooms: Vec<Room>,
+    #[schema(value_type = Vec<Room>)]
+    pub rooms: List<Room>,
     /// The profiles that its devices use.
-    pub profiles: Vec<Profile>,
+    #[schema(value_type = Vec<Profile>)]
+    pub profiles: List<Profile>,
     /// Its devices, room by room in their order.
-    pub devices: Vec<Device>,
+    #[schema(value_type = Vec<Device>)]
+    pub devices: List<Device>,
     /// Its cables.
-    pub connections: Vec<Connection>,
+    #[schema(value_type = Vec<Connection>)]
+    pub connections: List<Connection>,
     /// What is known of its commands.
-    pub codes: Vec<Code>,
+    #[schema(value_type = Vec<Code>)]
+    pub codes: List<Code>,
     /// Sets of codes to try on a device.
     #[serde(default)]
-    pub code_sets: Vec<CodeSet>,
+    #[schema(value_type = Vec<CodeSet>)]
+    pub code_sets: List<CodeSet>,
     /// What its rooms are used for, in their order.
-    pub activities: Vec<Activity>,
+    #[schema(value_type = Vec<Activity>)]
+    pub activities: List<Activity>,
+    /// Pictures that its keys show.
+    #[serde(default, skip_serializing_if = "List::is_empty")]
+    #[schema(value_type = Vec<Picture>)]
+    pub pictures: List<Picture>,
 }
 
 impl Site {
+    /// A house with nothing in it.
+    #[must_use]
+    pub fn empty(house: House) -> Self {
+        Self {
+            house,
+            rooms: List::new(),
+            profiles: List::new(),
+            devices: List::new(),
+            connections: List::new(),
+            codes: List::new(),
+            code_sets: List::new(),
+            activities: List::new(),
+            pictures: List::new(),
+        }
+    }
+
     /// The room of this id.
     #[must_use]
     pub fn room(&self, id: RoomId) -> Option<&Room> {
@@ -42,6 +76,18 @@ impl Site {
     #[must_use]
     pub fn zone(&self, id: ZoneId) -> Option<&Zone> {
         self.rooms.iter().find_map(|room| room.lighting.zone(id))
+    }
+
+    /// A line of a cue sheet, and the room that it belongs to.
+    #[must_use]
+    pub fn cue(&self, id: CueId) -> Option<(&Room, &Cue)> {
+        self.rooms.iter().find_map(|room| Some((room, room.lighting.cues.iter().find(|cue| cue.id == id)?)))
+    }
+
+    /// A surface, of whatever room.
+    #[must_use]
+    pub fn surface(&self, id: SurfaceId) -> Option<&Surface> {
+        self.rooms.iter().find_map(|room| room.surface(id))
     }
 
     /// The profile of this id.
@@ -140,14 +186,36 @@ impl Site {
     /// Sorts everything that has a place: rooms, devices and activities by it, the rest by id, so that
     /// equal houses are equal values.
     pub fn sort(&mut self) {
+        let tidy = |room: &Room| {
+            room.lighting.cues.is_sorted_by_key(|cue| cue.position)
+                && room.surfaces.is_sorted_by_key(|surface| surface.position)
+                && room.rehearsal.stories.is_sorted_by_key(|story| story.position)
+                && room.accepted.is_sorted_by_key(|accepted| accepted.id)
+        };
+        while let Some(room) = self.rooms.find_mut(|room| !tidy(room)) {
+            room.lighting.cues.sort_by_key(|cue| cue.position);
+            room.surfaces.sort_by_key(|surface| surface.position);
+            room.rehearsal.stories.sort_by_key(|story| story.position);
+            room.accepted.sort_by_key(|accepted| accepted.id);
+        }
         self.rooms.sort_by_key(|room| (room.position, room.id));
-        let order: Vec<RoomId> = self.rooms.iter().map(|room| room.id).collect();
-        let place = |id: RoomId| order.iter().position(|&room| room == id);
+        let order: HashMap<RoomId, usize> = self.rooms.iter().zip(0..).map(|(room, at)| (room.id, at)).collect();
+        let place = |id: RoomId| order.get(&id).copied();
         self.devices.sort_by_key(|device| (place(device.room), device.position, device.id));
         self.activities.sort_by_key(|activity| (place(activity.room), activity.position, activity.id));
         self.profiles.sort_by_key(|profile| profile.id);
         self.connections.sort_by_key(|connection| connection.id);
         self.codes.sort_by_key(|code| code.id);
         self.code_sets.sort_by_key(|set| set.id);
+        self.pictures.sort_by_key(|picture| picture.id);
+    }
+
+    /// Gives cues, surfaces and stories the places in which they stand, as the site file of version 1 had them.
+    pub fn number(&mut self) {
+        for room in self.rooms.iter_mut() {
+            (0..).zip(&mut room.lighting.cues).for_each(|(at, cue)| cue.position = at);
+            (0..).zip(&mut room.surfaces).for_each(|(at, surface)| surface.position = at);
+            (0..).zip(&mut room.rehearsal.stories).for_each(|(at, story)| story.position = at);
+        }
     }
 }

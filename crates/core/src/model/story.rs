@@ -158,6 +158,9 @@ pub struct End {
 pub struct Story {
     /// Its id.
     pub id: StoryId,
+    /// Its place in the list.
+    #[serde(default)]
+    pub position: u32,
     /// What it is called.
     pub name: String,
     /// Chance, where something is lost at random: the same number gives the same evening.

@@ -1,8 +1,10 @@
 //! What people press in a room: surfaces, their pages and keys.
 
 use super::Gesture;
-use super::surface_kind::Kind;
-use crate::id::{ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, SurfaceId, SwitchId, ZoneId};
+use super::surface_kind::SurfaceKind;
+use crate::id::{
+    ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, PictureId, SurfaceId, SwitchId, ZoneId,
+};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -12,10 +14,13 @@ use uuid::Uuid;
 pub struct Surface {
     /// Its id.
     pub id: SurfaceId,
+    /// Its place in the list.
+    #[serde(default)]
+    pub position: u32,
     /// What it is called.
     pub name: String,
     /// What it is.
-    pub kind: Kind,
+    pub kind: SurfaceKind,
     /// How wide the part with the keys is, in mm.
     pub width_mm: u16,
     /// How high it is, in mm.
@@ -92,7 +97,7 @@ pub struct Key {
     pub label: String,
     /// A picture of its own, as a data address (PNG, JPEG or WebP, up to 60 kB).
     #[serde(default)]
-    pub picture: Option<String>,
+    pub picture: Option<PictureId>,
     /// Its left column, from 0.
     pub column: u8,
     /// Its upper row, from 0.
@@ -359,10 +364,11 @@ pub enum Lit {
 impl Surface {
     /// A surface of the usual size of its kind, with nothing on it.
     #[must_use]
-    pub fn blank(id: SurfaceId, name: &str, kind: Kind) -> Self {
+    pub fn blank(id: SurfaceId, name: &str, kind: SurfaceKind) -> Self {
         let size = kind.usual();
         Self {
             id,
+            position: 0,
             name: name.to_owned(),
             kind,
             width_mm: size.width_mm,

@@ -10,7 +10,7 @@ use utoipa::ToSchema;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
 #[schema(as = SurfaceKind)]
-pub enum Kind {
+pub enum SurfaceKind {
     /// A hand remote with hard keys.
     HandRemote,
     /// A phone.
@@ -33,7 +33,7 @@ pub enum Kind {
 
 /// The size that a kind starts with.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Size {
+pub struct SurfaceSize {
     /// In mm.
     pub width_mm: u16,
     /// In mm.
@@ -44,7 +44,7 @@ pub struct Size {
     pub rows: u8,
 }
 
-impl Kind {
+impl SurfaceKind {
     /// Every kind.
     pub const ALL: [Self; 9] = [
         Self::HandRemote,
@@ -104,8 +104,8 @@ impl Kind {
 
     /// The size that it starts with.
     #[must_use]
-    pub fn usual(self) -> Size {
-        let size = |width_mm, height_mm, columns, rows| Size { width_mm, height_mm, columns, rows };
+    pub fn usual(self) -> SurfaceSize {
+        let size = |width_mm, height_mm, columns, rows| SurfaceSize { width_mm, height_mm, columns, rows };
         match self {
             Self::HandRemote => size(48, 182, 4, 14),
             Self::Phone => size(64, 138, 4, 10),

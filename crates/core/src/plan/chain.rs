@@ -4,6 +4,7 @@ use super::{ASSUMED_SEND_MS, medium_of, press_of, send_ms};
 use crate::device::homing::Sending;
 use crate::device::{Letter, Word};
 use crate::id::{DeviceId, FunctionId};
+use crate::model::Means;
 use crate::model::{Effect, Medium, Profile, Reach, Site, Span};
 
 /// One send of a chain.
@@ -86,10 +87,9 @@ fn digit_gap(profile: &Profile) -> u32 {
 /// The keys of a channel number: its digits, and the enter key where the model has one.
 #[must_use]
 pub fn number_keys(profile: &Profile, number: &str) -> Vec<FunctionId> {
-    let named = |name: &str| profile.functions.iter().find(|function| function.name.eq_ignore_ascii_case(name));
-    let mut keys: Vec<FunctionId> =
-        number.chars().filter_map(|digit| named(&digit.to_string())).map(|function| function.id).collect();
-    let enter = ["Enter", "OK"].into_iter().find_map(named);
+    let digits = number.chars().filter_map(Means::of_digit).filter_map(|digit| profile.function_for(digit));
+    let mut keys: Vec<FunctionId> = digits.map(|function| function.id).collect();
+    let enter = [Means::Enter, Means::Ok].into_iter().find_map(|means| profile.function_for(means));
     keys.extend(enter.map(|function| function.id));
     keys
 }

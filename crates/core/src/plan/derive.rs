@@ -8,8 +8,10 @@ use crate::device::homing::{self, Homed, NODES, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
 use crate::device::timed::FOREVER_MS;
 use crate::device::{Group, Joint, Letter, Target, Timed, Window};
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::{Finding, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::FindingKind;
+use crate::model::NoWay;
 use crate::model::{Change, DeviceKind, Effect, Goes, Medium, OrderRule, Power, Site, Situation, Span, When};
 use crate::plan::{Branch, BranchCommand, KeptRule, Look, Plan, Start, Step, Wait, hand, press_of};
 use crate::wiring;
@@ -419,33 +421,22 @@ impl Deriver<'_> {
         targets: &[Target],
         no: NoWord,
     ) -> Finding {
-        let site = self.request.site;
-        let name = site.device_name(device);
-        let wish = self.goals.get(&device).map_or("", |goal| goal.wish.as_str());
+        let wish = self.goals.get(&device).map_or_else(String::new, |goal| goal.wish.clone());
         let why = match no {
             NoWord::Proved => {
                 let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
                 let sending = self.sending();
                 let together = homing::obstacle(group, known, targets, &forbidden, &sending).unwrap_or_default();
                 let machine = group.machine(0);
-                let states: Vec<String> = together
+                let states = together
                     .iter()
                     .map(|joint| crate::device::words::state(machine.profile(), &joint.members[0]))
                     .collect();
-                match states.as_slice() {
-                    [] => "no sequence of its keys ends right from every state it may be in".to_owned(),
-                    [only] => format!("from “{only}” no sequence of its keys leads there"),
-                    [a, b] => format!("no sequence of its keys ends right both from “{a}” and from “{b}”"),
-                    more => format!(
-                        "no sequence of its keys ends right from all of “{}”, although each smaller part has one",
-                        more.join("”, “")
-                    ),
-                }
+                NoWay::Proved { states }
             }
-            NoWord::GaveUp => format!("the search for a sequence of keys was given up after {NODES} sets of states"),
+            NoWord::GaveUp => NoWay::GaveUp { sets: NODES },
         };
-        let text = format!("{name} cannot be brought to “{wish}” for certain: {why}. See the remedies in Sequences.");
-        Finding::new(Weight::Stops, "No safe way", text, Place::on(Stage::Sequences).device(device))
+        Finding::of(self.request.site, FindingKind::NoSafeWay { device, wish, why })
     }
 
     /// The commands of the arrival look.
@@ -515,9 +506,7 @@ impl Deriver<'_> {
         self.findings.extend(sends.iter().flat_map(|own| missing_codes(site, own)));
         self.findings.extend(hazards(site, &sends));
         if !scheduled.feasible {
-            let text = "The order rules and the times pinned by hand cannot all be kept with these devices; the plan that is shown leaves the pins, or else the rules, aside. Take one of them out.";
-            let place = Place::on(Stage::Sequences);
-            self.findings.push(Finding::new(Weight::Caution, "Order not kept", text, place));
+            self.findings.push(Finding::of(site, FindingKind::OrderNotKept));
         }
         let (bound_ms, bound_by) = bound.unwrap_or((0, None));
         let all_shortest = chains.iter().all(|chain| chain.shortest);
@@ -765,11 +754,8 @@ impl Deriver<'_> {
                     let down =
                         self.goals.get(&screen).is_some_and(|goal| goal.position == Some(crate::model::Position::Down));
                     if down {
-                        let text = format!(
-                            "{name} stands behind {screen_name}, which stays down here: infrared does not reach it. Give it another path in Kit, or let the screen up first."
-                        );
-                        let place = Place::on(Stage::Kit).device(first.device);
-                        notes.push(Finding::new(Weight::Caution, "Cut off", text, place));
+                        let kind = FindingKind::CutOff { device: first.device, screen };
+                        notes.push(Finding::of(site, kind));
                     }
                 }
             }
@@ -987,15 +973,7 @@ fn missing_codes(site: &Site, sends: &[Send]) -> Vec<Finding> {
     let keys: BTreeSet<(DeviceId, FunctionId)> = sends.iter().map(|send| (send.device, send.function)).collect();
     keys.into_iter()
         .filter(|&(device, key)| site.code(device, key).is_none())
-        .map(|(device, key)| {
-            let name = site.function_name(device, key);
-            let text = format!(
-                "{} has no code for “{name}”, so no macro that needs it can be sent. Paste a capture of that key in Codes.",
-                site.device_name(device)
-            );
-            let place = Place::on(Stage::Codes).device(device).function(key);
-            Finding::new(Weight::Stops, "Code missing", text, place)
-        })
+        .map(|(device, function)| Finding::of(site, FindingKind::CodeMissing { device, function }))
         .collect()
 }
 
@@ -1006,15 +984,7 @@ fn hazards(site: &Site, sends: &[Vec<Send>]) -> Vec<Finding> {
         .into_iter()
         .map(|device| {
             let stop = site.profile_of(device).and_then(|profile| profile.motion).and_then(|motion| motion.stop);
-            let name = site.device_name(device);
-            let text = if stop.is_some() {
-                format!("{name} moves when a macro runs. Keep people and things clear of it, and its Stop key within reach.")
-            } else {
-                format!(
-                    "{name} moves when a macro runs and has no Stop key. Keep people and things clear of it, and add a stop."
-                )
-            };
-            Finding::new(Weight::Hazard, "Keep clear", text, Place::on(Stage::Kit).device(device))
+            Finding::of(site, FindingKind::KeepClear { device, stop: stop.is_some() })
         })
         .collect()
 }

@@ -1,8 +1,9 @@
 //! What every device of a room has to be for an activity, read from the wiring.
 
 use crate::device::{Target, Timed, timed};
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{DeviceId, InputId, RoomId};
+use crate::model::FindingKind;
 use crate::model::{Activity, Device, MODES, Position, Power, Profile, Selection, Setting, Site, Situation};
 use crate::plan::Start;
 use crate::wiring::{Hop, Signal, path};
@@ -106,8 +107,7 @@ pub fn goals(site: &Site, room: RoomId, to: Situation) -> Goals {
         Situation::In { activity } => match site.activity(activity) {
             Some(found) if found.room == room => Some(found),
             _ => {
-                let text = "This activity is not in this room any more. Choose another one.";
-                goals.findings.push(Finding::new(Weight::Stops, "No activity", text, Place::on(Stage::Sequences)));
+                goals.findings.push(Finding::of(site, FindingKind::NoActivity));
                 return goals;
             }
         },
@@ -158,7 +158,6 @@ pub fn house(site: &Site, except: &[RoomId]) -> Goals {
 
 /// What an activity wants of the devices on its paths and of what moves for it.
 fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
-    let place = Place::on(Stage::Kit).activity(activity.id);
     let need =
         |device: DeviceId, why: String| DeviceGoal { on: Some(true), needed: true, why, ..DeviceGoal::open(device) };
     wanted.insert(activity.source, need(activity.source, format!("It plays {}.", activity.name)));
@@ -166,13 +165,9 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
     for (signal, sink, what) in ends {
         let Some(sink) = sink else { continue };
         let Some(hops) = path(site, activity.source, sink, signal) else {
-            let text = format!(
-                "No cable brings the {what} of {} to {}. Wire them in Kit, or choose other devices for {}.",
-                site.device_name(activity.source),
-                site.device_name(sink),
-                activity.name
-            );
-            goals.findings.push(Finding::new(Weight::Stops, "No path", text, place.device(sink)));
+            let picture = signal == Signal::Video;
+            let kind = FindingKind::NoPath { activity: activity.id, source: activity.source, sink, picture };
+            goals.findings.push(Finding::of(site, kind));
             wanted.entry(sink).or_insert_with(|| need(sink, format!("{} is to be there.", activity.name)));
             continue;
         };
@@ -185,12 +180,8 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
             let goal = wanted.entry(hop.to).or_insert_with(|| need(hop.to, why));
             match goal.input {
                 Some(input) if input != hop.input => {
-                    let text = format!(
-                        "{} would need two inputs at once: one for the picture and one for the sound of {}.",
-                        site.device_name(hop.to),
-                        activity.name
-                    );
-                    goals.findings.push(Finding::new(Weight::Stops, "Two inputs", text, place.device(hop.to)));
+                    let kind = FindingKind::TwoInputs { activity: activity.id, device: hop.to };
+                    goals.findings.push(Finding::of(site, kind));
                 }
                 _ => goal.input = Some(hop.input),
             }
@@ -227,18 +218,14 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
             goal.input = None;
         }
         if site.device(goal.device).is_some_and(|d| !d.serves(activity.room)) {
-            let text = format!(
-                "{} does not serve this room. Tick the room at the device in Kit, or choose another device.",
-                site.device_name(goal.device)
-            );
-            goals.findings.push(Finding::new(Weight::Remark, "Elsewhere", text, place.device(goal.device)));
+            let kind = FindingKind::Elsewhere { activity: activity.id, device: goal.device };
+            goals.findings.push(Finding::of(site, kind));
         }
     }
 }
 
 /// Settings that the activity names, and those that a kind of source wants of what shows and sounds.
 fn settings(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
-    let place = Place::on(Stage::Sequences).activity(activity.id);
     let kind = site.profile_of(activity.source).map(|profile| profile.kind);
     for goal in wanted.values_mut().filter(|goal| goal.on == Some(true)) {
         let Some(profile) = site.profile_of(goal.device) else { continue };
@@ -258,26 +245,17 @@ fn settings(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BT
         let known = profile.as_ref().and_then(|profile| mode_of(profile, &setting.mode));
         let known = known.is_some_and(|(_, mode)| mode.values.iter().any(|value| value.name == setting.value));
         if goal.is_none() || !known {
-            let why = if known { "the activity does not use it" } else { "it has no such setting" };
-            let text = format!(
-                "{} wants “{}: {}” of {}, but {why}. Take it out of the activity, or mend it in Kit.",
-                activity.name,
-                setting.mode,
-                setting.value,
-                site.device_name(setting.device)
-            );
-            goals.findings.push(Finding::new(Weight::Caution, "Setting left out", text, place));
+            let (mode, value) = (setting.mode.clone(), setting.value.clone());
+            let kind =
+                FindingKind::SettingLeftOut { activity: activity.id, device: setting.device, mode, value, known };
+            goals.findings.push(Finding::of(site, kind));
         }
     }
     if let Some(app) = &activity.extras.app {
         let runs = site.profile_of(activity.source).is_some_and(|profile| profile.apps.iter().any(|a| a.name == *app));
         if !runs {
-            let text = format!(
-                "{} wants “{app}” of {}, which does not know it. Choose another one in the activity, or add it in Kit.",
-                activity.name,
-                site.device_name(activity.source)
-            );
-            goals.findings.push(Finding::new(Weight::Stops, "No such app", text, place));
+            let (source, app) = (activity.source, app.clone());
+            goals.findings.push(Finding::of(site, FindingKind::NoSuchApp { activity: activity.id, source, app }));
         }
     }
 }
@@ -289,15 +267,8 @@ fn unhide(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTre
     };
     match wanted.get(&screen).and_then(|goal| goal.position) {
         Some(Position::Down) => {
-            let text = format!(
-                "{} is seen on {}, which stands behind {}: with the screen down nobody sees it. Let {} stay up in this activity.",
-                activity.name,
-                site.device_name(seen),
-                site.device_name(screen),
-                site.device_name(screen)
-            );
-            let place = Place::on(Stage::Sequences).activity(activity.id).device(screen);
-            goals.findings.push(Finding::new(Weight::Stops, "Hidden", text, place));
+            let kind = FindingKind::Hidden { activity: activity.id, display: seen, screen };
+            goals.findings.push(Finding::of(site, kind));
         }
         Some(Position::Up) => {}
         None => {

@@ -2,8 +2,9 @@
 
 use super::chain::Send;
 use crate::device::Letter;
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::{Finding, Place, Stage};
 use crate::id::{DeviceId, FunctionId};
+use crate::model::FindingKind;
 use crate::model::{Change, HandChange, Site, Situation};
 use crate::words::seconds;
 
@@ -22,7 +23,7 @@ pub(super) fn forbids(changes: &[Change], device: DeviceId, letter: Letter) -> b
 
 /// What one change does to a chain; false where it finds no command to change.
 fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Vec<Finding>) -> bool {
-    let place = |device, function| Place::on(Stage::Sequences).device(device).function(function);
+    let _place = |device, function| Place::on(Stage::Sequences).device(device).function(function);
     let find = |sends: &[Send], device: DeviceId, function: FunctionId, nth: u32| {
         let same = sends.iter().enumerate().filter(|(_, send)| send.device == device && send.function == function);
         same.map(|(at, _)| at).nth(usize::try_from(nth).unwrap_or(usize::MAX))
@@ -40,29 +41,12 @@ fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Ve
             let send = &mut sends[at];
             (send.wait_ms, send.by_hand) = (ms, true);
             if ms < send.evidence_ms {
-                let text = format!(
-                    "The pause before “{}” of {} was set to {} by hand; by the evidence it takes up to {}. The proof shows what that can lead to.",
-                    site.function_name(device, function),
-                    site.device_name(device),
-                    seconds(ms),
-                    seconds(send.evidence_ms)
-                );
-                findings.push(Finding::new(
-                    Weight::Caution,
-                    "Shorter than the evidence",
-                    text,
-                    place(device, function),
-                ));
+                let evidence_ms = send.evidence_ms;
+                let kind = FindingKind::ShorterThanEvidence { device, function, ms, evidence_ms };
+                findings.push(Finding::of(site, kind));
             }
-            if send.within_ms.is_some_and(|within| ms > within) {
-                let text = format!(
-                    "The pause before “{}” of {} was set to {} by hand; the list closes after {}.",
-                    site.function_name(device, function),
-                    site.device_name(device),
-                    seconds(ms),
-                    seconds(send.within_ms.unwrap_or(0))
-                );
-                findings.push(Finding::new(Weight::Caution, "Longer than the list", text, place(device, function)));
+            if let Some(closes_ms) = send.within_ms.filter(|within| ms > *within) {
+                findings.push(Finding::of(site, FindingKind::LongerThanList { device, function, ms, closes_ms }));
                 send.within_ms = None;
             }
             true

@@ -23,7 +23,7 @@ mod support;
 #[cfg(test)]
 mod tests;
 
-use crate::model::situation_name;
+use crate::model::FindingKind;
 pub use handed::{Handed, handed};
 pub use light::{LightGoal, LightProof};
 pub use loss::{Loss, Raise, Range};
@@ -32,7 +32,7 @@ pub use story::{Beat, Story};
 pub use support::supported;
 
 use crate::device::{Group, Joint, Target, Timed};
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::RoomId;
 use crate::model::{Policy, Site, Situation};
 use crate::plan::{Derived, Plan, Script, run};
@@ -509,19 +509,10 @@ impl<'a> Analysis<'a> {
             for &to in self.ours.situations.iter().filter(|&&to| to != from) {
                 let (proof, _) = self.judge(&self.make(from, to, self.policy()), from, to);
                 let Some(story) = proof.story.filter(|_| proof.guarantee == Guarantee::AtRisk) else { continue };
-                let text = format!(
-                    "{} → {} is at risk. {} See its story and the remedies.",
-                    situation_name(site, from),
-                    situation_name(site, to),
-                    story.headline
-                );
-                let mut place = Place::on(Stage::Sequences).device(story.device);
-                if let Situation::In { activity } = to {
-                    place = place.activity(activity);
-                }
                 // One note a device is enough; the matrix shows the rest.
                 if !findings.iter().any(|known| known.place.device == Some(story.device)) {
-                    findings.push(Finding::new(Weight::Caution, "At risk", text, place));
+                    let kind = FindingKind::AtRisk { from, to, device: story.device, story: story.headline };
+                    findings.push(Finding::of(site, kind));
                 }
             }
         }

@@ -6,6 +6,7 @@
 //! no activity: the runtime goes on from exactly those (see [`super::Analysis::broken_off`]).
 
 use crate::device::{Group, Joint, Target, Timed, Window, timed};
+use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Site, Situation};
 use crate::plan::derive::HomeCache;
@@ -108,9 +109,8 @@ impl<'a> Ours<'a> {
         let derived = derive(&request(known.clone()));
         let mut known = known.clone();
         let mut bent = BTreeSet::new();
-        for finding in derived.plan.findings.iter().filter(|finding| finding.title == "No safe way") {
-            let group =
-                finding.place.device.and_then(|device| self.groups.iter().position(|g| g.place(device).is_some()));
+        for device in derived.plan.findings.iter().filter_map(Finding::no_safe_way) {
+            let group = self.groups.iter().position(|g| g.place(device).is_some());
             let (Some(group), Some(nominal)) = (group, self.nominal.get(&from)) else { continue };
             // What meets the goals of where we are, or else the one state that is handed over.
             let targets = self.targets(&goal::goals(self.site, self.room, from).devices, group);
@@ -129,11 +129,8 @@ impl<'a> Ours<'a> {
             .plan
             .findings
             .iter()
-            .filter(|f| f.title == "No safe way")
-            .filter_map(|f| {
-                let device = f.place.device?;
-                self.groups.iter().position(|group| group.place(device).is_some())
-            })
+            .filter_map(Finding::no_safe_way)
+            .filter_map(|device| self.groups.iter().position(|group| group.place(device).is_some()))
             .collect();
         if still.is_empty() {
             return (again, bent);

@@ -1,7 +1,11 @@
 //! What would make a cell certain, each remedy solved again: guarantee, ready time, what it takes.
 
 use super::{Analysis, Guarantee, verdict};
+use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::InRoom;
+use crate::model::Means;
+use crate::model::RoomPlans;
 use crate::model::{
     Device, Entity, Feedback, Function, Override, Policy, Power, Press, Profile, Selection, Sense, Site, Situation,
 };
@@ -33,9 +37,9 @@ pub struct Remedy {
     pub changes: Vec<Entity>,
 }
 
-const SAFE: &str = "Use the safe plans in this room";
-
 struct Idea {
+    /// Does it make the room use its safe plans?
+    safe: bool,
     title: String,
     takes: String,
     changes: Vec<Entity>,
@@ -50,7 +54,7 @@ pub fn remedies(site: &Site, room: RoomId, from: Situation, to: Situation) -> Ve
         return vec![];
     }
     let mut culprits: Vec<DeviceId> = now.cell.story.iter().map(|story| story.device).collect();
-    culprits.extend(now.plan.findings.iter().filter(|f| f.title == "No safe way").filter_map(|f| f.place.device));
+    culprits.extend(now.plan.findings.iter().filter_map(Finding::no_safe_way));
     culprits.extend(analysis.weak_spots(from, to));
     culprits.sort_unstable();
     culprits.dedup();
@@ -60,10 +64,11 @@ pub fn remedies(site: &Site, room: RoomId, from: Situation, to: Situation) -> Ve
     }
     let for_room = for_room(site, room, now.cell.guarantee);
     // Many a remedy makes a plan possible that is right from every state: then with the safe plans.
-    if let Some(safe) = for_room.iter().find(|idea| idea.title == SAFE) {
+    if let Some(safe) = for_room.iter().find(|idea| idea.safe) {
         let both: Vec<Idea> = ideas
             .iter()
             .map(|idea| Idea {
+                safe: true,
                 title: format!("{}, and use the safe plans", idea.title),
                 takes: idea.takes.clone(),
                 changes: idea.changes.iter().chain(&safe.changes).cloned().collect(),
@@ -110,18 +115,7 @@ fn solve(site: &Site, room: RoomId, (from, to): (Situation, Situation), now_ms: 
 #[must_use]
 pub fn with(site: &Site, changes: &[Entity]) -> Site {
     let mut site = site.clone();
-    for change in changes {
-        match change {
-            Entity::Device(device) => {
-                site.devices.iter_mut().filter(|d| d.id == device.id).for_each(|d| d.clone_from(device))
-            }
-            Entity::Room(room) => site.rooms.iter_mut().filter(|r| r.id == room.id).for_each(|r| r.clone_from(room)),
-            Entity::Profile(profile) => {
-                site.profiles.iter_mut().filter(|p| p.id == profile.id).for_each(|p| p.clone_from(profile));
-            }
-            _ => {}
-        }
-    }
+    changes.iter().for_each(|change| site.put(change.clone()));
     site
 }
 
@@ -139,6 +133,7 @@ fn for_device(site: &Site, id: DeviceId) -> Vec<Idea> {
     let name = &device.name;
     let mut ideas = Vec::new();
     let own = |title: String, takes: String, field: Override| Idea {
+        safe: false,
         title,
         takes,
         changes: vec![Entity::Device(differing(device, field))],
@@ -180,6 +175,7 @@ fn for_device(site: &Site, id: DeviceId) -> Vec<Idea> {
     {
         let on = differing(device, Override::Power(Power::AlwaysOn));
         ideas.push(Idea {
+            safe: false,
             title: format!("Leave {name} always on"),
             takes: "Its draw day and night, its automatic standby off, and its power key off the surfaces.".to_owned(),
             changes: vec![Entity::Device(differing(&on, Override::AutoStandby(None)))],
@@ -193,11 +189,8 @@ fn for_device(site: &Site, id: DeviceId) -> Vec<Idea> {
 
 /// A code of its own for on and for off.
 fn discrete(site: &Site, device: &Device, profile: &Profile) -> Idea {
-    let named = |names: &[&str]| {
-        profile.functions.iter().find(|f| names.iter().any(|name| f.name.eq_ignore_ascii_case(name))).map(|f| f.id)
-    };
-    let on = named(&["power on", "on", "on (discrete)"]);
-    let off = named(&["power off", "off", "off (discrete)"]);
+    let on = profile.function_for(Means::On).map(|function| function.id);
+    let off = profile.function_for(Means::Off).map(|function| function.id);
     let mut changes = Vec::new();
     let mut missing = false;
     let (on, off) = match (on, off) {
@@ -209,6 +202,7 @@ fn discrete(site: &Site, device: &Device, profile: &Profile) -> Idea {
             let function = |id, name: &str| Function {
                 id,
                 name: name.to_owned(),
+                means: Means::of_name(name),
                 press: Press::default(),
                 frames: None,
                 answers_to: None,
@@ -229,7 +223,12 @@ fn discrete(site: &Site, device: &Device, profile: &Profile) -> Idea {
     } else {
         "Codes for them, where they are still missing."
     };
-    Idea { title: format!("Give {} a code for on and one for off", device.name), takes: takes.to_owned(), changes }
+    Idea {
+        safe: false,
+        title: format!("Give {} a code for on and one for off", device.name),
+        takes: takes.to_owned(),
+        changes,
+    }
 }
 
 /// A key that might wake a device: that of its inputs, or any digit.
@@ -255,6 +254,7 @@ fn couplings_off(site: &Site, device: &Device) -> Idea {
     let devices: Vec<&Device> = group.iter().filter(|id| coupled(id)).filter_map(|id| site.device(*id)).collect();
     let names: Vec<&str> = devices.iter().map(|device| device.name.as_str()).collect();
     Idea {
+        safe: false,
         title: "Switch control over HDMI off".to_owned(),
         takes: format!(
             "A setting in the menu of {}; then nothing switches anything behind our back.",
@@ -268,21 +268,21 @@ fn for_room(site: &Site, room: RoomId, guarantee: Guarantee) -> Vec<Idea> {
     let Some(room) = site.room(room) else { return vec![] };
     let mut ideas = Vec::new();
     if room.plans.policy == Policy::Trusting {
-        let mut changed = room.clone();
-        changed.plans.policy = Policy::Safe;
+        let changed = RoomPlans { policy: Policy::Safe, ..room.plans.clone() };
         ideas.push(Idea {
-            title: SAFE.to_owned(),
+            safe: true,
+            title: "Use the safe plans in this room".to_owned(),
             takes: "Longer plans: each is right from every state that a device can be in.".to_owned(),
-            changes: vec![Entity::Room(changed)],
+            changes: vec![Entity::Plans(InRoom::new(room.id, changed))],
         });
     }
     if !room.plans.nobody_else && guarantee == Guarantee::IfNobodyElse {
-        let mut changed = room.clone();
-        changed.plans.nobody_else = true;
+        let changed = RoomPlans { nobody_else: true, ..room.plans.clone() };
         ideas.push(Idea {
+            safe: false,
             title: "Make it a rule that nobody else touches the devices".to_owned(),
             takes: "The makers' remotes locked away, and the family's word.".to_owned(),
-            changes: vec![Entity::Room(changed)],
+            changes: vec![Entity::Plans(InRoom::new(room.id, changed))],
         });
     }
     ideas

@@ -3,6 +3,7 @@
 
 use super::device::NOTHING_TO_CHANGE;
 use crate::light::fade::Fade;
+use crate::model::Means;
 use crate::model::{DeviceKind, Profile, Transport};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -212,23 +213,23 @@ impl Comfort {
                 return Some(format!("volume {}", tenths(self.volume_tenths)));
             }
         }
-        let name = profile.function(key)?.name.to_lowercase();
+        let means = profile.function(key)?.means?;
         if profile.kind.plays() {
-            let to = match name.as_str() {
-                "play" => Transport::Playing,
-                "pause" => Transport::Paused,
-                "stop" => Transport::Stopped,
+            let to = match means {
+                Means::Play => Transport::Playing,
+                Means::Pause => Transport::Paused,
+                Means::Stop => Transport::Stopped,
                 _ => return None,
             };
             return Some(self.set_transport(now_ms, to, None));
         }
         if profile.kind == DeviceKind::Light {
             let now = self.level_percent(now_ms);
-            let to = match name.as_str() {
-                "on" => 100,
-                "off" => 0,
-                "brighter" => now.saturating_add(10).min(100),
-                "darker" => now.saturating_sub(10),
+            let to = match means {
+                Means::On => 100,
+                Means::Off => 0,
+                Means::Brighter => now.saturating_add(10).min(100),
+                Means::Darker => now.saturating_sub(10),
                 _ => return None,
             };
             return Some(self.fade(now_ms, to, 0));

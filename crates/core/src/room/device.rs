@@ -6,6 +6,7 @@ use crate::device::group::Deed;
 use crate::device::look::{self, Seen};
 use crate::device::{Automaton, State, Timed};
 use crate::id::{DeviceId, FunctionId, InputId};
+use crate::model::Means;
 use crate::model::{
     AfterMains, App, Device, DeviceKind, Effect, Hand, Medium, Mute, Position, Power, Profile, Reach, Selection,
     Standing, Transport,
@@ -511,15 +512,15 @@ impl SimDevice {
             Reach::Launch { .. } => None,
         };
         self.profile.apps.iter().find_map(number_of)?;
-        let name = self.profile.function(key)?.name.clone();
-        if name.len() == 1 && name.bytes().all(|byte| byte.is_ascii_digit()) {
+        let means = self.profile.function(key)?.means?;
+        if let Some(digit) = means.digit() {
             let open = self.number_closes_ms.is_some_and(|at| now_ms <= at);
             if !open {
                 self.number.clear();
             }
-            self.number.push_str(&name);
+            self.number.push(digit);
             self.number_closes_ms = Some(now_ms + takes(self.profile.times.digits, 1.0));
-        } else if ["Enter", "OK"].iter().any(|enter| name.eq_ignore_ascii_case(enter)) && !self.number.is_empty() {
+        } else if matches!(means, Means::Enter | Means::Ok) && !self.number.is_empty() {
             self.number_closes_ms = None;
             let entered = std::mem::take(&mut self.number);
             return Some(format!("channel {entered}"));

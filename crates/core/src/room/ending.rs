@@ -59,6 +59,7 @@ mod tests {
     fn story(site: &Site, views: &[DeviceView]) -> Story {
         Story {
             id: uuid::Uuid::from_u128(5).into(),
+            position: 0,
             name: "Quiet evening".to_owned(),
             seed: 1,
             events: vec![StoryEvent { at_ms: 0, deed: Deed::Hand { hand: Hand::Power { device: ids::receiver() } } }],

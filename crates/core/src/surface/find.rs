@@ -2,9 +2,11 @@
 //! that are too small or too faint, labels that say something else than what happens.
 
 use super::cover::{self, Cover, sent};
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{ActivityId, DeviceId, FunctionId, RoomId};
-use crate::model::{Does, Gesture, Held, Key, Kind, Moment, Page, Profile, Site, Surface};
+use crate::model::FindingKind;
+use crate::model::MissingFunctions;
+use crate::model::{Does, Gesture, Held, Key, Moment, Page, Profile, Site, Surface, SurfaceKind};
 use crate::surface::{contrast, engrave, guest};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -26,25 +28,10 @@ fn stored(site: &Site, room: RoomId) -> Vec<Finding> {
     let looks = site.room(room).map(|room| room.lighting.looks.as_slice()).unwrap_or_default();
     let told = looks.iter().filter_map(|look| Some((look, look.stored.as_ref()?)));
     told.map(|(look, stored)| {
-        let text = format!(
-            "{} stored other levels in {}. Keep them or put the old ones back before anything is engraved.",
-            stored.by, look.name
-        );
-        Finding::new(Weight::Remark, "Look to review", text, Place::on(Stage::Cues))
+        let (look, by) = (look.name.clone(), stored.by.clone());
+        Finding::of(site, FindingKind::LookToReview { look, by })
     })
     .collect()
-}
-
-fn at(surface: &Surface) -> Place {
-    Place::on(Stage::Surfaces).surface(surface.id)
-}
-
-fn on(surface: &Surface, key: &Key) -> Place {
-    at(surface).key(key.id)
-}
-
-fn called(key: &Key) -> String {
-    if key.label.is_empty() { "A key without a label".to_owned() } else { format!("“{}”", key.label) }
 }
 
 /// What is wrong with one surface.
@@ -54,12 +41,12 @@ pub fn of(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
     for (page, key) in surface.keys() {
         findings.extend(nothing(site, room, surface, page, key));
         findings.extend(two_meanings(site, room, surface, key));
-        findings.extend(slow_tap(surface, key));
-        findings.extend(too_small(surface, key));
-        findings.extend(too_faint(surface, key));
+        findings.extend(slow_tap(site, surface, key));
+        findings.extend(too_small(site, surface, key));
+        findings.extend(too_faint(site, surface, key));
         findings.extend(contradicts(site, surface, key));
     }
-    findings.extend(surface.labelled().filter_map(|key| no_room(surface, key)));
+    findings.extend(surface.labelled().filter_map(|key| no_room(site, surface, key)));
     findings.extend(surface.pages.iter().flat_map(|page| no_stop(site, room, surface, page)));
     findings.extend(unreachable(site, room, surface));
     findings.extend(strangers(site, room, surface));
@@ -75,21 +62,19 @@ fn activity_name(site: &Site, id: ActivityId) -> String {
 /// A key that does nothing, at all or in an activity in which others do.
 fn nothing(site: &Site, room: RoomId, surface: &Surface, page: &Page, key: &Key) -> Option<Finding> {
     if key.bindings.is_empty() {
-        let text =
-            format!("{} on {} does nothing. Give it something to do, or take it away.", called(key), surface.name);
-        return Some(Finding::new(Weight::Caution, "Key does nothing", text, on(surface, key)));
+        return Some(Finding::of(site, FindingKind::KeyDoesNothing { surface: surface.id, key: key.id }));
     }
     let own = site.activities.iter().filter(|activity| activity.room == room);
-    let idle: Vec<String> = own
+    let idle: Vec<ActivityId> = own
         .filter(|activity| page.activity.is_none_or(|id| id == activity.id))
         .filter(|activity| Gesture::ALL.into_iter().all(|gesture| key.binding(gesture, Some(activity.id)).is_none()))
-        .map(|activity| activity.name.clone())
+        .map(|activity| activity.id)
         .collect();
     if idle.is_empty() {
         return None;
     }
-    let text = format!("{} on {} does nothing in {}.", called(key), surface.name, idle.join(", "));
-    Some(Finding::new(Weight::Remark, "Idle in an activity", text, on(surface, key)))
+    let kind = FindingKind::Idle { surface: surface.id, key: key.id, activities: idle };
+    Some(Finding::of(site, kind))
 }
 
 /// Two bindings that one gesture could mean, and cues that listen to the same key.
@@ -97,23 +82,13 @@ fn two_meanings(site: &Site, room: RoomId, surface: &Surface, key: &Key) -> Opti
     let mut seen = BTreeSet::new();
     let twice = key.bindings.iter().find(|binding| !seen.insert((binding.gesture, binding.in_activity)));
     if let Some(binding) = twice {
-        let text = format!(
-            "{} on {} means two things when it is {}. Take one of them away, or give it another gesture.",
-            called(key),
-            surface.name,
-            binding.gesture.words()
-        );
-        return Some(Finding::new(Weight::Caution, "Two meanings", text, on(surface, key)));
+        let kind = FindingKind::TwoMeanings { surface: surface.id, key: key.id, gesture: binding.gesture };
+        return Some(Finding::of(site, kind));
     }
     let held_tap = key.bindings.iter().any(|binding| binding.gesture == Gesture::Tap && binding.held != Held::Once);
     let hold = key.bindings.iter().any(|binding| binding.gesture == Gesture::Hold);
     if held_tap && hold {
-        let text = format!(
-            "{} on {} goes on while it is held, and has a meaning of its own for a hold: both happen. Choose one.",
-            called(key),
-            surface.name
-        );
-        return Some(Finding::new(Weight::Caution, "Two meanings", text, on(surface, key)));
+        return Some(Finding::of(site, FindingKind::HeldTwice { surface: surface.id, key: key.id }));
     }
     let (device, function) = (surface.device?, key.sends?);
     let cues = site.room(room).map(|room| room.lighting.cues.as_slice()).unwrap_or_default();
@@ -123,17 +98,12 @@ fn two_meanings(site: &Site, room: RoomId, surface: &Surface, key: &Key) -> Opti
         }
         _ => None,
     })?;
-    let text = format!(
-        "{} on {} has a cue of its own for being {}, and does something here too: both happen.",
-        called(key),
-        surface.name,
-        listens.words()
-    );
-    Some(Finding::new(Weight::Caution, "Two meanings", text, on(surface, key)))
+    let kind = FindingKind::CueToo { surface: surface.id, key: key.id, gesture: listens };
+    Some(Finding::of(site, kind))
 }
 
 /// A double tap makes every tap wait for the second one.
-fn slow_tap(surface: &Surface, key: &Key) -> Option<Finding> {
+fn slow_tap(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
     let double = key.bindings.iter().any(|binding| binding.gesture == Gesture::DoubleTap);
     let repeated = key.bindings.iter().any(|binding| {
         binding.gesture == Gesture::Tap
@@ -142,61 +112,54 @@ fn slow_tap(surface: &Surface, key: &Key) -> Option<Finding> {
     if !double || !repeated {
         return None;
     }
-    let text = format!(
-        "{} on {} is tapped again and again, and its double tap makes every tap wait for {} ms. Use a hold instead.",
-        called(key),
-        surface.name,
-        crate::model::DOUBLE_MS
-    );
-    Some(Finding::new(Weight::Caution, "Slow tap", text, on(surface, key)))
+    Some(Finding::of(site, FindingKind::SlowTap { surface: surface.id, key: key.id }))
 }
 
-fn too_small(surface: &Surface, key: &Key) -> Option<Finding> {
+fn too_small(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
     let (wide, high) = surface.key_mm(key);
     if wide >= LEAST_MM && high >= LEAST_MM {
         return None;
     }
-    let text = format!(
-        "{} on {} is {wide:.1} × {high:.1} mm: below {LEAST_MM:.0} mm fingers miss it. Make it larger, or the grid coarser.",
-        called(key),
-        surface.name
-    );
-    Some(Finding::new(Weight::Caution, "Small key", text, on(surface, key)))
+    let kind = FindingKind::SmallKey {
+        surface: surface.id,
+        key: key.id,
+        wide_tenths: tenths(wide),
+        high_tenths: tenths(high),
+        least_tenths: tenths(LEAST_MM),
+    };
+    Some(Finding::of(site, kind))
 }
 
-fn too_faint(surface: &Surface, key: &Key) -> Option<Finding> {
+fn too_faint(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
     let tint = key.tint.as_ref()?;
     let ratio = contrast::contrast(contrast::parse(&tint.ink)?, contrast::parse(&tint.ground)?);
     if ratio >= contrast::LEAST {
         return None;
     }
-    let text = format!(
-        "{} on {} has a contrast of {ratio:.1} to 1; {} to 1 can be read (WCAG 2.2, AA). Choose colours further apart.",
-        called(key),
-        surface.name,
-        contrast::LEAST
-    );
-    Some(Finding::new(Weight::Caution, "Faint label", text, on(surface, key)))
+    let (contrast_tenths, least_tenths) = (tenths(ratio), tenths(contrast::LEAST));
+    let kind = FindingKind::FaintLabel { surface: surface.id, key: key.id, contrast_tenths, least_tenths };
+    Some(Finding::of(site, kind))
+}
+
+/// A measure in tenths.
+fn tenths(value: f64) -> u32 {
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a measure of a key, clamped")]
+    let tenths = (value * 10.0).round().clamp(0.0, 100_000.0) as u32;
+    tenths
 }
 
 /// A label that cannot be cut or printed as it is.
-fn no_room(surface: &Surface, key: &Key) -> Option<Finding> {
-    if !surface.kind.has_labels() || key.label.is_empty() || key.sends.is_some() && surface.kind != Kind::Keypad {
+fn no_room(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
+    if !surface.kind.has_labels() || key.label.is_empty() || key.sends.is_some() && surface.kind != SurfaceKind::Keypad
+    {
         return None;
     }
     let fit = engrave::fit(surface, key);
     if fit.fits {
         return None;
     }
-    let text = format!(
-        "{} does not fit on its key on {}: {} letters on {} lines do, {:.1} mm high.",
-        called(key),
-        surface.name,
-        fit.letters,
-        fit.lines,
-        f64::from(surface.letter_tenths_mm) / 10.0
-    );
-    Some(Finding::new(Weight::Remark, "Label does not fit", text, on(surface, key)))
+    let (letters, lines) = (fit.letters, fit.lines);
+    Some(Finding::of(site, FindingKind::LabelTooLong { surface: surface.id, key: key.id, letters, lines }))
 }
 
 /// What the code of a function really does: that of the function which answers to it.
@@ -215,8 +178,7 @@ fn contradicts(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
     let label = key.label.to_lowercase();
     let says = |word: &str| label.split(|c: char| !c.is_alphanumeric()).any(|part| part == word);
     let tell = |does: String| {
-        let text = format!("{} on {} {does}. Change the label or the key.", called(key), surface.name);
-        Some(Finding::new(Weight::Caution, "Label says otherwise", text, on(surface, key)))
+        Some(Finding::of(site, FindingKind::LabelSaysOtherwise { surface: surface.id, key: key.id, does }))
     };
     for binding in key.bindings.iter().filter(|binding| binding.gesture == Gesture::Tap) {
         match &binding.does {
@@ -289,28 +251,18 @@ fn no_stop(site: &Site, room: RoomId, surface: &Surface, page: &Page) -> Vec<Fin
         if !moves || stops || !seen.insert(*device) {
             continue;
         }
-        let why = if motion.stop.is_some() {
-            "Put its stop, or a key that stops everything, beside it."
-        } else {
-            "It has no stop that is known here: learn one, or leave it to somebody who stands beside it."
-        };
-        let name = site.device_name(*device);
-        let text =
-            format!("{name} can be moved from “{}” of {} and not be stopped there. {why}", page.name, surface.name);
-        findings.push(Finding::new(Weight::Hazard, "Nothing to stop it", text, at(surface).device(*device)));
+        let (page, known) = (page.name.clone(), motion.stop.is_some());
+        findings.push(Finding::of(site, FindingKind::NoStop { surface: surface.id, page, device: *device, known }));
     }
     findings
 }
 
 fn unreachable(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
-    let few = matches!(surface.kind, Kind::Keypad | Kind::KeyFob | Kind::Controller);
+    let few = matches!(surface.kind, SurfaceKind::Keypad | SurfaceKind::KeyFob | SurfaceKind::Controller);
     cover::unreachable(site, room, surface)
         .into_iter()
         .filter(|_| !few)
-        .map(|activity| {
-            let text = format!("No key of {} starts {}.", surface.name, activity_name(site, activity));
-            Finding::new(Weight::Caution, "Activity without a key", text, at(surface).activity(activity))
-        })
+        .map(|activity| Finding::of(site, FindingKind::ActivityWithoutKey { surface: surface.id, activity }))
         .collect()
 }
 
@@ -319,21 +271,15 @@ fn strangers(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
     let mut told = BTreeSet::new();
     let mut findings = Vec::new();
     for way in guest::test(site, room, surface).into_iter().filter(|way| !way.presses.is_empty()) {
-        let name = activity_name(site, way.activity);
+        let (surface, activity) = (surface.id, way.activity);
         for press in way.presses {
             if let Some(why) = press.unclear.filter(|_| told.insert(press.key)) {
-                let text = format!("On the way to {name} a guest presses “{}” on {}. {why}", press.label, surface.name);
-                findings.push(Finding::new(Weight::Remark, "A guest would ask", text, at(surface).key(press.key)));
+                let (key, label) = (press.key, press.label);
+                findings.push(Finding::of(site, FindingKind::GuestAsks { surface, activity, key, label, why }));
             }
         }
         if let Some(missing) = way.missing {
-            let text = format!("A guest gets stuck on the way to {name} on {}: {missing}", surface.name);
-            findings.push(Finding::new(
-                Weight::Caution,
-                "A guest gets stuck",
-                text,
-                at(surface).activity(way.activity),
-            ));
+            findings.push(Finding::of(site, FindingKind::GuestStuck { surface, activity, missing }));
         }
     }
     findings
@@ -341,7 +287,7 @@ fn strangers(site: &Site, room: RoomId, surface: &Surface) -> Vec<Finding> {
 
 /// What the old remotes could and this one cannot; only where it stands for them.
 fn missing(site: &Site, room: RoomId, surface: &Surface) -> Option<Finding> {
-    if !surface.kind.is_glass() && !matches!(surface.kind, Kind::HandRemote | Kind::DisplayRemote) {
+    if !surface.kind.is_glass() && !matches!(surface.kind, SurfaceKind::HandRemote | SurfaceKind::DisplayRemote) {
         return None;
     }
     let mut by_device: BTreeMap<DeviceId, Vec<String>> = BTreeMap::new();
@@ -353,27 +299,21 @@ fn missing(site: &Site, room: RoomId, surface: &Surface) -> Option<Finding> {
     if by_device.is_empty() {
         return None;
     }
-    let count: usize = by_device.values().map(Vec::len).sum();
-    let list: Vec<String> = by_device
-        .iter()
-        .map(|(device, names)| format!("{}: {}", site.device_name(*device), names.join(", ")))
-        .collect();
-    let text = format!("{count} functions of the old remotes are on no key of {}. {}.", surface.name, list.join("; "));
-    Some(Finding::new(Weight::Remark, "Less than before", text, at(surface)))
+    let missing = by_device.into_iter().map(|(device, functions)| MissingFunctions { device, functions }).collect();
+    Some(Finding::of(site, FindingKind::LessThanBefore { surface: surface.id, missing }))
 }
 
 /// Hard keys that stand for nothing.
 fn dead_hard_keys(site: &Site, surface: &Surface) -> Option<Finding> {
     let profile = site.profile_of(surface.device?)?;
-    let dead: Vec<&str> = profile
+    let keys: Vec<String> = profile
         .functions
         .iter()
         .filter(|function| surface.hard_key(function.id).is_none())
-        .map(|function| function.name.as_str())
+        .map(|function| function.name.clone())
         .collect();
-    if dead.is_empty() {
+    if keys.is_empty() {
         return None;
     }
-    let text = format!("Keys of {} that do nothing: {}.", surface.name, dead.join(", "));
-    Some(Finding::new(Weight::Remark, "Dead hard keys", text, at(surface)))
+    Some(Finding::of(site, FindingKind::DeadKeys { surface: surface.id, keys }))
 }

@@ -11,7 +11,7 @@ use super::offer::{Offer, activities, light, moves, of_activity, offer, on, powe
 use super::place::{Grid, laid, used_rows};
 use crate::codes::vocabulary::TERMS;
 use crate::id::{ActivityId, FunctionId, PageId, RoomId};
-use crate::model::{Activity, Binding, Does, Gesture, Held, Kind, LISTED, Page, Role, Site, Surface};
+use crate::model::{Activity, Binding, Does, Gesture, Held, LISTED, Page, Role, Site, Surface, SurfaceKind};
 use std::collections::BTreeSet;
 use uuid::Uuid;
 
@@ -139,7 +139,7 @@ fn hard(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &mu
         .and_then(|device| site.profile_of(device))
         .map(|profile| profile.functions.iter().map(|function| (function.id, function.name.clone())).collect())
         .unwrap_or_default();
-    let remote = matches!(old.kind, Kind::HandRemote | Kind::DisplayRemote);
+    let remote = matches!(old.kind, SurfaceKind::HandRemote | SurfaceKind::DisplayRemote);
     let mut offers = activities(site, room);
     if remote && functions.is_empty() {
         offers.extend([stop_all(), room_off()]);
@@ -168,7 +168,7 @@ fn hard(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &mu
     let without = before.map(|page| page.without.clone()).unwrap_or_default();
     let name = before.map_or_else(|| "Keys".to_owned(), |page| page.name.clone());
     made.pages = vec![Page { id, name, activity: None, keys, without }];
-    if old.kind == Kind::DisplayRemote {
+    if old.kind == SurfaceKind::DisplayRemote {
         made.pages.insert(0, listed(site, room, old, fresh));
     }
 }
@@ -204,10 +204,10 @@ fn few(site: &Site, room: RoomId, surface: &Surface, hard_keys: usize) -> Vec<Of
     let cells = usize::from(surface.columns) * usize::from(surface.rows);
     let many = if hard_keys > 0 { hard_keys } else { cells };
     let many = surface.kind.most_keys().map_or(many, |most| many.min(most));
-    let mut wanted = if surface.kind == Kind::KeyFob { moves(site, room) } else { vec![] };
+    let mut wanted = if surface.kind == SurfaceKind::KeyFob { moves(site, room) } else { vec![] };
     wanted.extend(activities(site, room));
     wanted.extend(light(site, room));
-    if surface.kind != Kind::KeyFob {
+    if surface.kind != SurfaceKind::KeyFob {
         wanted.extend(moves(site, room));
     }
     tell_apart(&mut wanted);

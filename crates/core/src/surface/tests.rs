@@ -7,14 +7,14 @@ use crate::demo::{self, ids};
 use crate::finding::{Finding, Weight};
 use crate::id::{ActivityId, DeviceId, RoomId};
 use crate::model::{
-    Binding, Called, Does, Gesture, Held, Key, Kind, Lit, May, Page, Role, Site, Situation, Spoken, Surface, Tint,
-    Trial,
+    Binding, Called, Does, Gesture, Held, Key, Likeness, Lit, May, Page, Role, Site, Situation, Spoken, Surface,
+    SurfaceKind, Tint, Trial,
 };
 use crate::surface::voice;
 use rstest::rstest;
 use uuid::Uuid;
 
-fn blank(kind: Kind) -> Surface {
+fn blank(kind: SurfaceKind) -> Surface {
     Surface::blank(Uuid::from_u128(7).into(), "Fresh", kind)
 }
 
@@ -26,7 +26,7 @@ fn counter() -> impl FnMut() -> Uuid {
     }
 }
 
-fn made(site: &Site, room: RoomId, kind: Kind) -> Surface {
+fn made(site: &Site, room: RoomId, kind: SurfaceKind) -> Surface {
     generate(site, room, &blank(kind), &mut counter())
 }
 
@@ -48,7 +48,7 @@ fn no_two_generated_keys_share_a_cell_and_none_leaves_the_grid(
     #[values(0, 1, 2, 3, 4, 5, 6, 7, 8)] kind: usize,
 ) {
     let site = demo::marram_point();
-    let surface = made(&site, all_rooms()[room], Kind::ALL[kind]);
+    let surface = made(&site, all_rooms()[room], SurfaceKind::ALL[kind]);
     assert!(!surface.pages.is_empty());
     for page in &surface.pages {
         for (at, key) in page.keys.iter().enumerate() {
@@ -64,7 +64,7 @@ fn no_two_generated_keys_share_a_cell_and_none_leaves_the_grid(
 #[test]
 fn navigation_goes_to_the_source_volume_to_what_sounds_and_home_has_three_meanings() {
     let site = demo::marram_point();
-    let surface = made(&site, ids::boat_hall(), Kind::Phone);
+    let surface = made(&site, ids::boat_hall(), SurfaceKind::Phone);
     let page = page_of(&surface, ids::streaming());
     let home = labelled(page, "Home");
     let sends = |gesture| match &home.binding(gesture, None).unwrap().does {
@@ -88,7 +88,7 @@ fn what_two_pages_share_stands_in_the_same_place_in_every_room() {
     let site = demo::marram_point();
     let mut places = std::collections::BTreeMap::new();
     for room in all_rooms() {
-        let surface = made(&site, room, Kind::Phone);
+        let surface = made(&site, room, SurfaceKind::Phone);
         for page in surface.pages.iter().filter(|page| page.activity.is_some()) {
             for key in &page.keys {
                 let Some(Role::Term { name }) = &key.role else { continue };
@@ -106,7 +106,7 @@ fn what_two_pages_share_stands_in_the_same_place_in_every_room() {
 #[test]
 fn hand_made_keys_survive_what_is_generated_anew_and_what_was_taken_away_stays_away() {
     let site = demo::marram_point();
-    let mut surface = made(&site, ids::boat_hall(), Kind::Phone);
+    let mut surface = made(&site, ids::boat_hall(), SurfaceKind::Phone);
     let page = surface.pages.iter_mut().find(|page| page.activity == Some(ids::streaming())).unwrap();
     let at = page.keys.iter().position(|key| key.label == "OK").unwrap();
     page.keys[at].label = "Take it".to_owned();
@@ -128,7 +128,7 @@ fn hand_made_keys_survive_what_is_generated_anew_and_what_was_taken_away_stays_a
 #[test]
 fn a_hard_key_means_something_else_in_each_activity() {
     let site = demo::marram_point();
-    let surface = made(&site, ids::boat_hall(), Kind::HandRemote);
+    let surface = made(&site, ids::boat_hall(), SurfaceKind::HandRemote);
     let play = labelled(&surface.pages[0], "Play");
     let plays = |activity| match play.binding(Gesture::Tap, Some(activity)).map(|binding| &binding.does) {
         Some(Does::Command { device, .. }) => Some(*device),
@@ -159,7 +159,7 @@ fn the_keys_of_a_hand_remote_in_kit_are_found_by_what_is_written_on_them() {
 #[test]
 fn the_display_of_a_remote_lists_what_can_be_watched_and_its_keys_stand_behind() {
     let site = demo::marram_point();
-    let surface = made(&site, ids::watch_room(), Kind::DisplayRemote);
+    let surface = made(&site, ids::watch_room(), SurfaceKind::DisplayRemote);
     let labels: Vec<&str> = surface.pages[0].keys.iter().map(|key| key.label.as_str()).collect();
     assert_eq!(labels, ["Television", "Harbour News", "Tideline", "Five louder", "Next channel but two"]);
     assert!(surface.pages[0].keys.iter().all(|key| key.wide == surface.columns));
@@ -174,7 +174,7 @@ fn the_display_of_a_remote_lists_what_can_be_watched_and_its_keys_stand_behind()
 #[case::eight(2, 4)]
 fn a_keypad_always_ends_with_room_off(#[case] columns: u8, #[case] rows: u8) {
     let site = demo::marram_point();
-    let small = Surface { columns, rows, ..blank(Kind::Keypad) };
+    let small = Surface { columns, rows, ..blank(SurfaceKind::Keypad) };
     let surface = generate(&site, ids::boat_hall(), &small, &mut counter());
     let keys = &surface.pages[0].keys;
     assert_eq!(keys.len(), usize::from(columns * rows));
@@ -202,7 +202,7 @@ fn a_power_key_does_one_of_two_things_by_what_is_known() {
 #[test]
 fn a_key_says_why_it_would_do_nothing() {
     let site = demo::marram_point();
-    let surface = made(&site, ids::boat_hall(), Kind::Phone);
+    let surface = made(&site, ids::boat_hall(), SurfaceKind::Phone);
     let page = page_of(&surface, ids::feature_film());
     let why = |label: &str, known: &Known| {
         let key = now::key(&site, ids::boat_hall(), &surface, labelled(page, label), known);
@@ -244,7 +244,7 @@ fn keys_are_lit_by_what_is_known() {
 #[test]
 fn coverage_tells_what_is_bound_missing_and_impossible() {
     let site = demo::marram_point();
-    let mut surface = made(&site, ids::boat_hall(), Kind::Phone);
+    let mut surface = made(&site, ids::boat_hall(), SurfaceKind::Phone);
     let of = |surface: &Surface, device: DeviceId, name: &str| {
         let all = cover::cover(&site, ids::boat_hall(), surface);
         all.into_iter().find(|known| known.device == device && known.name == name).unwrap().cover
@@ -269,7 +269,7 @@ fn titles(findings: &[Finding]) -> Vec<&str> {
 fn a_generated_phone_has_nothing_wrong_with_it_but_remarks() {
     let site = demo::marram_point();
     for room in all_rooms() {
-        let surface = made(&site, room, Kind::Phone);
+        let surface = made(&site, room, SurfaceKind::Phone);
         let findings = find::of(&site, room, &surface);
         let worse: Vec<_> = findings.iter().filter(|finding| finding.weight < Weight::Remark).collect();
         assert!(worse.is_empty(), "{worse:#?}");
@@ -330,7 +330,7 @@ fn a_key_with_a_cue_of_its_own_has_two_meanings() {
 #[test]
 fn a_guest_starts_a_film_with_two_presses_and_asks_about_sockets() {
     let site = demo::marram_point();
-    let mut surface = made(&site, ids::boat_hall(), Kind::Phone);
+    let mut surface = made(&site, ids::boat_hall(), SurfaceKind::Phone);
     let ways = guest::test(&site, ids::boat_hall(), &surface);
     let film = ways.iter().find(|way| way.activity == ids::feature_film()).unwrap();
     let labels: Vec<&str> = film.presses.iter().map(|press| press.label.as_str()).collect();
@@ -352,7 +352,7 @@ fn a_guest_starts_a_film_with_two_presses_and_asks_about_sockets() {
 #[case("Comfort", "does not say so")]
 fn labels_that_need_explaining_are_told(#[case] label: &str, #[case] why: &str) {
     let site = demo::marram_point();
-    let mut page = made(&site, ids::boat_hall(), Kind::Phone).pages.remove(0);
+    let mut page = made(&site, ids::boat_hall(), SurfaceKind::Phone).pages.remove(0);
     let key = page.keys.iter_mut().find(|key| key.label == "Feature film").unwrap();
     key.label = label.to_owned();
     let key = key.clone();
@@ -363,7 +363,8 @@ fn labels_that_need_explaining_are_told(#[case] label: &str, #[case] why: &str) 
 #[test]
 fn a_page_copied_to_another_room_does_there_what_it_does_here() {
     let site = demo::marram_point();
-    let (hall, loft) = (made(&site, ids::boat_hall(), Kind::Phone), made(&site, ids::chart_loft(), Kind::Phone));
+    let (hall, loft) =
+        (made(&site, ids::boat_hall(), SurfaceKind::Phone), made(&site, ids::chart_loft(), SurfaceKind::Phone));
     let page = page_of(&hall, ids::streaming());
     let copied = copy::page(&site, page, ids::chart_loft(), &loft, &mut counter());
     let louder = labelled(&copied.page, "Louder");
@@ -386,13 +387,13 @@ fn a_page_copied_to_another_room_does_there_what_it_does_here() {
 
 /// The article that published double metaphone (2000): Smith and Schmidt share XMT (*from memory*).
 #[rstest]
-#[case::same("Film", "film", Some("is the same name"))]
-#[case::contained("screen", "terrace screen", Some("is contained in it"))]
+#[case::same("Film", "film", Some(Likeness::Same))]
+#[case::contained("screen", "terrace screen", Some(Likeness::Contained))]
 #[case::no_part_of_a_word("lamp", "lampshade", None)]
-#[case::alike("Knight film", "night film", Some("sounds alike"))]
-#[case::alike_by_the_less_likely_sound("Smith", "Schmidt", Some("sounds alike"))]
+#[case::alike("Knight film", "night film", Some(Likeness::SoundsAlike))]
+#[case::alike_by_the_less_likely_sound("Smith", "Schmidt", Some(Likeness::SoundsAlike))]
 #[case::other("Film", "Music", None)]
-fn names_collide_where_people_would_mix_them_up(#[case] a: &str, #[case] b: &str, #[case] why: Option<&str>) {
+fn names_collide_where_people_would_mix_them_up(#[case] a: &str, #[case] b: &str, #[case] why: Option<Likeness>) {
     assert_eq!(voice::collide(a, b), why);
     assert_eq!(voice::collide(b, a), why);
 }
@@ -445,8 +446,8 @@ fn a_device_that_a_voice_service_cannot_list_gets_a_pair_of_scenes() {
 
 #[test]
 fn letters_that_fit_follow_from_the_size_of_the_key_and_of_the_letters() {
-    let surface = blank(Kind::Keypad);
-    let mut key = made(&demo::marram_point(), ids::boat_hall(), Kind::Keypad).pages[0].keys[0].clone();
+    let surface = blank(SurfaceKind::Keypad);
+    let mut key = made(&demo::marram_point(), ids::boat_hall(), SurfaceKind::Keypad).pages[0].keys[0].clone();
     // 78 mm less a margin, 3.5 mm capitals that take 0.9 of that each.
     key.label = "Feature film".to_owned();
     let fit = engrave::fit(&surface, &key);
@@ -474,7 +475,7 @@ fn labels_are_written_in_uncontracted_braille(#[case] label: &str, #[case] expec
 #[case::braille(Labels::Braille, "<circle")]
 fn sheets_are_drawn_in_millimetres(#[case] labels: Labels, #[case] holds: &str) {
     let site = demo::marram_point();
-    let mut surface = made(&site, ids::boat_hall(), Kind::Keypad);
+    let mut surface = made(&site, ids::boat_hall(), SurfaceKind::Keypad);
     surface.pages[0].keys[0].label = "Film <&> more".to_owned();
     let svg = engrave::sheet(&surface, labels);
     assert!(svg.contains(holds), "{svg}");
@@ -484,7 +485,7 @@ fn sheets_are_drawn_in_millimetres(#[case] labels: Labels, #[case] holds: &str) 
 #[test]
 fn engraving_is_offered_once_nothing_has_changed_for_long_enough() {
     let day = |n: i64| jiff::Timestamp::from_second(n * 86_400 + 10).unwrap();
-    let mut surface = made(&demo::marram_point(), ids::boat_hall(), Kind::Keypad);
+    let mut surface = made(&demo::marram_point(), ids::boat_hall(), SurfaceKind::Keypad);
     assert!(!engrave::trying(&surface, &[], false, day(9)).offered);
     surface.trial = Some(Trial { since: day(100), quiet_days: 14 });
     let tried = engrave::trying(&surface, &[day(90), day(103)], false, day(116));
@@ -497,15 +498,16 @@ fn engraving_is_offered_once_nothing_has_changed_for_long_enough() {
 #[case::beside_the_grid(|s: &mut Surface| s.pages[0].keys[0].column = 9, "beside the grid")]
 #[case::too_often(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::Volume { device: None, steps: 0 }, "1 to 30 steps")]
 #[case::flashes(|s: &mut Surface| s.pages[0].keys[0].bindings[0].held = Held::Repeats, "only commands and volume")]
-#[case::no_picture(|s: &mut Surface| s.pages[0].keys[0].picture = Some("data:text/html;base64,AA".to_owned()), "PNG, JPEG or WebP")]
+#[case::no_picture(|s: &mut Surface| s.pages[0].keys[0].picture = Some(crate::model::Picture::id_of(b"none")), "picture that this refers to")]
 #[case::no_colour(|s: &mut Surface| s.pages[0].keys[0].tint = Some(Tint { ink: "red".to_owned(), ground: "#ffffff".to_owned() }), "#1c6470")]
 #[case::giant(|s: &mut Surface| s.width_mm = 5_000, "10 to 1000 mm")]
 #[case::limits(|s: &mut Surface| s.may = Some(May { least_percent: 90, most_percent: 10 }), "darkest")]
 fn an_edit_that_makes_no_sense_is_refused_with_a_sentence(#[case] spoil: fn(&mut Surface), #[case] says: &str) {
     let site = demo::marram_point();
-    let mut room = site.room(ids::boat_hall()).unwrap().clone();
-    spoil(&mut room.surfaces[0]);
-    let refused = crate::edit::check(&site, &crate::model::Entity::Room(room)).unwrap_err().to_string();
+    let mut surface = site.room(ids::boat_hall()).unwrap().surfaces[0].clone();
+    spoil(&mut surface);
+    let surface = crate::model::InRoom::new(ids::boat_hall(), surface);
+    let refused = crate::edit::check(&site, &crate::model::Entity::Surface(surface)).unwrap_err().to_string();
     assert!(refused.contains(says), "{refused}");
 }
 

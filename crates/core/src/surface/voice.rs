@@ -4,8 +4,10 @@
 //! room, a channel or a service (*common practice*). Likeness in sound is judged by double metaphone, word by word.
 //! After a change the voice service must be synchronised again.
 
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::model::FindingKind;
+use crate::model::Likeness;
 use crate::model::{Called, Room, Site, Talk, Voice};
 use rphonetic::DoubleMetaphone;
 use serde::Serialize;
@@ -54,8 +56,8 @@ pub struct Collision {
     pub of: Called,
     /// What it collides with, in words.
     pub with: String,
-    /// Why, in words.
-    pub why: String,
+    /// Why.
+    pub why: Likeness,
     /// Another name, which collides with nothing; none where none was found.
     pub instead: Option<String>,
 }
@@ -179,14 +181,14 @@ fn inside(part: &[String], whole: &[String]) -> bool {
 
 /// Why two names are heard as one; none where they are not.
 #[must_use]
-pub fn collide(a: &str, b: &str) -> Option<&'static str> {
+pub fn collide(a: &str, b: &str) -> Option<Likeness> {
     let (x, y) = (words(a), words(b));
     if x == y {
-        Some("is the same name")
+        Some(Likeness::Same)
     } else if inside(&x, &y) || inside(&y, &x) {
-        Some("is contained in it")
+        Some(Likeness::Contained)
     } else if !x.is_empty() && sounds_like(&x, &y) {
-        Some("sounds alike")
+        Some(Likeness::SoundsAlike)
     } else {
         None
     }
@@ -236,7 +238,7 @@ pub fn collisions(site: &Site, room: RoomId) -> Vec<Collision> {
                 name: name.clone(),
                 of: thing.of.clone(),
                 with,
-                why: why.to_owned(),
+                why,
                 instead: instead(own, name, &others),
             });
         }
@@ -289,30 +291,16 @@ pub fn findings(site: &Site, room: RoomId) -> Vec<Finding> {
     let Some(own) = site.room(room).filter(|room| room.voice != Voice::default()) else { return vec![] };
     let mut findings: Vec<Finding> = collisions(site, room)
         .into_iter()
-        .map(|collision| {
-            let instead = collision.instead.map_or_else(String::new, |name| format!(" “{name}” would not."));
-            let text = format!("“{}” {} {}.{instead}", collision.name, verb(&collision.why), collision.with);
-            Finding::new(Weight::Caution, "Names collide", text, Place::on(Stage::Surfaces))
+        .map(|Collision { name, with, why, instead, .. }| {
+            Finding::of(site, FindingKind::NamesCollide { room, name, with, why, instead })
         })
         .collect();
     if own.voice.synced.is_some() {
         let sheet = sheet(site, room);
         let fresh = sheet.phrases.iter().filter(|phrase| phrase.fresh).count();
         if fresh + sheet.gone.len() > 0 {
-            let text = format!(
-                "{fresh} phrases are new and {} are gone since the voice service was told: synchronise it, then mark that here.",
-                sheet.gone.len()
-            );
-            findings.push(Finding::new(Weight::Remark, "Changed since last sync", text, Place::on(Stage::Surfaces)));
+            findings.push(Finding::of(site, FindingKind::NotSynced { room, fresh, gone: sheet.gone.len() }));
         }
     }
     findings
-}
-
-fn verb(why: &str) -> &'static str {
-    match why {
-        "sounds alike" => "sounds like",
-        "is contained in it" => "shares words with",
-        _ => "is also the name of",
-    }
 }

@@ -9,8 +9,9 @@
 #[cfg(test)]
 mod tests;
 
-use crate::finding::{Finding, Place, Stage, Weight};
+use crate::finding::Finding;
 use crate::id::{ConnectionId, DeviceId, InputId, RoomId};
+use crate::model::FindingKind;
 use crate::model::{Cable, DeviceKind, Site};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
@@ -121,49 +122,25 @@ pub fn check(site: &Site, room: RoomId) -> Vec<Finding> {
     let mut taken: BTreeMap<(DeviceId, InputId), ConnectionId> = BTreeMap::new();
     let mut given: BTreeMap<(DeviceId, crate::id::OutputId), ConnectionId> = BTreeMap::new();
     for connection in site.connections.iter().filter(|c| inside(c.to_device)) {
-        let place = Place::on(Stage::Kit).device(connection.to_device).connection(connection.id);
-        let input = site.input(connection.to_device, connection.to_input);
-        let name = format!(
-            "{} on {}",
-            input.map_or("an input", |input| input.name.as_str()),
-            site.device_name(connection.to_device)
-        );
+        let (input, id) = (site.input(connection.to_device, connection.to_input), connection.id);
         if taken.insert((connection.to_device, connection.to_input), connection.id).is_some() {
-            let text = format!("Two cables go into {name}. Only one can be plugged in; remove the other.");
-            findings.push(Finding::new(Weight::Stops, "Two cables", text, place));
+            findings.push(Finding::of(site, FindingKind::CablesIntoOne { connection: id }));
         }
         if given.insert((connection.from_device, connection.from_output), connection.id).is_some()
             && site.cable(connection) != Some(Cable::Speaker)
         {
-            let output = site.output(connection.from_device, connection.from_output);
-            let text = format!(
-                "Two cables come out of {} on {}. Only one can be plugged in; use another output, or a splitter as a device of its own.",
-                output.map_or("an output", |output| output.name.as_str()),
-                site.device_name(connection.from_device)
-            );
-            findings.push(Finding::new(Weight::Stops, "Two cables", text, place));
+            findings.push(Finding::of(site, FindingKind::CablesOutOfOne { connection: id }));
         }
         if let (Some(cable), Some(input)) = (site.cable(connection), input)
             && cable != input.cable
         {
-            let text = format!(
-                "The plug does not fit: {} gives {}, {name} takes {}. Wire it to another input.",
-                site.device_name(connection.from_device),
-                cable.name(),
-                input.cable.name()
-            );
-            findings.push(Finding::new(Weight::Stops, "Wrong plug", text, place));
+            findings.push(Finding::of(site, FindingKind::WrongPlug { connection: id }));
         }
     }
-    for (device, kind) in [
-        (loop_in(site, room, |cable| cable.carries_audio()), "its output comes back to its own input"),
-        (loop_in(site, room, Cable::drives_power), "each waits for the other to be switched on"),
-    ] {
-        if let Some(device) = device {
-            let text =
-                format!("The cables run in a circle through {}: {kind}. Remove one of them.", site.device_name(device));
-            findings.push(Finding::new(Weight::Stops, "Loop", text, Place::on(Stage::Kit).device(device)));
-        }
+    let loops =
+        [(loop_in(site, room, |cable| cable.carries_audio()), false), (loop_in(site, room, Cable::drives_power), true)];
+    for (device, power) in loops {
+        findings.extend(device.map(|device| Finding::of(site, FindingKind::CableLoop { device, power })));
     }
     findings.extend(sources(site, room));
     findings.extend(return_audio(site, room));
@@ -175,21 +152,15 @@ fn sources(site: &Site, room: RoomId) -> Vec<Finding> {
     let kind = |device: DeviceId| site.model_of(device).map(|profile| profile.kind);
     let mut findings = Vec::new();
     for device in site.devices_in(room).filter(|device| kind(device.id).is_some_and(DeviceKind::plays)) {
-        let place = Place::on(Stage::Kit).device(device.id);
         if !site.connections.iter().any(|c| c.from_device == device.id) {
-            let text = format!("{} is wired to nothing: nobody can see or hear it.", device.name);
-            findings.push(Finding::new(Weight::Caution, "Not wired", text, place));
+            findings.push(Finding::of(site, FindingKind::NotWired { device: device.id }));
             continue;
         }
         let arrives = |signal, there: fn(DeviceKind) -> bool| {
             reach(site, device.id, signal).into_iter().any(|end| end != device.id && kind(end).is_some_and(there))
         };
         if !arrives(Signal::Video, DeviceKind::shows) && !arrives(Signal::Audio, DeviceKind::sounds) {
-            let text = format!(
-                "The cables from {} end before anything that shows or sounds. Wire it on to a display or a receiver.",
-                device.name
-            );
-            findings.push(Finding::new(Weight::Caution, "Unreachable", text, place));
+            findings.push(Finding::of(site, FindingKind::Unreachable { device: device.id }));
         }
     }
     findings
@@ -202,8 +173,6 @@ fn return_audio(site: &Site, room: RoomId) -> Vec<Finding> {
         if !site.device(connection.from_device).is_some_and(|device| device.serves(room)) {
             continue;
         }
-        let (here, there) = (site.device_name(connection.from_device), site.device_name(connection.to_device));
-        let place = Place::on(Stage::Kit).device(connection.from_device).connection(connection.id);
         let twice = site.connections.iter().any(|other| {
             other.id != connection.id
                 && other.from_device == connection.to_device
@@ -211,10 +180,7 @@ fn return_audio(site: &Site, room: RoomId) -> Vec<Finding> {
                 && site.cable(other).is_some_and(Cable::carries_audio)
         });
         if twice {
-            let text = format!(
-                "The sound of {there} comes to {here} twice: back through the HDMI cable and by another one. Take one away, or the input that is chosen is left to chance."
-            );
-            findings.push(Finding::new(Weight::Caution, "Sound twice", text, place));
+            findings.push(Finding::of(site, FindingKind::SoundTwice { connection: connection.id }));
         }
         let uses = |forward: bool| {
             site.activities.iter().find(|activity| {
@@ -228,11 +194,8 @@ fn return_audio(site: &Site, room: RoomId) -> Vec<Finding> {
             })
         };
         if let (Some(forward), Some(back)) = (uses(true), uses(false)) {
-            let text = format!(
-                "The cable between {here} and {there} is used both ways: {} sends its picture along it and {} its sound back. {here} has to leave its input for the one and come back for the other; a display that switches by itself does that at the wrong moment.",
-                forward.name, back.name
-            );
-            findings.push(Finding::new(Weight::Caution, "Used both ways", text, place));
+            let (forward, back) = (forward.id, back.id);
+            findings.push(Finding::of(site, FindingKind::UsedBothWays { connection: connection.id, forward, back }));
         }
     }
     findings

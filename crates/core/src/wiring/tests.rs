@@ -117,7 +117,7 @@ fn the_same_path_is_found_whatever_the_order_of_the_cables() {
     let mut site = demo::marram_point();
     cable(&mut site, (ids::streamer(), 0), (ids::receiver(), 2));
     let before = path(&site, ids::streamer(), ids::projector(), Signal::Video);
-    site.connections.reverse();
+    site.connections = site.connections.iter().rev().copied().collect();
     assert_eq!(path(&site, ids::streamer(), ids::projector(), Signal::Video), before);
 }
 

@@ -7,12 +7,13 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::{Response, header};
 use kestrel_bench::RehearsalView;
+use kestrel_core::cue::calendar;
 use kestrel_core::cue::preview::{self, Evening, LENGTH_MAX_MS, Timed};
 use kestrel_core::cue::starts::{Start, starts};
-use kestrel_core::cue::{calendar, words};
 use kestrel_core::id::{ActivityId, CueId, HouseId, RoomId, SwitchId};
 use kestrel_core::light::hours;
 use kestrel_core::model::EVENTS_MAX;
+use kestrel_core::model::cue_words as words;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 

@@ -15,6 +15,7 @@ use kestrel_bench::trials::{self, EVENINGS_MAX, Progress, TrialReport, TrialRequ
 use kestrel_core::adopt::{self, InStep};
 use kestrel_core::edit::{Edit, check_deed, check_faults};
 use kestrel_core::id::{DeviceId, HouseId, RoomId, StoryId};
+use kestrel_core::model::InRoom;
 use kestrel_core::model::{EVENTS_MAX, Entity, Faults, Hand, Story, StoryEvent};
 use kestrel_core::room::Want;
 use serde::{Deserialize, Serialize};
@@ -123,7 +124,7 @@ pub async fn complete(
 ) -> Result<Json<RehearsalView>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
     match rehearsal.taken_for() {
-        Some(to) => noted(&houses, room, &rehearsal, to, rehearsal.complete()).await?,
+        Some(to) => noted(&houses, (house, room), &rehearsal, to, rehearsal.complete()).await?,
         None => rehearsal.complete().await?,
     }
     Ok(Json(rehearsal.view()))
@@ -233,19 +234,19 @@ pub async fn keep(
 ) -> Result<Json<Story>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
     let snapshot = houses.snapshot(house).await?;
-    let mut changed = snapshot.site.room(room).ok_or_else(no_room)?.clone();
+    let own = snapshot.site.room(room).ok_or_else(no_room)?;
     let name = request.name.trim().to_owned();
-    if name.is_empty() || changed.rehearsal.stories.iter().any(|known| known.name == name) {
+    if name.is_empty() || own.rehearsal.stories.iter().any(|known| known.name == name) {
         // The recording goes on: nothing is lost.
         return Err(Problem::refused("The evening needs a name that no other story of this room has."));
     }
     let (events, length_ms) = rehearsal.recorded()?;
     let (ends, taken_for) = ends_here(&rehearsal);
     let id = StoryId(uuid::Uuid::now_v7());
-    let story = Story { id, name, seed: Rehearsal::seed(), events, length_ms, ends, taken_for };
-    changed.rehearsal.stories.push(story.clone());
-    let base = snapshot.versions.get(&room.0).copied();
-    houses.edit(house, &who(&headers), &[Edit::Put { entity: Entity::Room(changed), base }]).await?;
+    let position = own.rehearsal.stories.iter().map(|story| story.position + 1).max().unwrap_or(0);
+    let story = Story { id, position, name, seed: Rehearsal::seed(), events, length_ms, ends, taken_for };
+    let entity = Entity::Story(InRoom::new(room, story.clone()));
+    houses.edit(house, &who(&headers), &[Edit::Put { entity, base: None }]).await?;
     rehearsal.end_recording();
     Ok(Json(story))
 }
@@ -296,7 +297,7 @@ pub async fn cell_counterexample(
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
     let (from, to) = query.ends(&snapshot.site, room)?;
-    let site = Arc::new(snapshot.site.clone());
+    let site = snapshot.site.clone();
     let found = worked_out(move || counterexample(&site, room, from, to)).await?;
     let found = found.map_err(|error| Problem::refused(format!("The story could not be played: {error}.")))?;
     Ok(Json(found))
@@ -323,7 +324,7 @@ pub async fn replay_stories(
 ) -> Result<Json<Vec<Replayed>>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     let stories = snapshot.site.room(room).ok_or_else(no_room)?.rehearsal.stories.clone();
-    let site = Arc::new(snapshot.site.clone());
+    let site = snapshot.site.clone();
     let played = worked_out(move || {
         let one = |story: Story| Ok(Replayed { story: story.id, played: replay(site.clone(), room, &story)? });
         stories.into_iter().map(one).collect::<std::io::Result<Vec<Replayed>>>()
@@ -371,8 +372,8 @@ pub async fn start_trials(
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
     let trial = Trial { asked, progress: Arc::new(Progress::default()), report: Arc::default() };
-    houses.keep_trial(room, trial.clone());
-    let (site, running) = (Arc::new(snapshot.site.clone()), trial.clone());
+    houses.keep_trial((house, room), trial.clone());
+    let (site, running) = (snapshot.site.clone(), trial.clone());
     tokio::spawn(async move {
         let Trial { asked, progress, report } = running;
         if let Ok(Ok(done)) = worked_out(move || trials::run(&site, room, &asked, &progress)).await {
@@ -394,7 +395,7 @@ pub async fn trials(
 ) -> Result<Json<Option<TrialView>>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    Ok(Json(houses.trial(room).map(TrialView::from)))
+    Ok(Json(houses.trial((house, room)).map(TrialView::from)))
 }
 
 /// Ends the trials after the evening that is being played.
@@ -409,7 +410,7 @@ pub async fn cancel_trials(
 ) -> Result<Json<Option<TrialView>>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    let trial = houses.trial(room);
+    let trial = houses.trial((house, room));
     if let Some(trial) = &trial {
         trial.progress.cancelled.store(true, Ordering::Relaxed);
     }

@@ -1,9 +1,10 @@
 //! Files in and out: imports that are previewed and carried out as one step, exports of every format.
 
 use super::download;
-use super::houses::{SavedView, put_all};
+use super::houses::put_all;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem, Query};
+use crate::views::SavedView;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};

@@ -1,9 +1,10 @@
 //! Finding codes: presets, untried commands, twins, several captures of one key.
 
-use super::houses::{SavedView, SetLine, put_all};
+use super::houses::put_all;
 use super::kit::no_device;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem};
+use crate::views::{SavedView, SetLine};
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};

@@ -1,9 +1,10 @@
 //! The inventory: advice, remotes, duplicates, the library, photos, tables as CSV.
 
 use super::csv_file;
-use super::houses::{SavedView, put_all};
+use super::houses::put_all;
 use crate::houses::{Houses, no_room};
 use crate::problem::{Body, Path, Problem, Query, Raw};
+use crate::views::SavedView;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode, header};

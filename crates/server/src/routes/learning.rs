@@ -232,7 +232,7 @@ pub async fn test(
     if let (Some(effect), Some(code)) = (effect, code) {
         let tested = Some(Tested { at: Timestamp::now(), effect, note: note.clone() });
         let entity = Entity::Code(Code { tested, ..code.clone() });
-        let base = snapshot.versions.get(&code.id.0).copied();
+        let base = snapshot.versions.get(&entity.key()).copied();
         houses.edit(house, &who(&headers), &[Edit::Put { entity, base }]).await?;
     }
     let attempt = NewAttempt {

@@ -11,7 +11,9 @@ use futures::{Stream, StreamExt};
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{DIM_MS, StepState};
 use kestrel_core::edit::Edit;
+use kestrel_core::id::PictureId;
 use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, ZoneId};
+use kestrel_core::model::RoomLight;
 use kestrel_core::model::{Entity, Gesture, Level, May, Situation, StoredLook, Surface, situation_name};
 use kestrel_core::surface::now::{self, KeyNow};
 use kestrel_store::Link;
@@ -274,9 +276,10 @@ pub async fn live_store(
     let (link, rehearsal) = opened(&houses, &token).await?;
     let may = may(&rehearsal, &link)?;
     let snapshot = houses.snapshot(link.house).await?;
-    let mut room = snapshot.site.room(link.room).ok_or_else(gone)?.clone();
+    let room = snapshot.site.room(link.room).ok_or_else(gone)?;
+    let mut light = RoomLight::of(room.id, &room.lighting);
     let known = rehearsal.known();
-    let look = room.lighting.looks.iter_mut().find(|look| look.id == request.look);
+    let look = light.looks.iter_mut().find(|look| look.id == request.look);
     let look = look.ok_or_else(|| Problem::refused("That look is gone. Load the page again."))?;
     let level = |level: &Level| {
         let now = known.levels.get(&level.zone).map_or(level.percent, |now| percent(*now));
@@ -286,15 +289,30 @@ pub async fn live_store(
     let before = look.stored.take().map_or_else(|| look.levels.clone(), |stored| stored.before);
     look.levels = fresh;
     look.stored = Some(StoredLook { before, by: link.label.clone(), at: jiff::Timestamp::now() });
-    let base = snapshot.versions.get(&link.room.0).copied();
-    let who = Who { name: format!("{} (surface)", link.label), page: String::new() };
-    houses.edit(link.house, &who, &[Edit::Put { entity: Entity::Room(room), base }]).await?;
+    let entity = Entity::Light(light);
+    let base = snapshot.versions.get(&entity.key()).copied();
+    let who = Who { name: format!("{} (surface)", link.label), client: true, ..Who::default() };
+    houses.edit(link.house, &who, &[Edit::Put { entity, base }]).await?;
     Ok(StatusCode::NO_CONTENT)
 }
 
 #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped")]
 fn percent(level: f64) -> u8 {
     level.clamp(0.0, 100.0).round() as u8
+}
+
+/// A picture that a key of the surface shows.
+#[utoipa::path(
+    get, path = "/api/live/{token}/pictures/{picture}", tag = "live",
+    params(("token" = String, Path), ("picture" = PictureId, Path)),
+    responses((status = 200, content_type = "image/*", body = String), (status = 404, body = Problem), (status = 410, body = Problem))
+)]
+pub async fn live_picture(
+    State(houses): State<Houses>,
+    Path((token, picture)): Path<(String, PictureId)>,
+) -> Result<Response, Problem> {
+    let link = houses.store().link(&token).await?.ok_or_else(gone)?;
+    super::houses::shown(&*houses.snapshot(link.house).await?, picture)
 }
 
 /// What a phone needs to put the surface on its home screen (W3C web application manifest).

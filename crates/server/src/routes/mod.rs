@@ -34,7 +34,7 @@ use utoipa_axum::routes;
         license(name = "MIT OR Apache-2.0")
     ),
     components(schemas(
-        crate::houses::Edited,
+        crate::views::Edited,
         kestrel_core::codes::export::Format,
         kestrel_core::surface::engrave::Labels
     ))
@@ -52,6 +52,7 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(houses::redo))
         .routes(routes!(houses::log))
         .routes(routes!(houses::events))
+        .routes(routes!(houses::picture))
         .routes(routes!(readings::read_text))
         .routes(routes!(readings::read_code))
         .routes(routes!(plans::notes))
@@ -140,6 +141,7 @@ fn live_routes() -> OpenApiRouter<Houses> {
         .routes(routes!(live::live_dim))
         .routes(routes!(live::live_store))
         .routes(routes!(live::live_manifest))
+        .routes(routes!(live::live_picture))
 }
 
 /// The same without its description, for the address that phones can reach.
@@ -194,9 +196,17 @@ fn csv_file<E: std::fmt::Display>(name: &str, text: Result<String, E>) -> Result
 /// Who asks: the name that the page was given, for the log.
 fn who(headers: &HeaderMap) -> Who {
     let text = |name: &str| headers.get(name).and_then(|value| value.to_str().ok()).unwrap_or("").trim();
-    let name = text("kestrel-who");
+    // A name in any script travels percent-encoded (RFC 3986).
+    let name = percent_encoding::percent_decode_str(text("kestrel-who")).decode_utf8_lossy();
+    let name = name.trim();
     Who {
-        name: if name.is_empty() { "someone".to_owned() } else { name.chars().take(80).collect() },
+        name: if name.is_empty() {
+            "someone".to_owned()
+        } else {
+            name.chars().filter(|c| !c.is_control()).take(80).collect()
+        },
         page: text("kestrel-page").chars().take(80).collect(),
+        request: text("kestrel-request").parse().ok(),
+        client: false,
     }
 }

@@ -91,11 +91,11 @@ pub async fn matrix(
 ) -> Result<Json<Arc<Matrix>>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let touched = fingerprint(&snapshot.site, room);
-    if let Some(known) = houses.proof(room, touched) {
+    if let Some(known) = houses.proof((house, room), touched) {
         return Ok(Json(known));
     }
     let matrix = worked_out(move || Analysis::of(&snapshot.site, room).matrix()).await?;
-    Ok(Json(houses.keep_proof(room, touched, matrix)))
+    Ok(Json(houses.keep_proof((house, room), touched, matrix)))
 }
 
 /// A number that changes with anything that the proofs of a room rest on.

@@ -1,6 +1,6 @@
 //! The rehearsal room.
 
-use crate::houses::Houses;
+use crate::houses::{Houses, RoomKey};
 use crate::problem::{Body, Path, Problem};
 use axum::Json;
 use axum::extract::State;
@@ -120,7 +120,7 @@ pub async fn run(
     if request.to == Situation::Unknown {
         return Err(Problem::refused("A macro cannot lead to “unknown”. Choose an activity or off."));
     }
-    noted(&houses, room, &rehearsal, request.to, rehearsal.run(request.to)).await?;
+    noted(&houses, (house, room), &rehearsal, request.to, rehearsal.run(request.to)).await?;
     Ok(Json(rehearsal.view()))
 }
 
@@ -128,14 +128,14 @@ pub async fn run(
 /// takes the note away at its end.
 pub(super) async fn noted(
     houses: &Houses,
-    room: RoomId,
+    (house, room): RoomKey,
     rehearsal: &Rehearsal,
     to: Situation,
     start: impl Future<Output = Result<(), RehearsalError>>,
 ) -> Result<(), Problem> {
-    houses.store().run_began(room, &kestrel_core::model::situation_name(&rehearsal.world().site(), to)).await?;
+    houses.store().run_began(house, room, &kestrel_core::model::situation_name(&rehearsal.world().site(), to)).await?;
     if let Err(error) = start.await {
-        houses.store().run_ended(room).await?;
+        houses.store().run_ended(house, room).await?;
         return Err(error.into());
     }
     Ok(())

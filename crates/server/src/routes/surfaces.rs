@@ -6,6 +6,7 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::{Response, StatusCode, header};
 use axum::response::IntoResponse;
+use kestrel_core::edit::EntityKind;
 use kestrel_core::id::{HouseId, PageId, RoomId, SurfaceId};
 use kestrel_core::model::{Page, Site, Surface};
 use kestrel_core::surface::cover::{Covered, cover};
@@ -13,7 +14,7 @@ use kestrel_core::surface::engrave::{self, Fit, Labels, Trying};
 use kestrel_core::surface::guest::{self, GuestWay};
 use kestrel_core::surface::voice::{self, VoiceSheet};
 use kestrel_core::surface::{copy, generate};
-use kestrel_store::{Link, LogEntry};
+use kestrel_store::{Fate, Link, LogEntry, Touched};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
@@ -39,18 +40,14 @@ fn surface(site: &Site, room: RoomId, surface: SurfaceId) -> Result<&Surface, Pr
     site.room(room).ok_or_else(no_room)?.surface(surface).ok_or_else(no_surface)
 }
 
-/// When a surface was changed, as the log tells.
-fn changed(log: &[LogEntry], room: RoomId, surface: SurfaceId) -> Vec<jiff::Timestamp> {
-    use kestrel_core::model::Entity;
-    let own = |entity: &Option<Entity>| match entity {
-        Some(Entity::Room(known)) if known.id == room => {
-            known.surface(surface).map(|own| (own.pages.clone(), own.kind))
-        }
-        _ => None,
+/// When the pages of a surface were changed, as the log tells.
+fn changed(log: &[LogEntry], surface: SurfaceId) -> Vec<jiff::Timestamp> {
+    let own = |touched: &Touched| {
+        (touched.kind, touched.id) == (EntityKind::Surface, surface.0)
+            && (touched.fate != Fate::Changed || touched.fields.iter().any(|field| field == "pages"))
     };
-    let touched =
-        log.iter().filter(|entry| entry.changes.iter().any(|change| own(&change.before) != own(&change.after)));
-    touched.filter_map(|entry| jiff::Timestamp::from_millisecond(entry.at.timestamp_millis()).ok()).collect()
+    let lines = log.iter().filter(|entry| entry.changes.iter().any(own));
+    lines.filter_map(|entry| jiff::Timestamp::from_millisecond(entry.at.timestamp_millis()).ok()).collect()
 }
 
 /// A surface against the old remotes, the guest test, its labels and its trial.
@@ -72,7 +69,7 @@ pub async fn surface_sheet(
         cover: cover(site, room, own),
         guest: guest::test(site, room, own),
         fits: own.labelled().map(|key| engrave::fit(own, key)).collect(),
-        trying: engrave::trying(own, &changed(&log, room, id), stored, jiff::Timestamp::now()),
+        trying: engrave::trying(own, &changed(&log, id), stored, jiff::Timestamp::now()),
     }))
 }
 

@@ -5,7 +5,14 @@ pub mod plans;
 pub(crate) mod surface;
 mod voice;
 
+use crate::model::EntityKey;
+use crate::model::EntityKind;
+use crate::model::Means;
 use crate::model::NAME_MAX;
+use crate::model::PICTURE_MAX;
+use crate::model::Picture;
+use crate::model::Room;
+use crate::model::Surface;
 
 use crate::id::DeviceId;
 use crate::model::{
@@ -13,8 +20,9 @@ use crate::model::{
     Power, Press, Profile, Reach, Selection, Site, Span, with_overrides,
 };
 use crate::signal::radio::{RadioCode, UNITS_US};
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashSet};
 use thiserror::Error;
+use uuid::Uuid;
 
 /// The longest duration of anything a device does, in ms (10 minutes).
 const SPAN_MAX_MS: u32 = 600_000;
@@ -68,13 +76,26 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
             tidy(&mut e.model);
             e.inputs.iter_mut().for_each(|input| tidy(&mut input.name));
             e.outputs.iter_mut().for_each(|output| tidy(&mut output.name));
-            e.functions.iter_mut().for_each(|function| tidy(&mut function.name));
+            for function in &mut e.functions {
+                tidy(&mut function.name);
+                // What a new key is for is told by its name, once; after that the name is the user's.
+                function.means = function.means.or_else(|| Means::of_name(&function.name));
+            }
         }
         Entity::CodeSet(e) => {
             tidy(&mut e.name);
             e.keys.iter_mut().for_each(|key| tidy(&mut key.name));
         }
-        Entity::Connection(_) | Entity::Code(_) => {}
+        Entity::Cue(_) | Entity::Connection(_) | Entity::Code(_) | Entity::Plans(_) | Entity::Picture(_) => {}
+        Entity::Light(e) => {
+            e.zones.iter_mut().for_each(|zone| tidy(&mut zone.name));
+            e.looks.iter_mut().for_each(|look| tidy(&mut look.name));
+            e.switches.iter_mut().for_each(|switch| tidy(&mut switch.name));
+        }
+        Entity::Surface(e) => tidy(&mut e.own.name),
+        Entity::Story(e) => tidy(&mut e.own.name),
+        Entity::Voice(e) => e.own.names.iter_mut().flat_map(|spoken| &mut spoken.names).for_each(tidy),
+        Entity::Accepted(e) => tidy(&mut e.own.reason),
     }
     entity
 }
@@ -101,6 +122,12 @@ fn unique<'a>(what: &str, own: &str, mut others: impl Iterator<Item = &'a str>) 
 
 /// Checks an entity that is to be put in its place.
 pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    alone(site, entity)?;
+    own_ids(site, entity)
+}
+
+/// The same without a look at the ids of the rest of the house.
+fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
     match entity {
         Entity::House(house) => {
             if house.id != site.house.id {
@@ -111,10 +138,7 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
         }
         Entity::Room(room) => {
             name("Name of the room", &room.name)?;
-            plans::room(room)?;
-            plans::rehearsing(room)?;
-            light::room(room)?;
-            surface::room(room)?;
+            plans::adoption(&room.adoption)?;
             unique(
                 "Name of the room",
                 &room.name,
@@ -127,6 +151,153 @@ pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Code(code) => self::code(site, code),
         Entity::Activity(activity) => self::activity(site, activity),
         Entity::CodeSet(set) => code_set(set),
+        Entity::Picture(picture) => self::picture(picture),
+        part => self::part(site, part),
+    }
+}
+
+fn picture(picture: &Picture) -> Result<(), EditError> {
+    let known = Picture::media_type_of(&picture.bytes).is_some_and(|known| known == picture.media_type);
+    if !known || picture.bytes.len() > PICTURE_MAX {
+        return Err(field("Picture", "is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller."));
+    }
+    if picture.id != Picture::id_of(&picture.bytes) {
+        return Err(field("Picture", "its id is not that of its bytes. Load the picture again."));
+    }
+    Ok(())
+}
+
+/// Something of a room: the room as it would be must be one that can be.
+fn part(site: &Site, part: &Entity) -> Result<(), EditError> {
+    let room = part.part_of().and_then(|id| site.room(id)).ok_or(EditError::NoSuch("room"))?;
+    let mut alone = Site { rooms: [room.clone()].into_iter().collect(), ..site.clone() };
+    alone.put(part.clone());
+    let after = alone.room(room.id).ok_or(EditError::NoSuch("room"))?;
+    match part {
+        Entity::Light(_) | Entity::Cue(_) | Entity::Accepted(_) => light::room(after),
+        Entity::Surface(_) => surface::room(site, after),
+        Entity::Voice(voice) => self::voice::check(&voice.own),
+        Entity::Plans(_) => plans::room(after),
+        Entity::Story(_) => plans::stories(after),
+        _ => Ok(()),
+    }
+}
+
+/// Checks a whole house, as it comes from a file: every id once, and every entity one that an edit would accept.
+pub(crate) fn whole(site: &Site) -> Result<(), (EntityKey, EditError)> {
+    let mut ids = HashSet::new();
+    let mut double = None;
+    ids_in(site, &mut |key, id| {
+        if !ids.insert(id) && double.is_none() {
+            double = Some((key, id));
+        }
+    });
+    if let Some((key, id)) = double {
+        return Err((key, field("Id", format!("{id} stands for two things. Give one of them another id."))));
+    }
+    for entity in crate::model::entities(site).iter().filter(|entity| entity.part_of().is_none()) {
+        alone(site, entity).map_err(|error| (entity.key(), error))?;
+    }
+    for room in &site.rooms {
+        let key = EntityKey { kind: EntityKind::Room, id: room.id.0 };
+        whole_room(site, room).map_err(|error| (key, error))?;
+    }
+    Ok(())
+}
+
+fn whole_room(site: &Site, room: &Room) -> Result<(), EditError> {
+    light::room(room)?;
+    surface::room(site, room)?;
+    self::voice::check(&room.voice)?;
+    plans::room(room)?;
+    plans::stories(room)
+}
+
+/// No id of an entity, or of a part of it, may stand for anything else in the house.
+fn own_ids(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    let key = entity.key();
+    let mut own = BTreeSet::new();
+    let mut twice = None;
+    ids_of(entity, &mut |id| {
+        if !own.insert(id) {
+            twice = Some(id);
+        }
+    });
+    if let Some(id) = twice {
+        return Err(field("Id", format!("{id} stands for two things. Give one of them another id.")));
+    }
+    let mut taken = None;
+    ids_in(site, &mut |other, id| {
+        if other != key && own.contains(&id) {
+            taken = Some(id);
+        }
+    });
+    match taken {
+        Some(id) => Err(field("Id", format!("{id} stands for something else in this house. Give it another id."))),
+        None => Ok(()),
+    }
+}
+
+/// The ids that an entity brings along: its own, where it has one, and those of its parts.
+pub(crate) fn ids_of(entity: &Entity, see: &mut impl FnMut(Uuid)) {
+    let key = entity.key();
+    if !key.kind.one_a_room() && key.kind != EntityKind::Picture {
+        see(key.id);
+    }
+    match entity {
+        Entity::Profile(e) => ids_of_profile(e, see),
+        Entity::Light(e) => {
+            let zones = e.zones.iter().map(|zone| zone.id.0);
+            let looks = e.looks.iter().map(|look| look.id.0);
+            let switches = e.switches.iter().map(|switch| switch.id.0);
+            zones.chain(looks).chain(switches).for_each(see);
+        }
+        Entity::Surface(e) => ids_of_surface(&e.own, see),
+        _ => {}
+    }
+}
+
+fn ids_of_profile(profile: &Profile, see: &mut impl FnMut(Uuid)) {
+    profile.inputs.iter().for_each(|input| see(input.id.0));
+    profile.outputs.iter().for_each(|output| see(output.id.0));
+    profile.functions.iter().for_each(|function| see(function.id.0));
+}
+
+fn ids_of_surface(surface: &Surface, see: &mut impl FnMut(Uuid)) {
+    surface.pages.iter().for_each(|page| see(page.id.0));
+    surface.keys().for_each(|(_, key)| see(key.id.0));
+}
+
+/// Every id of a house with the entity that it belongs to.
+pub(crate) fn ids_in(site: &Site, see: &mut impl FnMut(EntityKey, Uuid)) {
+    use EntityKind as K;
+    let of = |kind, id| EntityKey { kind, id };
+    see(of(K::House, site.house.id.0), site.house.id.0);
+    site.devices.iter().for_each(|e| see(of(K::Device, e.id.0), e.id.0));
+    site.connections.iter().for_each(|e| see(of(K::Connection, e.id.0), e.id.0));
+    site.codes.iter().for_each(|e| see(of(K::Code, e.id.0), e.id.0));
+    site.activities.iter().for_each(|e| see(of(K::Activity, e.id.0), e.id.0));
+    site.code_sets.iter().for_each(|e| see(of(K::CodeSet, e.id.0), e.id.0));
+    for profile in &site.profiles {
+        let key = of(K::Profile, profile.id.0);
+        see(key, profile.id.0);
+        ids_of_profile(profile, &mut |id| see(key, id));
+    }
+    for room in &site.rooms {
+        let id = room.id.0;
+        see(of(K::Room, id), id);
+        let light = &room.lighting;
+        light.zones.iter().for_each(|e| see(of(K::Light, id), e.id.0));
+        light.looks.iter().for_each(|e| see(of(K::Light, id), e.id.0));
+        light.switches.iter().for_each(|e| see(of(K::Light, id), e.id.0));
+        light.cues.iter().for_each(|e| see(of(K::Cue, e.id.0), e.id.0));
+        room.rehearsal.stories.iter().for_each(|e| see(of(K::Story, e.id.0), e.id.0));
+        room.accepted.iter().for_each(|e| see(of(K::Accepted, e.id.0), e.id.0));
+        for surface in &room.surfaces {
+            let key = of(K::Surface, surface.id.0);
+            see(key, surface.id.0);
+            ids_of_surface(surface, &mut |id| see(key, id));
+        }
     }
 }
 
@@ -275,6 +446,13 @@ fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
     let input = site.input(connection.to_device, connection.to_input).ok_or(EditError::NoSuch("input"))?;
     if connection.from_device == connection.to_device {
         return Err(field("Cable", "leads back into the same device. Choose another device at one end."));
+    }
+    let same = |known: &&Connection| {
+        (known.from_device, known.from_output, known.to_device, known.to_input)
+            == (connection.from_device, connection.from_output, connection.to_device, connection.to_input)
+    };
+    if site.connections.iter().filter(|known| known.id != connection.id).any(|known| same(&known)) {
+        return Err(field("Cable", "is there already, from this output to this input. Choose another plug."));
     }
     if output.cable != input.cable {
         return Err(field(
@@ -571,6 +749,20 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
             }
             Ok(())
         }
-        Entity::Connection(_) | Entity::Code(_) | Entity::Activity(_) | Entity::CodeSet(_) => Ok(()),
+        Entity::Picture(picture) => {
+            let shows = |surface: &&Surface| surface.keys().any(|(_, key)| key.picture == Some(picture.id));
+            let on: Vec<&str> = site
+                .rooms
+                .iter()
+                .flat_map(|room| &room.surfaces)
+                .filter(shows)
+                .map(|surface| surface.name.as_str())
+                .collect();
+            if on.is_empty() {
+                return Ok(());
+            }
+            Err(EditError::InUse(format!("{} shows this picture. Choose another one there first.", users(on))))
+        }
+        _ => Ok(()),
     }
 }

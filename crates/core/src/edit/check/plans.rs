@@ -2,6 +2,7 @@
 
 use super::{EditError, field, name};
 use crate::id::DeviceId;
+use crate::model::Adoption;
 use crate::model::{
     Activity, Change, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, Profile,
     Room, SLOW_MAX_MS, Selection, Shortcut, Site, Stand,
@@ -54,14 +55,19 @@ pub(super) fn room(room: &Room) -> Result<(), EditError> {
     Ok(())
 }
 
-pub(super) fn rehearsing(room: &Room) -> Result<(), EditError> {
-    let adoption = &room.rehearsal.adoption;
+/// How a room stays in step.
+pub(super) fn adoption(adoption: &Adoption) -> Result<(), EditError> {
     if adoption.lost_polls > LOST_POLLS_MAX {
         return Err(field("Lost polls", format!("lie between 0 and {LOST_POLLS_MAX}.")));
     }
     if adoption.switched_off.len() > MANY || adoption.without.len() > MANY {
         return Err(field("Staying in step", format!("there are more than {MANY} changes to rules. Remove some.")));
     }
+    Ok(())
+}
+
+/// The stories of a room.
+pub(super) fn stories(room: &Room) -> Result<(), EditError> {
     let stories = &room.rehearsal.stories;
     if stories.len() > MANY {
         return Err(field("Stories", format!("a room keeps {MANY} stories at most. Remove some.")));

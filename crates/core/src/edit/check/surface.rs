@@ -1,6 +1,7 @@
 //! What an edit of the surfaces of a room must satisfy.
 
 use super::{EditError, field, name};
+use crate::model::Site;
 use crate::model::{Does, Held, Key, Room, Surface};
 use crate::surface::contrast;
 use std::collections::BTreeSet;
@@ -8,10 +9,7 @@ use std::collections::BTreeSet;
 /// The most surfaces of a room, pages of a surface, keys of a page and bindings of a key.
 const MOST: [usize; 4] = [40, 40, 200, 40];
 
-/// The largest picture of a key, as a data address.
-pub const PICTURE_MAX: usize = 80_000;
-
-pub(crate) fn room(room: &Room) -> Result<(), EditError> {
+pub(crate) fn room(site: &Site, room: &Room) -> Result<(), EditError> {
     if room.surfaces.len() > MOST[0] {
         return Err(field("Surfaces", format!("a room has {} at most. Remove some.", MOST[0])));
     }
@@ -21,12 +19,12 @@ pub(crate) fn room(room: &Room) -> Result<(), EditError> {
         if !seen.insert(surface.name.to_lowercase()) {
             return Err(field("Name of the surface", format!("“{}” is taken. Choose another name.", surface.name)));
         }
-        self::surface(surface)?;
+        self::surface(site, surface)?;
     }
-    super::voice::check(&room.voice)
+    Ok(())
 }
 
-fn surface(surface: &Surface) -> Result<(), EditError> {
+fn surface(site: &Site, surface: &Surface) -> Result<(), EditError> {
     let size = 10..=1_000;
     if !size.contains(&surface.width_mm) || !size.contains(&surface.height_mm) {
         return Err(field("Size", "a surface is 10 to 1000 mm wide and high. Measure it."));
@@ -56,24 +54,23 @@ fn surface(surface: &Surface) -> Result<(), EditError> {
             return Err(field("Keys", format!("a {} has {many} at most. Remove some.", surface.kind.words())));
         }
         for key in &page.keys {
-            self::key(surface, key)?;
+            self::key(site, surface, key)?;
         }
     }
     Ok(())
 }
 
-fn key(surface: &Surface, key: &Key) -> Result<(), EditError> {
+fn key(site: &Site, surface: &Surface, key: &Key) -> Result<(), EditError> {
     if key.label.chars().count() > 60 || key.label.chars().any(char::is_control) {
         return Err(field("Label", "has 60 characters at most, on one line."));
     }
     if key.wide == 0 || key.tall == 0 || key.column.saturating_add(key.wide) > surface.columns || key.row > 100 {
         return Err(field("Place", format!("“{}” stands beside the grid. Move it back.", key.label)));
     }
-    if let Some(picture) = &key.picture {
-        let known = ["data:image/png;base64,", "data:image/jpeg;base64,", "data:image/webp;base64,"];
-        if picture.len() > PICTURE_MAX || !known.iter().any(|start| picture.starts_with(start)) {
-            return Err(field("Picture", "is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller."));
-        }
+    if let Some(picture) = key.picture
+        && !site.pictures.iter().any(|known| known.id == picture)
+    {
+        return Err(EditError::NoSuch("picture"));
     }
     if let Some(tint) = &key.tint
         && (contrast::parse(&tint.ink).is_none() || contrast::parse(&tint.ground).is_none())

@@ -1,16 +1,15 @@
 //! Every kind of finding, with the facts that it rests on. Two findings are the same where kind and facts are.
 
+use super::{Gesture, Medium, PathClass, Situation, TestEffect};
 use crate::id::{ActivityId, ConnectionId, CueId, DeviceId, FunctionId, KeyId, RoomId, SurfaceId, ZoneId};
-use crate::model::{Gesture, Medium, PathClass, Situation, TestEffect};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-/// What was found, with its facts. Text, weight and place are made from this in [`super::words`] and nowhere else.
+/// What was found, with its facts. Text, weight and place are made from it in [`crate::finding`] and nowhere else.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case", tag = "kind")]
-#[schema(as = FindingKind)]
 #[allow(missing_docs, reason = "fields are named as what they are: ids, names, figures with their unit")]
-pub enum Kind {
+pub enum FindingKind {
     // Kit: cables.
     /// Two cables go into one input.
     CablesIntoOne { connection: ConnectionId },
@@ -65,7 +64,7 @@ pub enum Kind {
     /// A radio for another band.
     WrongBand { device: DeviceId },
     /// A time that nobody measured.
-    Assumed { device: DeviceId, time: Time, lo_ms: u32, hi_ms: u32 },
+    Assumed { device: DeviceId, time: AssumedTime, lo_ms: u32, hi_ms: u32 },
     // Codes.
     /// Two devices react to one code.
     BothReact { device: DeviceId, function: FunctionId, other: DeviceId, other_function: FunctionId, code: String },
@@ -164,7 +163,7 @@ pub enum Kind {
     /// A label that cannot be read; contrasts in tenths.
     FaintLabel { surface: SurfaceId, key: KeyId, contrast_tenths: u32, least_tenths: u32 },
     /// A label that does not fit.
-    LabelTooLong { surface: SurfaceId, key: KeyId, letters: usize, lines: usize },
+    LabelTooLong { surface: SurfaceId, key: KeyId, letters: u32, lines: u32 },
     /// A label that says something else than the key does.
     LabelSaysOtherwise { surface: SurfaceId, key: KeyId, does: String },
     /// Something that moves and cannot be stopped from the same page.
@@ -176,7 +175,7 @@ pub enum Kind {
     /// An activity that a guest does not reach.
     GuestStuck { surface: SurfaceId, activity: ActivityId, missing: String },
     /// Functions of old remotes that have no key.
-    LessThanBefore { surface: SurfaceId, missing: Vec<Missing> },
+    LessThanBefore { surface: SurfaceId, missing: Vec<MissingFunctions> },
     /// Hard keys that do nothing.
     DeadKeys { surface: SurfaceId, keys: Vec<String> },
     /// Spoken names that collide.
@@ -190,9 +189,8 @@ pub enum Kind {
 /// A time of a device.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
-#[schema(as = AssumedTime)]
 #[allow(missing_docs, reason = "named as what they are")]
-pub enum Time {
+pub enum AssumedTime {
     WarmUp,
     CoolDown,
     Input,
@@ -239,8 +237,7 @@ pub struct Disagreement {
 
 /// Functions of a device that have no key.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[schema(as = MissingFunctions)]
-pub struct Missing {
+pub struct MissingFunctions {
     /// Of which device.
     pub device: DeviceId,
     /// By name.
