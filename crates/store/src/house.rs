@@ -98,6 +98,8 @@ pub struct HouseSummary {
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<AsyncPgConnection>,
+    #[cfg(test)]
+    address: String,
     /// Houses as they stood when they were read or changed last.
     open: Arc<Mutex<HashMap<HouseId, Arc<Snapshot>>>>,
 }
@@ -117,7 +119,18 @@ impl Store {
             .runtime(deadpool::Runtime::Tokio1)
             .build()
             .map_err(|error| StoreError::Unreachable(error.to_string()))?;
-        Ok(Self { pool, open: Arc::default() })
+        Ok(Self {
+            pool,
+            #[cfg(test)]
+            address: url.to_owned(),
+            open: Arc::default(),
+        })
+    }
+
+    /// Where the database is.
+    #[cfg(test)]
+    pub(crate) fn address(&self) -> &str {
+        &self.address
     }
 
     pub(crate) async fn connection(&self) -> Result<Object<AsyncPgConnection>, StoreError> {

@@ -27,6 +27,18 @@ pub async fn fresh() -> (Store, String) {
     (Store::new(&url).unwrap(), url)
 }
 
+/// The same with nothing in it at all, not even the schema.
+///
+/// # Panics
+/// Where no database can be had.
+pub async fn empty() -> (Store, String) {
+    let (cluster, _) = TEMPLATE.get_or_init(make_template).await;
+    let name = format!("kestrel_test_{}_{}", std::process::id(), COUNT.fetch_add(1, Ordering::Relaxed));
+    run(cluster, &format!("create database {name}")).await;
+    let url = format!("{cluster}/{name}");
+    (Store::new(&url).unwrap(), url)
+}
+
 async fn run(cluster: &str, sql: &str) {
     // Another test may be copying the template at this moment: try again for a while.
     for attempt in 0.. {

@@ -37,8 +37,8 @@ const client = createClient<paths>({ baseUrl: "/" });
 client.use({
   onRequest({ request }) {
     const who = whoAmI();
-    // Header values are Latin-1; a name outside of it is sent without its accents.
-    if (who) request.headers.set("kestrel-who", who.normalize("NFKD").replace(/[^\x20-\x7e]/g, ""));
+    // Header values are Latin-1: a name in any script travels percent-encoded.
+    if (who) request.headers.set("kestrel-who", encodeURIComponent(who));
     request.headers.set("kestrel-page", PAGE);
     return request;
   },
@@ -73,6 +73,23 @@ function lost(status: number): Problem {
       ? "The server cannot be reached. What you typed is still here; it will be tried again."
       : `The server answered with status ${status} and no explanation.`,
   };
+}
+
+/**
+ * Asks for a change under a name of its own. Where the answer is lost on the way, the same request is sent once more: the
+ * server carries it out once, and tells what it did.
+ */
+export async function surely<T>(send: (headers: Record<string, string>) => Promise<T>): Promise<T> {
+  const headers = { "kestrel-request": crypto.randomUUID() };
+  try {
+    return await send(headers);
+  } catch (error) {
+    const answered =
+      !(error instanceof RequestError) || (error.problem.status !== 0 && error.problem.kind !== "unknown");
+    if (answered) throw error;
+  }
+  await new Promise((resolve) => setTimeout(resolve, 600));
+  return send(headers);
 }
 
 export { client };

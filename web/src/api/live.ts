@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { PAGE } from "./client";
-import { keys } from "./queries";
+import { keys, takeOver } from "./queries";
 import type { Edited, HouseView, RehearsalView } from "./types";
 
 /** Reads the house again when another page has changed it, and hands on what happened. */
@@ -17,8 +17,8 @@ export function useLiveHouse(house: string, tell: (edited: Edited) => void): voi
     source.addEventListener("edited", (event) => {
       const edited = JSON.parse(event.data as string) as Edited;
       const known = queries.getQueryData<HouseView>(keys.house(house));
-      if (known && known.revision >= edited.revision) return;
-      refresh();
+      if (known && known.revision >= edited.changed.revision) return;
+      takeOver(queries, edited.changed);
       if (edited.page !== PAGE) told.current(edited);
     });
     source.addEventListener("missed", refresh);

@@ -1,6 +1,9 @@
 import { useMutation, useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
-import { client, data, RequestError } from "./client";
-import type { Edit, Entity, HouseView, SeenAfter, SetKey } from "./types";
+import { client, data, RequestError, surely } from "./client";
+import { patched } from "./entities";
+import type { Changed, Edit, HouseView, SeenAfter, SetKey } from "./types";
+
+export { put } from "./entities";
 
 /** Waiting for a server or a database that is away goes on for ever; other errors are final. */
 export function retry(_count: number, error: Error): boolean {
@@ -71,11 +74,17 @@ export function useLog(house: string, open: boolean) {
   });
 }
 
-/** Puts the house that came back in place and lets everything that follows from it be asked anew. */
-export function accept(queries: QueryClient, view: HouseView): void {
-  const id = view.house.id;
+/**
+ * Takes over what a change did: the house that is kept is patched, and what follows from it is asked anew. Where a
+ * change was missed before it, the whole house is read again.
+ */
+export function takeOver(queries: QueryClient, changed: Changed): void {
+  const id = changed.house;
   const known = queries.getQueryData<HouseView>(keys.house(id));
-  if (!known || known.revision <= view.revision) queries.setQueryData(keys.house(id), view);
+  if (known && changed.revision === known.revision + 1)
+    queries.setQueryData(keys.house(id), patched(known, changed));
+  else if (known && changed.revision > known.revision)
+    void queries.invalidateQueries({ queryKey: keys.house(id), exact: true });
   for (const part of ["notes", "plan", "proof", "log"])
     void queries.invalidateQueries({ queryKey: ["house", id, part] });
   void queries.invalidateQueries({ queryKey: keys.houses });
@@ -86,8 +95,12 @@ export function useEdit(house: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (edits: Edit[]) =>
-      data(client.POST("/api/houses/{house}/edits", { params: { path: { house } }, body: { edits } })),
-    onSuccess: (saved) => accept(queries, saved.house),
+      surely((headers) =>
+        data(
+          client.POST("/api/houses/{house}/edits", { params: { path: { house } }, body: { edits }, headers }),
+        ),
+      ),
+    onSuccess: (saved) => takeOver(queries, saved.changed),
   });
 }
 
@@ -96,16 +109,13 @@ export function useHistoryStep(house: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (step: "undo" | "redo") =>
-      step === "undo"
-        ? data(client.POST("/api/houses/{house}/undo", { params: { path: { house } } }))
-        : data(client.POST("/api/houses/{house}/redo", { params: { path: { house } } })),
-    onSuccess: (saved) => accept(queries, saved.house),
+      surely((headers) =>
+        step === "undo"
+          ? data(client.POST("/api/houses/{house}/undo", { params: { path: { house } }, headers }))
+          : data(client.POST("/api/houses/{house}/redo", { params: { path: { house } }, headers })),
+      ),
+    onSuccess: (saved) => takeOver(queries, saved.changed),
   });
-}
-
-/** An edit that puts an entity in its place; `base` is the version that was seen, none for a new one. */
-export function put(entity: Entity, base: number | undefined): Edit {
-  return { do: "put", entity, base: base ?? null };
 }
 
 /** Duplicates a device, a room or a profile, or takes a model of the library over. */
@@ -114,7 +124,7 @@ export function useCopy(house: string) {
   return useMutation({
     mutationFn: (what: { what: "device" | "room" | "profile" | "model"; id: string }) =>
       data(client.POST("/api/houses/{house}/copies", { params: { path: { house } }, body: what })),
-    onSuccess: (saved) => accept(queries, saved.house),
+    onSuccess: (saved) => takeOver(queries, saved.changed),
   });
 }
 
@@ -130,7 +140,7 @@ export function useKeepProven(house: string, device: string) {
           body,
         }),
       ),
-    onSuccess: (saved) => accept(queries, saved.house),
+    onSuccess: (saved) => takeOver(queries, saved.changed),
   });
 }
 

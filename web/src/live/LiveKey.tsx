@@ -6,6 +6,7 @@ type Gesture = KeyNow["meanings"][number]["gesture"];
 
 /** A key under a finger: lit by what is known, faint with its reason where it would do nothing. */
 export function LiveKey({
+  token,
   own,
   now,
   off,
@@ -13,6 +14,7 @@ export function LiveKey({
   onTurn,
   onTell,
 }: {
+  token: string;
   own: SurfaceKey;
   now: KeyNow | undefined;
   off: boolean;
@@ -71,7 +73,12 @@ export function LiveKey({
       }}
     >
       {own.picture ? (
-        <img src={own.picture} alt={own.label} className="max-h-10" draggable={false} />
+        <img
+          src={`/api/live/${token}/pictures/${own.picture}`}
+          alt={own.label}
+          className="max-h-10"
+          draggable={false}
+        />
       ) : (
         own.label
       )}

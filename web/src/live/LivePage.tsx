@@ -82,6 +82,7 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
       >
         {page.keys.map((key) => (
           <LiveKey
+            token={token}
             key={key.id}
             own={key}
             now={keys.get(key.id)}

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { PanelRightClose, PanelRightOpen, TriangleAlert } from "lucide-react";
-import { put, useEdit } from "../api/queries";
-import type { Accepted, Finding } from "../api/types";
+import { putOver, take } from "../api/entities";
+import { useEdit } from "../api/queries";
+import type { Edit, Finding } from "../api/types";
 import { useRoom } from "./context";
 import { STAGES } from "./stages";
 
@@ -126,7 +127,7 @@ function Note({ finding }: { finding: Finding }) {
   );
 }
 
-/** A note that is no trouble here is accepted with a reason; it comes back when it says something else. */
+/** A note that is no trouble here is accepted with a reason; it comes back when its facts change. */
 function Accept({ finding }: { finding: Finding }) {
   const { house, room, say } = useRoom();
   const edit = useEdit(house.house.id);
@@ -134,11 +135,11 @@ function Accept({ finding }: { finding: Finding }) {
   const [reason, setReason] = useState("");
   const own = house.rooms.find((known) => known.id === room);
   if (!own) return null;
-  const others = (own.accepted ?? []).filter(
-    (known) => known.title !== finding.title || known.text !== finding.text,
+  const known = (own.accepted ?? []).find(
+    (one) => JSON.stringify(one.found) === JSON.stringify(finding.kind),
   );
-  const save = (accepted: Accepted[], said: string) =>
-    edit.mutate([put({ entity: "room", value: { ...own, accepted } }, house.versions[room])], {
+  const save = (edits: Edit[], said: string) =>
+    edit.mutate(edits, {
       onSuccess: () => {
         setAsking(false);
         say(said);
@@ -151,7 +152,9 @@ function Accept({ finding }: { finding: Finding }) {
         <button
           type="button"
           className="link"
-          onClick={() => save(others, "The note is back in the margin.")}
+          onClick={() =>
+            known && save([take(house, "accepted", known.id)], "The note is back in the margin.")
+          }
         >
           Take it back
         </button>
@@ -170,9 +173,10 @@ function Accept({ finding }: { finding: Finding }) {
       className="mt-1 flex gap-1.5"
       onSubmit={(event) => {
         event.preventDefault();
+        const value = { room, id: crypto.randomUUID(), found: finding.kind, reason: reason.trim() };
         save(
-          [...others, { title: finding.title, text: finding.text, reason: reason.trim() }],
-          "Note accepted. It comes back when it says something else.",
+          [putOver(house, { entity: "accepted", value })],
+          "Note accepted. It comes back when its facts change.",
         );
       }}
     >

@@ -1,9 +1,15 @@
 import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
 import { Link } from "react-router";
-import type { Notes } from "../api/types";
+import { whoAmI } from "../api/client";
+import type { HistoryStep, Notes } from "../api/types";
 import { useRoom } from "./context";
 import { shareOf, STAGES } from "./stages";
 import type { Theme } from "./theme";
+
+/** What a step of the history did; whose it is, where it is somebody else’s. */
+export function stepWords(step: HistoryStep): string {
+  return step.who === (whoAmI() || "someone") ? step.title : `${step.title} (by ${step.who})`;
+}
 
 /** The passage bar: where we are, the stages in working order with what is done of each, and the tools. */
 export function Passage({
@@ -67,8 +73,8 @@ export function Passage({
         <button
           type="button"
           className="btn border-transparent px-2"
-          aria-label={house.undo ? `Undo: ${house.undo}` : "Nothing to undo"}
-          title={house.undo ? `Undo: ${house.undo} (Ctrl Z)` : "Nothing to undo"}
+          aria-label={house.undo ? `Undo: ${stepWords(house.undo)}` : "Nothing to undo"}
+          title={house.undo ? `Undo: ${stepWords(house.undo)} (Ctrl Z)` : "Nothing to undo"}
           disabled={!house.undo}
           onClick={() => onStep("undo")}
         >
@@ -77,8 +83,8 @@ export function Passage({
         <button
           type="button"
           className="btn border-transparent px-2"
-          aria-label={house.redo ? `Redo: ${house.redo}` : "Nothing to redo"}
-          title={house.redo ? `Redo: ${house.redo} (Ctrl Shift Z)` : "Nothing to redo"}
+          aria-label={house.redo ? `Redo: ${stepWords(house.redo)}` : "Nothing to redo"}
+          title={house.redo ? `Redo: ${stepWords(house.redo)} (Ctrl Shift Z)` : "Nothing to redo"}
           disabled={!house.redo}
           onClick={() => onStep("redo")}
         >

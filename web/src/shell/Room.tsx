@@ -11,6 +11,7 @@ import { SequencesStage } from "../stages/sequences/SequencesStage";
 import { SurfacesStage } from "../stages/surfaces/SurfacesStage";
 import { Waiting } from "../ui/Waiting";
 import { RoomValue, servesRoom, type RoomContext } from "./context";
+import { AskName } from "./AskName";
 import { KeysHelp } from "./KeysHelp";
 import { Logbook } from "./Logbook";
 import { LogLine } from "./LogLine";
@@ -143,7 +144,10 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           </main>
           <Margin shown={margin} onToggle={() => setMargin(!margin)} findings={notes.data?.findings} />
         </div>
-        <LogLine said={said} onOpen={() => setOpen("log")} onKeys={() => setOpen("keys")} />
+        <div>
+          <AskName />
+          <LogLine said={said} onOpen={() => setOpen("log")} onKeys={() => setOpen("keys")} />
+        </div>
       </div>
       <Palette open={open === "palette"} onClose={close} onStep={step} onLog={() => setOpen("log")} />
       <KeysHelp open={open === "keys"} onClose={close} />

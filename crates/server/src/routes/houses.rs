@@ -2,17 +2,17 @@
 
 use super::who;
 use crate::houses::Houses;
-use crate::problem::{Body, Path, Problem, Query};
+use crate::problem::{Body, Path, Problem, Query, Raw};
 use crate::views::{HouseView, SavedView};
 use axum::Json;
 use axum::extract::State;
-use axum::http::{HeaderMap, header};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::sse::{Event, KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use futures::{Stream, StreamExt};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, PictureId};
-use kestrel_core::model::Entity;
+use kestrel_core::model::{Entity, PICTURE_MAX, Picture};
 use kestrel_store::{HouseSummary, LogEntry, Saved, Snapshot};
 use serde::Deserialize;
 use std::convert::Infallible;
@@ -90,6 +90,18 @@ pub async fn redo(
 
 pub(super) fn saved(saved: &Saved) -> SavedView {
     SavedView { title: saved.title.clone(), made: None, at: saved.at, again: saved.again, changed: saved.into() }
+}
+
+/// What a picture is called: its id is made from its bytes. Nothing is kept: it is saved together with what shows it.
+#[utoipa::path(
+    post, path = "/api/pictures", tag = "houses",
+    request_body(content = String, content_type = "application/octet-stream"),
+    responses((status = 200, body = Picture), (status = 413, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn name_picture(Raw(bytes): Raw) -> Result<Json<Picture>, Problem> {
+    let picture = Picture::of(bytes.to_vec()).filter(|picture| picture.bytes.len() <= PICTURE_MAX);
+    let wrong = "A picture is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller.";
+    picture.map(Json).ok_or_else(|| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "picture", wrong))
 }
 
 /// A picture that keys show.

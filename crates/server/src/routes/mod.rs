@@ -53,6 +53,7 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(houses::log))
         .routes(routes!(houses::events))
         .routes(routes!(houses::picture))
+        .routes(routes!(houses::name_picture))
         .routes(routes!(readings::read_text))
         .routes(routes!(readings::read_code))
         .routes(routes!(plans::notes))

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
 import { useState } from "react";
 import { client, data } from "../../api/client";
-import { accept, useHouses } from "../../api/queries";
+import { takeOver, useHouses } from "../../api/queries";
 import type { Device, Fate, ImportView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -85,7 +85,7 @@ export function ImportSheet({
         }),
       ),
     onSuccess: (saved) => {
-      accept(queries, saved.house);
+      takeOver(queries, saved.changed);
       say(saved.title);
       onClose();
     },

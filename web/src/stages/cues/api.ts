@@ -1,7 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
-import { put, useEdit } from "../../api/queries";
-import type { EveningEvent, Lighting } from "../../api/types";
+import { listEdits, putOver } from "../../api/entities";
+import { useEdit } from "../../api/queries";
+import type { Edit, EveningEvent, Lighting } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { lightingOf } from "./lighting";
 
@@ -13,15 +14,14 @@ export function useLighting() {
   const lighting = lightingOf(own);
   const save = (change: Partial<Lighting>, said: string) => {
     if (!own) return;
-    edit.mutate(
-      [
-        put(
-          { entity: "room", value: { ...own, lighting: { ...lighting, ...change } } },
-          house.versions[room],
-        ),
-      ],
-      { onSuccess: () => say(said) },
-    );
+    const { cues, ...light } = change;
+    const { cues: before, ...now } = lighting;
+    const edits: Edit[] = [];
+    if (Object.keys(light).length > 0)
+      edits.push(putOver(house, { entity: "light", value: { room, ...now, ...light } }));
+    if (cues)
+      edits.push(...listEdits(house, (cue) => ({ entity: "cue", value: { ...cue, room } }), before, cues));
+    edit.mutate(edits, { onSuccess: () => say(said) });
   };
   return { lighting, save, trouble: edit.error?.message };
 }

@@ -1,24 +1,7 @@
-import type {
-  Also,
-  Cue,
-  HouseView,
-  Light,
-  Lighting,
-  Moment,
-  Provided,
-  Room,
-  Start,
-  Zone,
-} from "../../api/types";
+import type { Also, Cue, HouseView, Light, Lighting, Moment, Provided, Start, Zone } from "../../api/types";
 import { profileOf } from "../../shell/context";
 
-/** The light of a room, with everything in its place. */
-export type Lit = Required<Omit<Lighting, "exit">> & Pick<Lighting, "exit">;
-
-/** The light of a room, whole where the house says nothing of it. */
-export function lightingOf(own: Room | undefined): Lit {
-  return { zones: [], looks: [], cues: [], switches: [], exit: null, ...own?.lighting };
-}
+export { lightingOf } from "../../api/entities";
 
 /** 1230 → "20:30". */
 export function clock(minute: number): string {
@@ -39,7 +22,7 @@ export function zoneNamed(house: HouseView, id: string): Zone | undefined {
 }
 
 /** The level that a cue gives a zone, in %; none where it leaves it alone. */
-export function levelOf(lighting: Lit, cue: Cue, zone: string): number | "before" | undefined {
+export function levelOf(lighting: Lighting, cue: Cue, zone: string): number | "before" | undefined {
   const light: Light = cue.light ?? { does: "stays" };
   if (light.does === "before") return "before";
   if (light.does !== "look") return undefined;
@@ -81,7 +64,7 @@ export function bent(points: { at_ms: number; level: number }[]): { at_ms: numbe
 }
 
 /** A new cue: the arrival, with nothing else. */
-export function newCue(lighting: Lit): Cue {
+export function newCue(lighting: Lighting): Cue {
   const look = lighting.looks[0];
   return {
     id: crypto.randomUUID(),
@@ -120,7 +103,7 @@ export function ofKind(house: HouseView, room: string, kinds: string[]) {
 export const SOURCES = ["disc-player", "streamer", "console", "tuner"];
 
 /** A moment of this kind, with what is there to begin with. */
-export function firstMoment(house: HouseView, room: string, lighting: Lit, at: Moment["at"]): Moment {
+export function firstMoment(house: HouseView, room: string, lighting: Lighting, at: Moment["at"]): Moment {
   const device = (kinds: string[]) => ofKind(house, room, kinds)[0]?.id ?? "";
   const key = (id: string) => {
     const own = house.devices.find((known) => known.id === id);
@@ -166,7 +149,7 @@ export const PROVIDEDS: readonly (readonly [Provided["is"], string])[] = [
 ];
 
 /** A condition of this kind, with what is there to begin with. */
-export function firstProvided(lighting: Lit, is: Provided["is"]): Provided {
+export function firstProvided(lighting: Lighting, is: Provided["is"]): Provided {
   switch (is) {
     case "between":
       return { is, from_min: 1080, to_min: 360 };
@@ -195,7 +178,7 @@ export const ALSOS: readonly (readonly [Also["also"], string])[] = [
 ];
 
 /** Something else of this kind, with what is there to begin with. */
-export function firstAlso(house: HouseView, room: string, lighting: Lit, also: Also["also"]): Also {
+export function firstAlso(house: HouseView, room: string, lighting: Lighting, also: Also["also"]): Also {
   const device = (kinds: string[]) => ofKind(house, room, kinds)[0]?.id ?? "";
   const any = house.devices.find((known) => known.room === room);
   switch (also) {

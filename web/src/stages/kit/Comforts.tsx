@@ -1,8 +1,9 @@
 import { Plus, Trash2 } from "lucide-react";
-import { useFieldArray, useFormContext, useWatch } from "react-hook-form";
+import { useController, useFieldArray, useFormContext, useWatch } from "react-hook-form";
 import type { Profile } from "../../api/types";
 import { KeyPick, Part, Pick, SpanFields, Text, Tick } from "./fields";
 import { NO_KEY, type KitForm } from "./form";
+import { SENSES, TELLS } from "./tells";
 
 /** Volume, settings, apps and channels, and what the device tells of itself. */
 export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
@@ -81,14 +82,38 @@ export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
         {(feedback === "push" || feedback === "sensor") && (
           <Text name="feedbackDelay" label="Told after (s)" />
         )}
-        {feedback !== "none" && (
-          <Text
-            name="feedbackTells"
-            label={feedback === "sensor" ? "It senses" : "It tells (power, input, …)"}
-          />
+        {(feedback === "poll" || feedback === "push") && <TellsPick />}
+        {feedback === "sensor" && (
+          <Pick name="feedbackSenses" label="It senses" options={Object.entries(SENSES)} />
         )}
       </Part>
     </details>
+  );
+}
+
+/** What the device tells, chosen from the list. */
+function TellsPick() {
+  const { control } = useFormContext<KitForm>();
+  const { field } = useController({ control, name: "feedbackTells" });
+  const told = new Set<string>(field.value);
+  return (
+    <fieldset className="col-span-full">
+      <legend className="text-muted">It tells</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">
+        {Object.entries(TELLS).map(([tell, words]) => (
+          <label key={tell} className="flex min-h-8 items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={told.has(tell)}
+              onChange={() =>
+                field.onChange(Object.keys(TELLS).filter((one) => told.has(one) !== (one === tell)))
+              }
+            />
+            {words}
+          </label>
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

@@ -76,8 +76,10 @@ export function DeviceForm({
         {
           onSuccess: (saved) => {
             say(saved.title);
-            const versions = saved.house.versions;
-            setBase({ device: versions[device.id], profile: versions[model.id] });
+            // What was just put has the version of this change; what was not touched keeps its own.
+            const version = (id: string) =>
+              saved.changed.put.find((one) => one.key === id)?.version ?? house.versions[id];
+            setBase({ device: version(device.id), profile: version(model.id) });
             form.reset(values);
           },
         },

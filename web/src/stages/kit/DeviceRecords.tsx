@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ImagePlus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { client, data } from "../../api/client";
-import { accept, keys, put } from "../../api/queries";
+import { takeOver, keys, put } from "../../api/queries";
 import type { Device, HouseView, Network, Records } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -63,7 +63,7 @@ export function useDevicePart(device: Device) {
       );
     },
     onSuccess: (saved) => {
-      accept(queries, saved.house);
+      takeOver(queries, saved.changed);
       say(saved.title);
     },
   });

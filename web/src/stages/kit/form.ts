@@ -1,5 +1,16 @@
 import { z } from "zod";
-import type { Cable, Device, DeviceKind, Feedback, Offer, Profile, Selection, Span } from "../../api/types";
+import type {
+  Cable,
+  Device,
+  DeviceKind,
+  Feedback,
+  Offer,
+  Profile,
+  Selection,
+  Sense,
+  Span,
+  Tell,
+} from "../../api/types";
 import { parseSeconds, seconds } from "../../ui/time";
 import { CABLES, KINDS } from "./words";
 
@@ -103,7 +114,8 @@ export const formSchema = z.object({
   feedbackEvery: time,
   feedbackTimeOut: time,
   feedbackDelay: time,
-  feedbackTells: z.string(),
+  feedbackTells: z.array(z.custom<Tell>()),
+  feedbackSenses: z.custom<Sense>(),
   inputs: z.array(
     z.object({ key: z.string(), name: name("Input"), cable: plug, select: z.string(), reports: z.string() }),
   ),
@@ -240,12 +252,8 @@ export function toForm(device: Device, profile: Profile): KitForm {
     feedbackDelay: plainSeconds(
       feedback.how === "push" || feedback.how === "sensor" ? feedback.delay_ms : 500,
     ),
-    feedbackTells:
-      feedback.how === "sensor"
-        ? feedback.senses
-        : feedback.how === "none"
-          ? "power, input"
-          : feedback.tells.join(", "),
+    feedbackTells: feedback.how === "poll" || feedback.how === "push" ? feedback.tells : ["power", "input"],
+    feedbackSenses: feedback.how === "sensor" ? feedback.senses : "power-draw",
     inputs: profile.inputs.map((input) => ({
       key: input.id,
       name: input.name,
@@ -401,12 +409,12 @@ function feedbackValue(form: KitForm): Feedback {
         how: "poll",
         every_ms: parseSeconds(form.feedbackEvery) ?? 0,
         time_out_ms: parseSeconds(form.feedbackTimeOut) ?? 0,
-        tells: list(form.feedbackTells),
+        tells: form.feedbackTells,
       };
     case "push":
-      return { how: "push", delay_ms, tells: list(form.feedbackTells) };
+      return { how: "push", delay_ms, tells: form.feedbackTells };
     case "sensor":
-      return { how: "sensor", delay_ms, senses: form.feedbackTells.trim() };
+      return { how: "sensor", delay_ms, senses: form.feedbackSenses };
   }
 }
 

@@ -1,4 +1,5 @@
-import { put, useEdit } from "../../api/queries";
+import { putOver } from "../../api/entities";
+import { useEdit } from "../../api/queries";
 import type { AdoptionRule, Situation } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
@@ -21,13 +22,16 @@ export function InStepView() {
   const { switched_off: off, without } = adoption;
   const change = (part: Partial<typeof adoption>) =>
     edit.mutate([
-      put(
-        {
-          entity: "room",
-          value: { ...own, rehearsal: { ...rehearsal, adoption: { ...adoption, ...part } } },
+      putOver(house, {
+        entity: "room",
+        value: {
+          id: own.id,
+          name: own.name,
+          position: own.position,
+          rack: own.rack ?? false,
+          adoption: { ...adoption, ...part },
         },
-        house.versions[room],
-      ),
+      }),
     ]);
   const name = (to: Situation) =>
     to.is === "in" ? (house.activities.find((known) => known.id === to.activity)?.name ?? "?") : "Off";

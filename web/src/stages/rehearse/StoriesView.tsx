@@ -1,6 +1,7 @@
 import { Play, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { put, useEdit } from "../../api/queries";
+import { take } from "../../api/entities";
+import { useEdit } from "../../api/queries";
 import type { Replayed, StoryEvent } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
@@ -47,14 +48,7 @@ export function StoriesView({ play }: { play: (events: StoryEvent[]) => void }) 
   const stories = rehearsal?.stories ?? [];
   const results = new Map<string, Replayed>((replay.data ?? []).map((one) => [one.story, one]));
   const remove = (id: string) => {
-    if (!own || !rehearsal) return;
-    const kept = stories.filter((story) => story.id !== id);
-    edit.mutate([
-      put(
-        { entity: "room", value: { ...own, rehearsal: { ...rehearsal, stories: kept } } },
-        house.versions[room],
-      ),
-    ]);
+    edit.mutate([take(house, "story", id)]);
   };
   return (
     <div className="pt-3">

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
-import { accept } from "../../api/queries";
+import { keys } from "../../api/queries";
 import type { Faults, RoomHand, Situation, StoryEvent, TrialRequest, Want } from "../../api/types";
 import { useRoom } from "../../shell/context";
 
@@ -109,10 +109,7 @@ export function useKeepStory() {
   return useMutation({
     mutationFn: async (name: string) => {
       await data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/keep", { params, body: { name } }));
-      const view = await data(
-        client.GET("/api/houses/{house}", { params: { path: { house: params.path.house } } }),
-      );
-      accept(queries, view);
+      await queries.invalidateQueries({ queryKey: keys.house(params.path.house), exact: true });
     },
   });
 }

@@ -5,7 +5,6 @@ import type {
   Faults,
   HouseView,
   Pressed,
-  Room,
   Stand,
   StoryEvent,
 } from "../../api/types";
@@ -174,11 +173,4 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
   }
 }
 
-/** How a room is rehearsed, with everything in its place. */
-export function rehearsing(own: Room) {
-  const nothing = { complete: false, lost_polls: 0, switched_off: [], without: [] };
-  return {
-    adoption: { ...nothing, ...own.rehearsal?.adoption },
-    stories: own.rehearsal?.stories ?? [],
-  };
-}
+export { rehearsingOf as rehearsing } from "../../api/entities";

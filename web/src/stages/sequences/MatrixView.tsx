@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import { put, useEdit, useMatrix } from "../../api/queries";
+import { putOver } from "../../api/entities";
+import { useEdit, useMatrix } from "../../api/queries";
 import type { Cell, Matrix, RoomPlans } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -188,13 +189,10 @@ function PolicyLine() {
   if (!own) return null;
   const plans: RoomPlans = own.plans ?? NO_PLANS;
   const save = (change: Partial<RoomPlans>) =>
-    edit.mutate(
-      [put({ entity: "room", value: { ...own, plans: { ...plans, ...change } } }, house.versions[room])],
-      {
-        onSuccess: (saved) => say(saved.title),
-        onError: (error) => say(error.message),
-      },
-    );
+    edit.mutate([putOver(house, { entity: "plans", value: { ...plans, ...change, room } })], {
+      onSuccess: (saved) => say(saved.title),
+      onError: (error) => say(error.message),
+    });
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-rule pt-3">
       <div className="flex items-center gap-2">

@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
+import { putOver } from "../../api/entities";
 import { put, useEdit, useHands, useRemedies } from "../../api/queries";
 import type {
   Cell,
@@ -203,12 +204,9 @@ function AsEvening({ ends }: { ends: Ends }) {
       const names = new Set(rehearsal.stories.map((story) => story.name));
       let name = found.story.name;
       for (let more = 2; names.has(name); more += 1) name = `${found.story.name} (${more})`;
-      const stories = [...rehearsal.stories, { ...found.story, name }];
+      const position = Math.max(-1, ...rehearsal.stories.map((story) => story.position ?? 0)) + 1;
       await edit.mutateAsync([
-        put(
-          { entity: "room", value: { ...own, rehearsal: { ...rehearsal, stories } } },
-          house.versions[room],
-        ),
+        putOver(house, { entity: "story", value: { ...found.story, name, position, room } }),
       ]);
     },
   });
@@ -238,7 +236,7 @@ function Remedies({ ends }: { ends: Ends }) {
   const remedies = useRemedies(house.house.id, room, ends);
   const edit = useEdit(house.house.id);
   const apply = (remedy: Remedy) => {
-    const edits = remedy.changes.map((entity: Entity) => put(entity, house.versions[entity.value.id]));
+    const edits = remedy.changes.map((entity: Entity) => putOver(house, entity));
     edit.mutate(edits, { onSuccess: () => say(`${remedy.title}. Undo takes it back.`) });
   };
   return (

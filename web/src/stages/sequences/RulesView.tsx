@@ -1,6 +1,7 @@
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
-import { put, useEdit, useSchools } from "../../api/queries";
+import { putOver } from "../../api/entities";
+import { useEdit, useSchools } from "../../api/queries";
 import type { Entity, OrderRule, Plan, RoomPlans, Schools } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -32,12 +33,9 @@ function OrderRules({ plan }: { plan: Plan }) {
   const plans: RoomPlans = own.plans ?? NO_PLANS;
   const rules = plans.rules ?? [];
   const save = (next: OrderRule[], said: string) =>
-    edit.mutate(
-      [put({ entity: "room", value: { ...own, plans: { ...plans, rules: next } } }, house.versions[room])],
-      {
-        onSuccess: () => say(said),
-      },
-    );
+    edit.mutate([putOver(house, { entity: "plans", value: { ...plans, rules: next, room } })], {
+      onSuccess: () => say(said),
+    });
   const options = devices.map((known) => ({ value: known.id, label: known.name }));
   const words = (rule: OrderRule) => {
     const place = rule.goes === "after" ? `after ${deviceName(house, rule.other)}` : rule.goes;
@@ -141,7 +139,7 @@ function TwoSchools() {
   const found: Schools = schools.data;
   const off = () =>
     edit.mutate(
-      found.changes.map((entity: Entity) => put(entity, house.versions[entity.value.id])),
+      found.changes.map((entity: Entity) => putOver(house, entity)),
       { onSuccess: () => say("Control over HDMI is off in this room. Undo takes it back.") },
     );
   return (

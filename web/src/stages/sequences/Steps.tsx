@@ -1,6 +1,7 @@
 import { Download, Hand, Printer } from "lucide-react";
 import { useState } from "react";
-import { put, useEdit } from "../../api/queries";
+import { putOver } from "../../api/entities";
+import { useEdit } from "../../api/queries";
 import type { HandChange, Plan, RoomPlans, Step } from "../../api/types";
 import { deviceName, modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -27,7 +28,7 @@ export function Steps({ plan }: { plan: Plan }) {
   const editable = from !== undefined && from !== null && from.is !== "unknown" && own !== undefined;
   const save = (next: RoomPlans, said: string) => {
     if (!own) return;
-    edit.mutate([put({ entity: "room", value: { ...own, plans: next } }, house.versions[room])], {
+    edit.mutate([putOver(house, { entity: "plans", value: { ...next, room } })], {
       onSuccess: () => {
         say(`${said} Undo takes it back.`);
         setOpened(undefined);

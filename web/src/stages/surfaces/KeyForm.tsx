@@ -1,6 +1,7 @@
 import { Copy, ImagePlus, Plus, Trash2, X } from "lucide-react";
 import { useState } from "react";
 import type { Binding, Does, KeyLit, Surface, SurfaceKey, SurfacePage } from "../../api/types";
+import { choosePicture, pictureUrl } from "./pictures";
 import { useRoom } from "../../shell/context";
 import { FileButton } from "../../ui/FileButton";
 import { Figure, Pick } from "../../ui/Inline";
@@ -21,9 +22,6 @@ import {
   LITS,
   without,
 } from "./surface";
-
-/** The largest picture of a key, in bytes. */
-const PICTURE_MAX = 60_000;
 
 /** One key: what is written on it, what it does, when it is lit. */
 export function KeyForm({
@@ -90,13 +88,10 @@ export function KeyForm({
     onOpen(twin.id);
   };
   const picture = (file: File) => {
-    if (file.size > PICTURE_MAX || !["image/png", "image/jpeg", "image/webp"].includes(file.type)) {
-      setProblem("A picture is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller.");
-      return;
-    }
-    const reader = new FileReader();
-    reader.onload = () => set({ picture: String(reader.result) });
-    reader.readAsDataURL(file);
+    choosePicture(file).then(
+      (picture) => set({ picture }),
+      (error: Error) => setProblem(error.message),
+    );
   };
 
   const row = "flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1.5 border-b border-rule py-1";
@@ -218,7 +213,7 @@ export function KeyForm({
         </FileButton>
         {own.picture && (
           <>
-            <img src={own.picture} alt="" className="h-8" />
+            <img src={pictureUrl(house.house.id, own.picture)} alt="" className="h-8" />
             <button
               type="button"
               className="btn border-transparent px-2"

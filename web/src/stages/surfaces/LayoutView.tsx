@@ -243,7 +243,7 @@ function PageTools({
   actions: SurfaceActions;
 }) {
   const { house, room, say } = useRoom();
-  const { save, savePage, saveRoom } = actions;
+  const { save, savePage, saveIn } = actions;
   const copy = useCopyPage();
   const [name, setName] = useState(page.name);
   const [left, setLeft] = useState<string[]>();
@@ -262,10 +262,13 @@ function PageTools({
       {
         onSuccess: (copied) => {
           const there = house.rooms.find((known) => known.id === to_room)?.surfaces ?? [];
-          const next = there.map((one) =>
-            one.id === to ? { ...one, pages: [...(one.pages ?? []), copied.page] } : one,
-          );
-          saveRoom(to_room, { surfaces: next }, `${page.name} copied to ${roomName(house, to_room)}.`);
+          const own = there.find((one) => one.id === to);
+          if (own)
+            saveIn(
+              to_room,
+              { ...own, pages: [...(own.pages ?? []), copied.page] },
+              `${page.name} copied to ${roomName(house, to_room)}.`,
+            );
           setLeft(copied.left_out);
           say(`${page.name} copied to ${roomName(house, to_room)}.`);
         },

@@ -26,7 +26,7 @@ function typed(text: string): string[] {
 /** What people say: names, what they collide with, and the sheet of phrases. */
 export function NamesView({ actions }: { actions: SurfaceActions }) {
   const { house, room } = useRoom();
-  const { voice, saveRoom } = actions;
+  const { voice, saveVoice } = actions;
   const sheet = useVoice();
   if (!sheet.data) return <Waiting what="the names" error={sheet.error} />;
   const { named, phrases, gone, collisions } = sheet.data;
@@ -34,11 +34,7 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
   const rename = (of: Called, names: string[], ownName: string) => {
     const others = (voice.names ?? []).filter((known) => !same(known.of, of));
     const plain = names.length === 0 || (names.length === 1 && names[0] === ownName);
-    saveRoom(
-      room,
-      { voice: { ...voice, names: plain ? others : [...others, { of, names }] } },
-      `Names of ${ownName} saved.`,
-    );
+    saveVoice({ ...voice, names: plain ? others : [...others, { of, names }] }, `Names of ${ownName} saved.`);
   };
   const synced = voice.synced;
   const roomName = house.rooms.find((known) => known.id === room)?.name;
@@ -82,9 +78,9 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
                       {against.map((known) => (
                         <p key={known.name} className="text-caution">
                           “{known.name}”{" "}
-                          {known.why === "sounds alike"
+                          {known.why === "sounds-alike"
                             ? "sounds like"
-                            : known.why === "is contained in it"
+                            : known.why === "contained"
                               ? "shares words with"
                               : "is"}{" "}
                           {known.with}.
@@ -128,13 +124,10 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
             type="button"
             className="btn"
             onClick={() =>
-              saveRoom(
-                room,
+              saveVoice(
                 {
-                  voice: {
-                    ...voice,
-                    synced: { at: new Date().toISOString(), phrases: phrases.map((phrase) => phrase.say) },
-                  },
+                  ...voice,
+                  synced: { at: new Date().toISOString(), phrases: phrases.map((phrase) => phrase.say) },
                 },
                 "Marked as told to the voice service.",
               )

@@ -1,5 +1,7 @@
 import { useRef, useState } from "react";
 import type { Surface, SurfaceKey, SurfacePage } from "../../api/types";
+import { useRoom } from "../../shell/context";
+import { pictureUrl } from "./pictures";
 import { bindingOf, cellOf, GAP_MM, KINDS, moved, neighbour } from "./surface";
 
 /** CSS millimetres: 96 px are an inch of 25.4 mm. */
@@ -28,6 +30,7 @@ export function PageGrid({
   onMove: (page: SurfacePage) => void;
   onRemove: (key: SurfaceKey) => void;
 }) {
+  const { house } = useRoom();
   const [cellWide, cellHigh] = cellOf(surface);
   const grid = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<{ key: string; x: number; y: number; dx: number; dy: number }>();
@@ -120,7 +123,12 @@ export function PageGrid({
             }}
           >
             {key.picture ? (
-              <img src={key.picture} alt={key.label} className="max-h-full max-w-full" draggable={false} />
+              <img
+                src={pictureUrl(house.house.id, key.picture)}
+                alt={key.label}
+                className="max-h-full max-w-full"
+                draggable={false}
+              />
             ) : (
               key.label
             )}

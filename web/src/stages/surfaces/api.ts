@@ -1,8 +1,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
-import { put, useEdit } from "../../api/queries";
+import { putOver, take } from "../../api/entities";
+import { useEdit } from "../../api/queries";
 import type { Surface, SurfacePage, Voice } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { surfaceEdits } from "./pictures";
 
 function usePath() {
   const { house, room } = useRoom();
@@ -20,29 +22,25 @@ export function useSurfaces() {
     synced: null,
     ...own?.voice,
   };
-  const saveRoom = (id: string, change: { surfaces?: Surface[]; voice?: Voice }, said: string) => {
-    const target = house.rooms.find((known) => known.id === id);
-    if (!target) return;
-    edit.mutate([put({ entity: "room", value: { ...target, ...change } }, house.versions[id])], {
+  const saveIn = (id: string, surface: Surface, said: string) => {
+    const there = house.rooms.find((known) => known.id === id)?.surfaces ?? [];
+    const known = there.find((one) => one.id === surface.id);
+    const last = Math.max(-1, ...there.map((one) => one.position ?? 0));
+    const position = known ? known.position : last + 1;
+    edit.mutate(surfaceEdits(house, { ...surface, position }, id), { onSuccess: () => say(said) });
+  };
+  const save = (surface: Surface, said: string) => saveIn(room, surface, said);
+  const saveVoice = (next: Voice, said: string) =>
+    edit.mutate([putOver(house, { entity: "voice", value: { ...next, room } })], {
       onSuccess: () => say(said),
     });
-  };
-  const save = (surface: Surface, said: string) => {
-    const known = surfaces.some((one) => one.id === surface.id);
-    const next = known
-      ? surfaces.map((one) => (one.id === surface.id ? surface : one))
-      : [...surfaces, surface];
-    saveRoom(room, { surfaces: next }, said);
-  };
   const remove = (id: string) =>
-    saveRoom(
-      room,
-      { surfaces: surfaces.filter((one) => one.id !== id) },
-      "Surface removed. Undo brings it back.",
-    );
+    edit.mutate([take(house, "surface", id)], {
+      onSuccess: () => say("Surface removed. Undo brings it back."),
+    });
   const savePage = (surface: Surface, page: SurfacePage, said: string) =>
     save({ ...surface, pages: (surface.pages ?? []).map((one) => (one.id === page.id ? page : one)) }, said);
-  return { surfaces, voice, save, savePage, saveRoom, remove, trouble: edit.error?.message };
+  return { surfaces, voice, save, savePage, saveIn, saveVoice, remove, trouble: edit.error?.message };
 }
 
 /** What can be done with the surfaces of the room. */
