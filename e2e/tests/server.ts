@@ -14,8 +14,11 @@ function cluster(): string {
 }
 
 function sql(text: string): void {
-  execFileSync("psql", [`${cluster()}/postgres`, "-X", "-q", "-v", "ON_ERROR_STOP=1", "-c", text], {
+  const { hostname, port, username, password } = new URL(cluster());
+  const at = ["-h", hostname, "-p", port, "-U", username, "-d", "postgres"];
+  execFileSync("psql", [...at, "-X", "-q", "-v", "ON_ERROR_STOP=1", "-c", text], {
     stdio: "pipe",
+    env: { ...process.env, PGPASSWORD: password },
   });
 }
 

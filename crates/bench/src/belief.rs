@@ -234,7 +234,11 @@ impl Beliefs {
                 (None, _) | (_, true) => true,
                 (Some(100), _) => state.position == Standing::Down,
                 (Some(0), _) => state.position == Standing::Up,
-                _ => state.position == Standing::Between,
+                (Some(at), _) => match state.position {
+                    Standing::Between => true,
+                    Standing::Stop(_) => profile.down_per_mille(state.position) == u32::from(at) * 10,
+                    Standing::Up | Standing::Down => false,
+                },
             };
             state.on == on && (!on || input.is_none_or(|index| usize::from(state.input) == index)) && stands
         })
@@ -335,7 +339,12 @@ fn in_words(site: &Site, device: DeviceId, states: &BTreeSet<Timed>) -> String {
         words.push(match (all(&|s| s.position == Standing::Down), all(&|s| s.position == Standing::Up)) {
             (true, false) => "down".to_owned(),
             (false, true) => "up".to_owned(),
-            _ => "up or down".to_owned(),
+            _ => match states.iter().map(|timed| timed.state.position).collect::<BTreeSet<_>>().first() {
+                Some(&Standing::Stop(at)) if all(&|s| s.position == Standing::Stop(at)) => {
+                    profile.position_words(kestrel_core::model::Position::Stop(at))
+                }
+                _ => "up or down".to_owned(),
+            },
         });
     }
     let on = states.iter().any(|timed| timed.state.on);

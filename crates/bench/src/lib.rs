@@ -20,6 +20,7 @@ mod learning;
 pub mod lines;
 pub mod mind;
 pub mod net;
+mod pressed;
 pub mod rehearsal;
 pub mod runtime;
 pub mod standin;

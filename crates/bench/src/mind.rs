@@ -3,7 +3,7 @@
 
 use crate::belief::Beliefs;
 use crate::drive::Report;
-use crate::rehearsal::Pressed;
+use crate::pressed::Pressed;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed;

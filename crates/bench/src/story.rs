@@ -4,7 +4,7 @@ use crate::mind::{Notice, RunView};
 use crate::rehearsal::{Rehearsal, RehearsalError};
 use crate::world::WireLine;
 use kestrel_core::id::RoomId;
-use kestrel_core::model::{Deed, End, Position, Site, Situation, Story, StoryEvent, situation_name};
+use kestrel_core::model::{Deed, End, Site, Situation, Story, StoryEvent, situation_name};
 use kestrel_core::plan::goal;
 use kestrel_core::prove::{Analysis, Handed, handed};
 use kestrel_core::room::DeviceView;
@@ -224,8 +224,11 @@ pub(crate) fn tried(
             let Some(end) = ends.iter_mut().find(|end| end.device == goal.device) else { continue };
             end.on = goal.on.unwrap_or(end.on);
             end.input = if end.on { goal.input.or(end.input) } else { None };
-            end.down_percent =
-                goal.position.map_or(end.down_percent, |to| Some(if to == Position::Down { 100 } else { 0 }));
+            let stands = goal
+                .position
+                .zip(site.profile_of(goal.device))
+                .and_then(|(to, profile)| u8::try_from(profile.down_per_mille(to.into()) / 10).ok());
+            end.down_percent = stands.or(end.down_percent);
         }
         (wrong, ends)
     })

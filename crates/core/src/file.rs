@@ -211,6 +211,7 @@ mod tests {
     use super::*;
     use crate::demo;
     use rstest::rstest;
+    use std::collections::BTreeSet;
 
     #[test]
     fn what_is_written_is_read_and_written_again_byte_for_byte() {

@@ -1,6 +1,7 @@
 //! `kestrel-dune`: the server and the command line of Kestrel Dune.
 
 mod cli;
+mod console;
 mod guard;
 mod houses;
 mod page;
@@ -9,8 +10,10 @@ mod routes;
 mod serve;
 #[cfg(test)]
 mod tests;
+mod upgrade;
 mod verbs;
 mod views;
+mod work;
 
 use clap::Parser;
 use std::process::ExitCode;

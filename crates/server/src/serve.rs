@@ -2,7 +2,7 @@
 
 use crate::guard::{self, Allowed};
 use crate::houses::Houses;
-use crate::{page, routes};
+use crate::{page, routes, upgrade};
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use kestrel_core::demo;
@@ -38,6 +38,8 @@ pub struct Options {
     /// The MQTT broker of the rehearsal rooms, such as 127.0.0.1:1883; messages pass in memory without one.
     #[arg(long, env = "KESTREL_MQTT")]
     mqtt: Option<SocketAddr>,
+    #[command(flatten)]
+    dumps: upgrade::Dumps,
 }
 
 /// Runs the server until it is told to stop.
@@ -53,9 +55,9 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     let store = Store::new(&options.database_url).map_err(|error| error.to_string())?;
     // A database that has only just been started may take its time.
     let mut tries = 0;
-    while let Err(error) = store.migrate().await {
+    while let Err(error) = upgrade::bring_up(&store, &options.database_url, &options.dumps).await {
         tries += 1;
-        if tries == MIGRATE_TRIES {
+        if tries == MIGRATE_TRIES || matches!(error, upgrade::Failed::Dump(_)) {
             return Err(format!("{error} ({error:?})"));
         }
         tokio::time::sleep(Duration::from_secs(1)).await;

@@ -32,7 +32,11 @@ export function setWho(name: string): void {
 /** This page's own name, so that it knows its own changes when they are announced. */
 export const PAGE: string = crypto.randomUUID();
 
-const client = createClient<paths>({ baseUrl: "/" });
+// The page’s own origin; none where there is no page.
+const client = createClient<paths>({
+  baseUrl: typeof location === "undefined" ? "/" : location.origin,
+  fetch: (request) => globalThis.fetch(request),
+});
 
 client.use({
   onRequest({ request }) {

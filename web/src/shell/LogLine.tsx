@@ -1,5 +1,4 @@
-import { useRoom } from "./context";
-import type { Said } from "./Room";
+import { useRoom, type Said } from "./context";
 
 /** The log line: the last thing that happened, with the way to the logbook. */
 export function LogLine({

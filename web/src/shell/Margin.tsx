@@ -73,7 +73,7 @@ export function Margin({
       {count === 0 && <p className="mt-2 text-muted">Nothing to mend in this room.</p>}
       <ul>
         {open.map((finding) => (
-          <Note key={finding.title + finding.text} finding={finding} />
+          <Note key={JSON.stringify(finding.kind)} finding={finding} />
         ))}
       </ul>
       {accepted.length > 0 && (
@@ -81,7 +81,7 @@ export function Margin({
           <summary className="cursor-pointer text-muted">Accepted ({accepted.length})</summary>
           <ul>
             {accepted.map((finding) => (
-              <Note key={finding.title + finding.text} finding={finding} />
+              <Note key={JSON.stringify(finding.kind)} finding={finding} />
             ))}
           </ul>
         </details>

@@ -10,7 +10,7 @@ import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
 import { SurfacesStage } from "../stages/surfaces/SurfacesStage";
 import { Waiting } from "../ui/Waiting";
-import { RoomValue, servesRoom, type RoomContext } from "./context";
+import { RoomValue, servesRoom, type RoomContext, type Said } from "./context";
 import { AskName } from "./AskName";
 import { KeysHelp } from "./KeysHelp";
 import { Logbook } from "./Logbook";
@@ -42,12 +42,6 @@ export function Room() {
 function devicesOf(house: HouseView, room: string) {
   const rack = house.rooms.find((known) => known.id === room)?.rack;
   return house.devices.filter((device) => (rack ? device.room === room : servesRoom(device, room)));
-}
-
-/** A line of the log line: what happened, and when it was said. */
-export interface Said {
-  text: string;
-  at: Date;
 }
 
 const VIEWS = {

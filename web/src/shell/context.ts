@@ -56,3 +56,9 @@ export function functionName(house: HouseView, device: string, id: string): stri
   const found = own && profileOf(house, own).functions.find((known) => known.id === id);
   return found?.name ?? "a key";
 }
+
+/** A line of the log line: what happened, and when it was said. */
+export interface Said {
+  text: string;
+  at: Date;
+}

@@ -9,8 +9,8 @@ mod surface;
 mod tell;
 mod view;
 
+pub use crate::pressed::Pressed;
 pub use light::{LightView, SwitchView, ZoneView};
-pub use press::Pressed;
 pub use surface::{DIM_MS, Elsewhere};
 pub use tell::Nudged;
 pub use view::{DriveView, FaultView, RehearsalView};

@@ -94,7 +94,7 @@ fn answer(own: &Standin, method: &Method, path: &str, body: &[u8]) -> Answer {
         _ => return Err((StatusCode::NOT_FOUND, "there is no such path".to_owned())),
     };
     match own.want(&want) {
-        Outcome::Obeyed { .. } => Ok(None),
+        Outcome::Obeyed { .. } | Outcome::Unchanged { .. } => Ok(None),
         Outcome::Ignored { why } => Err((StatusCode::CONFLICT, why)),
     }
 }

@@ -107,7 +107,7 @@ async fn take(
     if let Some(want) = wanted(own, text) {
         own.heard(bytes, false);
         let answer = match own.want(&want) {
-            Outcome::Obeyed { .. } => "ok\r".to_owned(),
+            Outcome::Obeyed { .. } | Outcome::Unchanged { .. } => "ok\r".to_owned(),
             Outcome::Ignored { why } => format!("err {why}\r"),
         };
         return own.reply(write, answer.as_bytes(), false).await;

@@ -76,7 +76,7 @@ fn value(own: &Standin, name: &str, parameter: &str) -> Result<String, &'static 
     let profile = own.profile().ok_or("ERR4")?;
     let site = own.site();
     let obeyed = |outcome: Outcome| match outcome {
-        Outcome::Obeyed { .. } => Ok("OK".to_owned()),
+        Outcome::Obeyed { .. } | Outcome::Unchanged { .. } => Ok("OK".to_owned()),
         Outcome::Ignored { .. } => Err("ERR3"),
     };
     let code = |index: usize| format!("3{}", index + 1);

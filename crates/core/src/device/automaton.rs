@@ -163,11 +163,14 @@ impl<'a> Automaton<'a> {
     /// Every settled state of power, inputs, list and position.
     #[must_use]
     pub fn states(&self) -> Vec<State> {
-        let positions: &[Standing] = match self.profile.motion {
-            Some(motion) if motion.stops_between => &[Standing::Up, Standing::Between, Standing::Down],
-            Some(_) => &[Standing::Up, Standing::Down],
-            None => &[Standing::Up],
+        let mut positions = match self.profile.motion {
+            Some(motion) if motion.stops_between => vec![Standing::Up, Standing::Between, Standing::Down],
+            Some(_) => vec![Standing::Up, Standing::Down],
+            None => vec![Standing::Up],
         };
+        if self.profile.motion.is_some() {
+            positions.extend((0..).zip(&self.profile.stops).map(|(at, _)| Standing::Stop(at)));
+        }
         let menu = matches!(self.profile.selection, Selection::Menu { .. });
         let remembers = matches!(self.profile.selection, Selection::Menu { opens: ListOpens::LastUsed, .. });
         let entries = || 0..self.inputs();
@@ -179,7 +182,7 @@ impl<'a> Automaton<'a> {
             }
             for input in entries() {
                 for last in lasts.clone() {
-                    for &position in positions {
+                    for &position in &positions {
                         let closed = State { on, input, last, position, ..State::default() };
                         states.push(closed);
                         if on && menu {
@@ -263,10 +266,16 @@ impl<'a> Automaton<'a> {
         } else if motion.stop == Some(key) {
             return Some((state, Effect::None));
         } else {
-            return None;
+            Standing::Stop(self.named_stop(key)?)
         };
         let effect = if position == state.position { Effect::None } else { Effect::Travel };
         Some((State { position, ..state }, effect))
+    }
+
+    /// The stop between its ends to which this key drives it.
+    #[must_use]
+    pub fn named_stop(&self, key: FunctionId) -> Option<u8> {
+        self.profile.stops.iter().position(|stop| stop.key == key).and_then(|at| u8::try_from(at).ok())
     }
 
     /// What this key makes of its power; `None` where it has nothing to do with it.
@@ -413,6 +422,15 @@ impl<'a> Automaton<'a> {
             Effect::Input => times.input,
             Effect::Travel => match (&self.profile.motion, state.position) {
                 (Some(motion), Standing::Up) => motion.travel_up,
+                // From wherever it stands: at once, or the whole way in the slower direction.
+                (Some(motion), Standing::Stop(_)) => {
+                    let slower = if motion.travel_up.hi_ms > motion.travel_down.hi_ms {
+                        motion.travel_up
+                    } else {
+                        motion.travel_down
+                    };
+                    Span { lo_ms: 0, ..slower }
+                }
                 (Some(motion), _) => motion.travel_down,
                 (None, _) => Span::NONE,
             },

@@ -8,6 +8,7 @@
 //! Every real course of events is among the successors, so what holds for all of them is certain.
 
 use crate::device::automaton::{Automaton, Letter, State, Target};
+use crate::model::Motion;
 use crate::model::{Effect, Selection, Span, Standing};
 
 /// Longer than anything takes, in ms: “as long as it likes”.
@@ -146,15 +147,19 @@ pub fn blocked(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Option
         Letter::Tune(_) => None,
     };
     let power = key.is_some_and(|key| machine.is_power_key(key));
-    let motion = machine.profile().motion.filter(|motion| key == Some(motion.up) || key == Some(motion.down));
+    let stop = key.and_then(|key| machine.named_stop(key)).map(Standing::Stop);
+    let moves = |motion: &Motion| key == Some(motion.up) || key == Some(motion.down) || stop.is_some();
+    let motion = machine.profile().motion.filter(moves);
     let blocks = match timed.effect {
         Effect::None => false,
         Effect::WarmUp | Effect::Input => true,
         Effect::CoolDown => power,
         // On the way, only the other direction has to wait.
         Effect::Travel => motion.is_some_and(|motion| match timed.state.position {
-            Standing::Down => key == Some(motion.up),
-            _ => key == Some(motion.down),
+            Standing::Down => key == Some(motion.up) || stop.is_some(),
+            // It may be going either way.
+            Standing::Stop(_) => stop != Some(timed.state.position),
+            _ => key == Some(motion.down) || stop.is_some(),
         }),
         Effect::Halt => motion.is_some(),
     };

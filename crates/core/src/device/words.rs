@@ -1,6 +1,7 @@
 //! States and courses of events in words.
 
 use crate::device::{Group, Joint, State, Timed};
+use crate::model::Position;
 use crate::model::{AfterPowerOn, Effect, Power, Profile, Selection, Site, Standing};
 
 /// A state of a device, such as “on, input Disc” or “off, still cooling”.
@@ -13,6 +14,10 @@ pub fn state(profile: &Profile, timed: &Timed) -> String {
         words.push(match (timed.effect, position) {
             (Effect::Travel, Standing::Up) if timed.busy.hi_ms > 0 => "going up".to_owned(),
             (Effect::Travel, Standing::Down) if timed.busy.hi_ms > 0 => "going down".to_owned(),
+            (Effect::Travel, Standing::Stop(at)) if timed.busy.hi_ms > 0 => {
+                format!("moving to stand {}", profile.position_words(Position::Stop(at)))
+            }
+            (_, Standing::Stop(at)) => profile.position_words(Position::Stop(at)),
             (_, Standing::Up) => "up".to_owned(),
             (_, Standing::Between) => "stopped on the way".to_owned(),
             (_, Standing::Down) => "down".to_owned(),

@@ -312,16 +312,7 @@ fn an_activity_must_be_playable() {
 #[test]
 fn the_demo_house_passes_every_check_and_is_in_order() {
     let demo = demo::marram_point();
-    let mut site = Site {
-        rooms: List::new(),
-        profiles: List::new(),
-        devices: List::new(),
-        connections: List::new(),
-        codes: List::new(),
-        activities: List::new(),
-        code_sets: List::new(),
-        ..demo.clone()
-    };
+    let mut site = Site::empty(demo.house.clone());
     for entity in entities(&demo) {
         apply(&mut site, &put(entity)).unwrap();
     }
@@ -492,4 +483,82 @@ mod duplicates {
         assert_eq!(copy::free_name("Display 2", &[]), "Display 2");
         assert_eq!(copy::free_name(&"x".repeat(80), &[]).chars().count(), 80);
     }
+}
+
+#[test]
+fn two_profiles_that_share_a_function_or_an_input_are_refused() {
+    let mut site = demo::marram_point();
+    let known = site.model_of(ids::receiver()).unwrap().clone();
+    let mut twin = Profile { id: Uuid::from_u128(1).into(), model: "Twin".to_owned(), ..known.clone() };
+    let refused =
+        |site: &mut Site, twin: &Profile| apply(site, &put(Entity::Profile(twin.clone()))).unwrap_err().to_string();
+    assert!(refused(&mut site, &twin).contains("stands for something else in this house"));
+    twin = crate::edit::copy::renumbered(&twin, &mut Uuid::new_v4).0;
+    twin.inputs[0].id = known.inputs[0].id;
+    assert!(refused(&mut site, &twin).contains("stands for something else in this house"));
+    twin = crate::edit::copy::renumbered(&twin, &mut Uuid::new_v4).0;
+    apply(&mut site, &put(Entity::Profile(twin))).unwrap();
+    assert_eq!(site.model_of(ids::receiver()), Some(&known), "the first has lost nothing");
+}
+
+#[test]
+fn the_same_cable_twice_is_refused() {
+    let mut site = demo::marram_point();
+    let cable = Connection { id: Uuid::from_u128(1).into(), ..site.connections[0] };
+    let error = apply(&mut site, &put(Entity::Connection(cable))).unwrap_err().to_string();
+    assert!(error.contains("is there already"), "{error}");
+}
+
+#[test]
+fn one_key_id_twice_is_refused_on_one_surface_and_in_the_whole_house() {
+    let mut site = demo::marram_point();
+    let room = site.room(ids::boat_hall()).unwrap().clone();
+    let surface = room.surfaces[0].clone();
+    let own = |surface: &crate::model::Surface| Entity::Surface(crate::model::InRoom::new(room.id, surface.clone()));
+    let mut twice = surface.clone();
+    let key = twice.pages[0].keys[0].clone();
+    twice.pages.last_mut().unwrap().keys.push(key);
+    let error = apply(&mut site, &put(own(&twice))).unwrap_err().to_string();
+    assert!(error.contains("stands for two things"), "{error}");
+    let elsewhere = crate::model::Surface { id: Uuid::from_u128(1).into(), name: "Twin".to_owned(), ..surface };
+    let error = apply(&mut site, &put(own(&elsewhere))).unwrap_err().to_string();
+    assert!(error.contains("stands for something else"), "{error}");
+    assert_eq!(site, demo::marram_point(), "nothing was touched");
+}
+
+#[test]
+fn a_room_goes_with_all_that_is_edited_by_itself_and_comes_back_whole() {
+    let before = demo::marram_point();
+    let mut site = before.clone();
+    let cupboard = site.rooms.iter().find(|room| !room.lighting.cues.is_empty()).unwrap().clone();
+    let own = crate::model::parts(&cupboard).len();
+    site.devices.retain(|device| device.room != cupboard.id && !device.serves(cupboard.id));
+    site.activities.retain(|activity| activity.room != cupboard.id);
+    let with_parts = site.clone();
+    let remove = Edit::Remove { kind: EntityKind::Room, id: cupboard.id.0, base: 0 };
+    let changes = apply(&mut site, &remove).unwrap();
+    assert_eq!(changes.len(), own + 1);
+    assert_eq!(site.room(cupboard.id), None);
+    revert(&mut site, &changes);
+    assert_eq!(site, with_parts);
+}
+
+#[test]
+fn an_empty_light_is_none_and_to_put_it_is_to_remove_what_there_was() {
+    let mut site = demo::marram_point();
+    let key = crate::model::EntityKey { kind: EntityKind::Light, id: ids::boat_hall().0 };
+    assert!(find(&site, key).is_some());
+    let empty = crate::model::RoomLight::of(ids::boat_hall(), &crate::model::Lighting::default());
+    let cues = site.room(ids::boat_hall()).unwrap().lighting.cues.len();
+    // Cues that refer to its looks would be lost: they go first.
+    let lines = site.room(ids::boat_hall()).unwrap().lighting.cues.clone();
+    for cue in lines {
+        apply(&mut site, &Edit::Remove { kind: EntityKind::Cue, id: cue.id.0, base: 0 }).unwrap();
+    }
+    let changes = apply(&mut site, &put(Entity::Light(empty.clone()))).unwrap();
+    assert!(cues > 0 && changes[0].after.is_none());
+    assert_eq!(find(&site, key), None);
+    assert_eq!(apply(&mut site, &put(Entity::Light(empty))).unwrap(), []);
+    revert(&mut site, &changes);
+    assert!(find(&site, key).is_some());
 }

@@ -122,6 +122,7 @@ fn clash(a: &DeviceGoal, b: &DeviceGoal) -> bool {
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
+    use crate::finding::Weight;
     use crate::model::{ControlPath, Link, Network, Offer, PathClass, Wifi};
     use rstest::rstest;
 

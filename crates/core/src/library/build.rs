@@ -190,6 +190,7 @@ pub(super) fn plain(
         model: name.to_owned(),
         kind,
         offers: offers.to_vec(),
+        stops: vec![],
         wifi: None,
         power: Power::AlwaysOn,
         wake_keys: vec![],

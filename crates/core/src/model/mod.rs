@@ -57,10 +57,11 @@ pub use network::{Link, Network, Talk};
 pub use overrides::{Override, with_overrides};
 pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
 pub use picture::{PICTURE_MAX, Picture};
-pub use plans::{Change, Goes, HandChange, OrderRule, Policy, RoomPlans, When, position_word};
+pub use plans::{Change, Goes, HandChange, OrderRule, Policy, RoomPlans, When};
 pub use profile::{
     AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Function, Input, ListEnds, ListOpens, Mode,
-    ModeValue, Motion, Mute, Output, Power, Press, Profile, Reach, Selection, Span, Times, Unlisted, Volume,
+    ModeValue, Motion, Mute, NamedStop, Output, Power, Press, Profile, Reach, STOPS_MAX, Selection, Span, Times,
+    Unlisted, Volume,
 };
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
 pub use site::Site;

@@ -2,7 +2,7 @@
 //! changed by hand.
 
 use crate::id::{DeviceId, FunctionId};
-use crate::model::{Position, Situation};
+use crate::model::Situation;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -136,15 +136,6 @@ impl Change {
             | Self::Add { device, function, .. }
             | Self::Forbid { device, function } => (device, function),
         }
-    }
-}
-
-/// A position in words.
-#[must_use]
-pub fn position_word(position: Position) -> &'static str {
-    match position {
-        Position::Up => "up",
-        Position::Down => "down",
     }
 }
 

@@ -2,6 +2,8 @@
 
 use super::Feedback;
 use super::Means;
+use super::Position;
+use super::Standing;
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
 use crate::model::{CodeBody, Offer, Talk, Wifi};
 use serde::{Deserialize, Serialize};
@@ -322,6 +324,20 @@ pub struct Motion {
     pub hides: bool,
 }
 
+/// The most stops between its ends that something has.
+pub const STOPS_MAX: usize = 8;
+
+/// A place between its ends to which a key of its own drives it.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct NamedStop {
+    /// What it is called.
+    pub name: String,
+    /// The key that drives it there, from wherever it stands.
+    pub key: FunctionId,
+    /// How far down it is, in % of the travel (1–99).
+    pub down_percent: u8,
+}
+
 /// How loud it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 pub struct Volume {
@@ -593,6 +609,9 @@ pub struct Profile {
     pub selection: Selection,
     /// How it moves.
     pub motion: Option<Motion>,
+    /// Places between its ends that have keys of their own.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub stops: Vec<NamedStop>,
     /// How loud it is.
     #[serde(default)]
     pub volume: Option<Volume>,
@@ -625,6 +644,30 @@ pub struct Profile {
 }
 
 impl Profile {
+    /// Where it stands or should stand, in words.
+    #[must_use]
+    pub fn position_words(&self, position: Position) -> String {
+        match position {
+            Position::Up => "up".to_owned(),
+            Position::Down => "down".to_owned(),
+            Position::Stop(at) => self
+                .stops
+                .get(usize::from(at))
+                .map_or_else(|| "at a stop that is gone".to_owned(), |stop| format!("at “{}”", stop.name)),
+        }
+    }
+
+    /// How far down it stands, in ‰ of the travel; half-way where it was stopped somewhere.
+    #[must_use]
+    pub fn down_per_mille(&self, standing: Standing) -> u32 {
+        match standing {
+            Standing::Up => 0,
+            Standing::Between => 500,
+            Standing::Down => 1_000,
+            Standing::Stop(at) => self.stops.get(usize::from(at)).map_or(500, |stop| u32::from(stop.down_percent) * 10),
+        }
+    }
+
     /// The function that is for this.
     #[must_use]
     pub fn function_for(&self, means: Means) -> Option<&Function> {
@@ -664,6 +707,7 @@ impl Profile {
             Power::NetworkWake { wake, off } => keys.extend([(wake, "wake by network"), (off, "power off")]),
         }
         keys.extend(self.wake_keys.iter().map(|&id| (id, "wake key")));
+        keys.extend(self.stops.iter().map(|stop| (stop.key, "stop between its ends")));
         match self.selection {
             Selection::None => {}
             Selection::Discrete => {

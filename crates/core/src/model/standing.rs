@@ -11,6 +11,8 @@ pub enum Position {
     Up,
     /// Down, closed, in use.
     Down,
+    /// At a place between that has a key of its own: the number of the profile's stop, from 0.
+    Stop(u8),
 }
 
 /// Where something that moves stands, stops on the way included.
@@ -24,6 +26,8 @@ pub enum Standing {
     Between,
     /// At its lower end.
     Down,
+    /// At a place between that has a key of its own: the number of the profile's stop, from 0.
+    Stop(u8),
 }
 
 impl From<Position> for Standing {
@@ -31,6 +35,7 @@ impl From<Position> for Standing {
         match position {
             Position::Up => Self::Up,
             Position::Down => Self::Down,
+            Position::Stop(at) => Self::Stop(at),
         }
     }
 }

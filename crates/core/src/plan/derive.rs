@@ -2,8 +2,9 @@
 
 use super::chain::{self, Send};
 use super::goal::{self, DeviceGoal, Goals};
+use super::jobs::{Before, Job, Op};
 use super::run;
-use super::schedule::{self, Before, BoundBy, Job, Op, Scheduled};
+use super::schedule::{self, BoundBy, Scheduled};
 use crate::device::homing::{self, Homed, NODES, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
 use crate::device::timed::FOREVER_MS;
@@ -751,8 +752,11 @@ impl Deriver<'_> {
                     }
                 }
                 None => {
-                    let down =
-                        self.goals.get(&screen).is_some_and(|goal| goal.position == Some(crate::model::Position::Down));
+                    let down = self
+                        .goals
+                        .get(&screen)
+                        .and_then(|goal| goal.position)
+                        .is_some_and(|to| to != crate::model::Position::Up);
                     if down {
                         let kind = FindingKind::CutOff { device: first.device, screen };
                         notes.push(Finding::of(site, kind));

@@ -266,7 +266,8 @@ fn unhide(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTre
         return;
     };
     match wanted.get(&screen).and_then(|goal| goal.position) {
-        Some(Position::Down) => {
+        // At a stop it may hide what stands behind it as well: nobody has measured that yet.
+        Some(Position::Down | Position::Stop(_)) => {
             let kind = FindingKind::Hidden { activity: activity.id, display: seen, screen };
             goals.findings.push(Finding::of(site, kind));
         }
@@ -327,11 +328,8 @@ fn wish(site: &Site, goal: &DeviceGoal) -> String {
     words.extend(goal.app.clone());
     words.extend(goal.settings.iter().map(|setting| format!("{} {}", setting.mode.to_lowercase(), setting.value)));
     words.extend(goal.volume.map(|volume| format!("volume {volume}")));
-    match goal.position {
-        Some(Position::Up) => words.push("up".to_owned()),
-        Some(Position::Down) => words.push("down".to_owned()),
-        None => {}
-    }
+    let profile = site.profile_of(goal.device);
+    words.extend(goal.position.zip(profile).map(|(position, profile)| profile.position_words(position)));
     words.join(", ")
 }
 

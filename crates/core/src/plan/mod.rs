@@ -11,6 +11,7 @@ pub mod derive;
 pub mod favourite;
 pub mod goal;
 mod hand;
+pub mod jobs;
 pub mod run;
 pub mod schedule;
 mod temporal;

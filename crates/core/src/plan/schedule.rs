@@ -10,6 +10,7 @@
 //! it could, which no active schedule does. Where there is one, the second search
 //! ([`super::temporal`]) goes on from the best active schedule, and is complete.
 
+use super::jobs::{Before, Best, Job, Op};
 use super::temporal;
 
 /// How many partial schedules are looked at before the best one so far is taken.
@@ -17,83 +18,6 @@ pub const NODES: usize = 200_000;
 
 /// How many shared media there can be in one problem.
 pub const RESOURCES: usize = 64;
-
-/// One command.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Op {
-    /// Which shared medium carries it; none where it has a line of its own.
-    pub resource: Option<u8>,
-    /// How long it occupies the medium, in ms.
-    pub send_ms: u32,
-    /// The least pause until the job's next command, in ms.
-    pub lag_ms: u32,
-    /// The greatest such pause, in ms.
-    pub within_ms: Option<u32>,
-    /// From its end until it can be seen or heard, in ms.
-    pub shows_ms: u32,
-    /// From its end until it has settled, in ms.
-    pub settles_ms: u32,
-    /// Does *ready* wait for it?
-    pub needed: bool,
-    /// It starts then and at no other time, in ms.
-    pub pin_ms: Option<u32>,
-}
-
-/// Commands that follow each other.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Job {
-    /// It cannot start before this, in ms.
-    pub head_ms: u32,
-    /// In order.
-    pub ops: Vec<Op>,
-}
-
-/// A command that goes before one of another job.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Before {
-    /// Job and place of the first.
-    pub first: (usize, usize),
-    /// Job and place of the one that waits.
-    pub then: (usize, usize),
-    /// From the end of the first to the start of the other, in ms.
-    pub lag_ms: u32,
-}
-
-impl Job {
-    /// Does *ready* wait for any of it?
-    #[must_use]
-    pub fn needed(&self) -> bool {
-        self.ops.iter().any(|op| op.needed)
-    }
-
-    /// From its start until it can be seen or heard, if nothing else is sent, in ms.
-    #[must_use]
-    pub fn alone_ms(&self) -> u32 {
-        self.head_ms + self.rest(0, |op| op.shows_ms)
-    }
-
-    /// From the start of command `from` until the last needed tail has passed, if nothing else is sent.
-    pub(super) fn ready_rest(&self, from: usize) -> u32 {
-        let (mut at, mut latest) = (0, 0);
-        for op in &self.ops[from.min(self.ops.len())..] {
-            if op.needed {
-                latest = latest.max(at + op.send_ms + op.shows_ms);
-            }
-            at += op.send_ms + op.lag_ms;
-        }
-        latest
-    }
-
-    /// From the start of command `from` until the last tail has passed, if nothing else is sent.
-    pub(super) fn rest(&self, from: usize, tail: impl Fn(&Op) -> u32) -> u32 {
-        let (mut at, mut latest) = (0, 0);
-        for op in &self.ops[from.min(self.ops.len())..] {
-            latest = latest.max(at + op.send_ms + tail(op));
-            at += op.send_ms + op.lag_ms;
-        }
-        latest
-    }
-}
 
 /// What a lower bound rests on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -313,9 +237,6 @@ impl Node {
         Some(node)
     }
 }
-
-/// Ready, end and start times.
-pub(super) type Best = (u32, u32, Vec<Vec<u32>>);
 
 struct Search<'a> {
     jobs: &'a [Job],

@@ -5,7 +5,7 @@
 //! has to go first: both orders are tried. Every schedule that there is lies below one of the branches, so
 //! the search is complete.
 
-use super::schedule::{Before, Best, Job};
+use super::jobs::{Before, Best, Job};
 use std::collections::VecDeque;
 
 /// What was found.

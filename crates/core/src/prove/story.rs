@@ -154,6 +154,7 @@ fn told(profile: &crate::model::Profile, before: &Timed, after: &Timed, reaction
                     Standing::Up => "started it upwards".to_owned(),
                     Standing::Down => "started it downwards".to_owned(),
                     Standing::Between => "stopped it on the way".to_owned(),
+                    Standing::Stop(_) => "started it towards a stop".to_owned(),
                 }
             } else {
                 match (was.cursor, is.cursor) {

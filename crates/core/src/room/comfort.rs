@@ -1,7 +1,6 @@
 //! What a device has beside power, input and position: volume, what it plays, how bright it is, what it
 //! says. The plans hardly care; the family does.
 
-use super::device::NOTHING_TO_CHANGE;
 use crate::light::fade::Fade;
 use crate::model::Means;
 use crate::model::{DeviceKind, Profile, Transport};
@@ -144,9 +143,10 @@ impl Comfort {
         self.position_ms + running
     }
 
-    pub(super) fn set_transport(&mut self, now_ms: u64, to: Transport, from_ms: Option<u64>) -> String {
+    /// Plays, pauses or stops; nothing where it does so already.
+    pub(super) fn set_transport(&mut self, now_ms: u64, to: Transport, from_ms: Option<u64>) -> Option<String> {
         if to == self.transport && from_ms.is_none() {
-            return NOTHING_TO_CHANGE.to_owned();
+            return None;
         }
         self.position_ms = match (from_ms, to) {
             (Some(from), _) => from.min(FILM_MS),
@@ -154,12 +154,12 @@ impl Comfort {
             (None, _) => self.position(now_ms),
         };
         (self.transport, self.since_ms) = (to, now_ms);
-        match to {
+        let did = match to {
             Transport::Stopped => "stopped",
             Transport::Playing => "playing",
             Transport::Paused => "paused",
-        }
-        .to_owned()
+        };
+        Some(did.to_owned())
     }
 
     /// It loses its mains or goes off: nothing plays and nothing is shown.
@@ -201,8 +201,9 @@ impl Comfort {
         self.level.under_way(now_ms)
     }
 
-    /// A key of the remote that changes a comfort: what it did, if it is one.
-    pub(super) fn key(&mut self, now_ms: u64, profile: &Profile, key: crate::id::FunctionId) -> Option<String> {
+    /// A key of the remote that changes a comfort: what it did, if it is one; nothing within, where there was nothing to
+    /// change.
+    pub(super) fn key(&mut self, now_ms: u64, profile: &Profile, key: crate::id::FunctionId) -> Option<Option<String>> {
         if let Some(volume) = profile.volume {
             let up = i64::from(volume.step_tenths) * i64::from(key == volume.up);
             let step = up - i64::from(volume.step_tenths) * i64::from(key == volume.down);
@@ -210,7 +211,7 @@ impl Comfort {
                 let range = i64::from(volume.range) * 10;
                 let to = (i64::from(self.volume_tenths) + step).clamp(0, range);
                 self.volume_tenths = u32::try_from(to).unwrap_or(0);
-                return Some(format!("volume {}", tenths(self.volume_tenths)));
+                return Some(Some(format!("volume {}", tenths(self.volume_tenths))));
             }
         }
         let means = profile.function(key)?.means?;
@@ -232,7 +233,7 @@ impl Comfort {
                 Means::Darker => now.saturating_sub(10),
                 _ => return None,
             };
-            return Some(self.fade(now_ms, to, 0));
+            return Some(Some(self.fade(now_ms, to, 0)));
         }
         None
     }
@@ -243,23 +244,28 @@ impl Comfort {
     }
 
     /// What is told by name rather than by a key; `None` where the machine has to answer.
-    pub(super) fn want(&mut self, now_ms: u64, profile: &Profile, want: &Want) -> Option<Result<String, String>> {
+    pub(super) fn want(
+        &mut self,
+        now_ms: u64,
+        profile: &Profile,
+        want: &Want,
+    ) -> Option<Result<Option<String>, String>> {
         Some(match want {
             Want::Volume { tenths: to } => match profile.volume {
                 None => Err("it has no volume".to_owned()),
                 Some(volume) if *to > volume.range * 10 => Err(format!("its scale ends at {}", volume.range)),
                 Some(_) => {
                     self.volume_tenths = *to;
-                    Ok(format!("volume {}", tenths(*to)))
+                    Ok(Some(format!("volume {}", tenths(*to))))
                 }
             },
             Want::Transport { to, from_ms } if profile.kind.plays() => Ok(self.set_transport(now_ms, *to, *from_ms)),
             Want::Level { percent, fade_ms } if profile.kind == DeviceKind::Light => {
-                Ok(self.fade(now_ms, *percent, *fade_ms))
+                Ok(Some(self.fade(now_ms, *percent, *fade_ms)))
             }
             Want::Message { text } if profile.kind.shows() => {
                 self.message = Some(text.clone()).filter(|text| !text.is_empty());
-                Ok(if text.is_empty() { "message taken away" } else { "message shown" }.to_owned())
+                Ok(Some(if text.is_empty() { "message taken away" } else { "message shown" }.to_owned()))
             }
             Want::Say { text, percent } if profile.kind.sounds() => {
                 let range = profile.volume.map_or(100, |volume| volume.range);
@@ -268,7 +274,7 @@ impl Comfort {
                 let length = text.chars().count() as u64 * SPEECH_MS + 500;
                 self.speech = Some((now_ms + length, back));
                 self.message = Some(text.clone());
-                Ok(format!("says “{text}”"))
+                Ok(Some(format!("says “{text}”")))
             }
             Want::Transport { .. } | Want::Level { .. } | Want::Message { .. } | Want::Say { .. } => {
                 Err("it cannot do that".to_owned())

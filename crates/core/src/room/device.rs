@@ -21,7 +21,7 @@ use utoipa::ToSchema;
 const DEAF_SHARE: u32 = 2;
 
 /// What a device says that is told to be what it is already.
-pub const NOTHING_TO_CHANGE: &str = "nothing to change";
+const NOTHING_TO_CHANGE: &str = "nothing to change";
 
 /// What a device did with a key that it understood.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -32,11 +32,23 @@ pub enum Outcome {
         /// What happened, in words.
         what: String,
     },
+    /// It understood, and was so already.
+    Unchanged {
+        /// In words.
+        what: String,
+    },
     /// It did nothing.
     Ignored {
         /// Why.
         why: String,
     },
+}
+
+impl Outcome {
+    /// It did this; or it was so already, where that is nothing.
+    fn done(what: Option<String>) -> Self {
+        what.map_or_else(|| Self::Unchanged { what: NOTHING_TO_CHANGE.to_owned() }, |what| Self::Obeyed { what })
+    }
 }
 
 /// Power, as anyone can see it.
@@ -217,7 +229,7 @@ impl SimDevice {
         }
         self.used_ms = now_ms;
         let told = |outcome: Outcome| match outcome {
-            Outcome::Obeyed { what } => what,
+            Outcome::Obeyed { what } | Outcome::Unchanged { what } => what,
             Outcome::Ignored { why } => format!("nothing: {why}"),
         };
         match hand {
@@ -265,14 +277,13 @@ impl SimDevice {
         self.used_ms = now_ms;
         if let Some(done) = self.comfort.want(now_ms, &self.profile, want) {
             return match done {
-                Ok(what) => Outcome::Obeyed { what },
+                Ok(what) => Outcome::done(what),
                 Err(why) => Outcome::Ignored { why },
             };
         }
-        let obeyed = |what: &str| Outcome::Obeyed { what: what.to_owned() };
         let ignored = |why: &str| Outcome::Ignored { why: why.to_owned() };
         match want {
-            Want::Power { on } if *on == self.state.on => obeyed(NOTHING_TO_CHANGE),
+            Want::Power { on } if *on == self.state.on => Outcome::done(None),
             Want::Power { .. } if self.follows() || Automaton::new(&self.profile).never_off() => {
                 ignored("it has no power of its own")
             }
@@ -285,7 +296,7 @@ impl SimDevice {
             Want::Input { index } if usize::from(*index) >= self.profile.inputs.len() => {
                 ignored("it has no such input")
             }
-            Want::Input { index } if self.state.input == *index => obeyed(NOTHING_TO_CHANGE),
+            Want::Input { index } if self.state.input == *index => Outcome::done(None),
             Want::Input { index } => {
                 let before = self.state;
                 let (state, effect) = Automaton::new(&self.profile).choose(self.state, *index);
@@ -301,7 +312,7 @@ impl SimDevice {
             },
             Want::Mute { on } => {
                 self.state.muted = *on;
-                obeyed(if *on { "silent" } else { "sounding" })
+                Outcome::done(Some(if *on { "silent" } else { "sounding" }.to_owned()))
             }
             Want::Move { down } => match self.profile.motion {
                 Some(motion) => self.press(now_ms, if *down { motion.down } else { motion.up }),
@@ -324,11 +335,7 @@ impl SimDevice {
         if !self.plugged {
             (self.state.on, self.state.cursor) = (false, None);
         }
-        self.down = match timed.state.position {
-            Standing::Up => 0,
-            Standing::Between => 500,
-            Standing::Down => 1000,
-        };
+        self.down = self.profile.down_per_mille(timed.state.position);
         let busy_ms = left_ms(timed.busy);
         self.busy = None;
         if busy_ms > 0 && timed.effect != Effect::None {
@@ -397,7 +404,7 @@ impl SimDevice {
     /// How far down it is, in ‰.
     fn down_at(&self, now_ms: u64) -> u32 {
         let Some(busy) = self.busy.filter(|busy| busy.effect == Effect::Travel) else { return self.down };
-        let target = if self.state.position == Standing::Down { 1000.0 } else { 0.0 };
+        let target = f64::from(self.profile.down_per_mille(self.state.position));
         let whole = (busy.until_ms - busy.from_ms).max(1);
         let share = (now_ms.saturating_sub(busy.from_ms) as f64 / whole as f64).min(1.0);
         let from = f64::from(busy.from_down);
@@ -433,7 +440,7 @@ impl SimDevice {
         let wanted = secret == Secret::On;
         let outcome = match self.deaf(now_ms, power) {
             Some(why) => Outcome::Ignored { why },
-            None if self.state.on == wanted => Outcome::Obeyed { what: NOTHING_TO_CHANGE.to_owned() },
+            None if self.state.on == wanted => Outcome::done(None),
             None => self.press(now_ms, power),
         };
         self.last_key_ms = Some(now_ms);
@@ -495,12 +502,11 @@ impl SimDevice {
             return Outcome::Obeyed { what };
         }
         if let Some(what) = self.comfort.key(now_ms, &self.profile, key) {
-            return Outcome::Obeyed { what };
+            return Outcome::done(what);
         }
         if before == after && effect == Effect::None {
             let known = self.profile.keys().iter().any(|(id, _)| *id == key);
-            let what = if known { NOTHING_TO_CHANGE } else { "done" };
-            return Outcome::Obeyed { what: what.to_owned() };
+            return Outcome::done((!known).then(|| "done".to_owned()));
         }
         Outcome::Obeyed { what: self.told(before, effect) }
     }
@@ -543,8 +549,14 @@ impl SimDevice {
         let motion = self.profile.motion?;
         let stop = motion.stop == Some(key);
         let moving = self.busy.is_some_and(|busy| busy.effect == Effect::Travel);
-        let reversal = (key == motion.up && self.state.position == Standing::Down)
-            || (key == motion.down && self.state.position == Standing::Up);
+        let named = Automaton::new(&self.profile).named_stop(key);
+        let drives_to = match named {
+            Some(at) => Some(Standing::Stop(at)),
+            None if key == motion.up => Some(Standing::Up),
+            None => (key == motion.down).then_some(Standing::Down),
+        };
+        // On the way to anywhere else, another key of its motor only stops it.
+        let reversal = drives_to.is_some_and(|to| to != self.state.position);
         if stop || (moving && reversal) {
             return Some(Outcome::Obeyed { what: self.halt(now_ms) });
         }
@@ -554,16 +566,19 @@ impl SimDevice {
         } else if key == motion.up {
             (Position::Up, 0, motion.travel_up)
         } else {
-            return None;
+            let at = named?;
+            let target = self.profile.down_per_mille(Standing::Stop(at));
+            (Position::Stop(at), target, if target > self.down { motion.travel_down } else { motion.travel_up })
         };
         if moving || self.down == target {
-            return Some(Outcome::Obeyed { what: NOTHING_TO_CHANGE.to_owned() });
+            return Some(Outcome::done(None));
         }
         let whole = takes(span, self.pace);
         let until_ms = now_ms + whole * u64::from(self.down.abs_diff(target)) / 1000;
         self.busy = Some(Busy { effect: Effect::Travel, from_ms: now_ms, until_ms, from_down: self.down });
         self.state.position = to.into();
-        Some(Outcome::Obeyed { what: if to == Position::Down { "going down" } else { "going up" }.to_owned() })
+        let what = if target > self.down { "going down" } else { "going up" };
+        Some(Outcome::Obeyed { what: what.to_owned() })
     }
 
     /// Where its durations lie in their intervals, from 0 to 1.
@@ -696,11 +711,7 @@ impl SimDevice {
 
     /// Where it is not what `goal` wants: a sentence.
     pub(super) fn difference(&self, goal: &DeviceGoal, now_ms: u64) -> Option<String> {
-        let standing = match goal.position {
-            Some(Position::Down) => self.down_at(now_ms) == 1000,
-            Some(Position::Up) => self.down_at(now_ms) == 0,
-            None => true,
-        };
+        let standing = goal.position.is_none_or(|to| self.down_at(now_ms) == self.profile.down_per_mille(to.into()));
         let waking = self.busy.is_some_and(|busy| busy.until_ms > now_ms && busy.effect != Effect::CoolDown);
         if goal.target(&self.profile).met_by(self.state) && standing && !waking {
             return None;

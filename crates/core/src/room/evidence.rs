@@ -2,7 +2,7 @@
 
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Site, TestEffect};
-use crate::room::{Heard, NOTHING_TO_CHANGE, Outcome};
+use crate::room::{Heard, Outcome};
 
 /// What a press of a function proves by what was heard, and a sentence on it; no effect where it proves nothing.
 #[must_use]
@@ -22,7 +22,7 @@ pub fn proved(site: &Site, device: DeviceId, function: FunctionId, heard: &[Hear
             (Some(TestEffect::WrongThing), format!("{name} took it for “{}” and not for “{wanted}”.{also}", one.name))
         }
         Some(one) => match &one.outcome {
-            Outcome::Obeyed { what } if what == NOTHING_TO_CHANGE => (
+            Outcome::Unchanged { .. } => (
                 None,
                 format!(
                     "{name} understood “{wanted}”, but there was nothing to change: bring it into another state and test again.{also}"
@@ -66,7 +66,7 @@ mod tests {
         "Projector took it for “Power off” and not for “Power on”."
     )]
     #[case::silence(vec![], Some(TestEffect::Nothing), "Projector did not react.")]
-    #[case::no_change(vec![heard(ids::projector(), 0, obeyed(NOTHING_TO_CHANGE))], None, "bring it into another state")]
+    #[case::no_change(vec![heard(ids::projector(), 0, Outcome::Unchanged { what: "nothing to change".to_owned() })], None, "bring it into another state")]
     #[case::busy(
         vec![heard(ids::projector(), 0, Outcome::Ignored { why: "it is cooling down".to_owned() })],
         None,

@@ -16,7 +16,7 @@ mod receiver;
 mod tests;
 
 pub use comfort::{Playing, Want};
-pub use device::{DeviceView, NOTHING_TO_CHANGE, Outcome, PowerView};
+pub use device::{DeviceView, Outcome, PowerView};
 
 use crate::device::Window;
 use crate::device::group::Deed;

@@ -29,7 +29,7 @@ fn view(room: &SimRoom, device: crate::id::DeviceId) -> DeviceView {
 fn ignored(heard: &[Heard]) -> &str {
     match &heard[0].outcome {
         Outcome::Ignored { why } => why,
-        Outcome::Obeyed { what } => what,
+        Outcome::Obeyed { what } | Outcome::Unchanged { what } => what,
     }
 }
 

@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::demo::{self, ids};
+use crate::finding::Weight;
 use crate::model::{Cable, Connection, Output};
 use uuid::Uuid;
 

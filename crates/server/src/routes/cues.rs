@@ -1,8 +1,8 @@
 //! The cue sheet: its lines in words, an evening as curves, the ways of starting, the calendar.
 
-use super::proofs::worked_out;
 use crate::houses::{Houses, no_room};
 use crate::problem::{Body, Path, Problem, Query};
+use crate::work::worked_out;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{Response, header};

@@ -1,10 +1,11 @@
 //! Evenings in the rehearsal room: hands, faults, what the room is taken for, stories, and trials at random.
 
-use super::proofs::{CellQuery, worked_out};
+use super::proofs::CellQuery;
 use super::rehearsals::noted;
 use super::{csv_file, who};
 use crate::houses::{Houses, Trial, no_room};
 use crate::problem::{Body, Path, Problem, Query};
+use crate::work::worked_out;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, Response};

@@ -1,8 +1,8 @@
 //! Plans and the notes in the margin.
 
-use super::proofs::worked_out;
 use crate::houses::{Houses, no_room};
 use crate::problem::{Path, Problem, Query};
+use crate::work::worked_out;
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::check::{self, Notes};

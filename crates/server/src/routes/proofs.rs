@@ -3,6 +3,7 @@
 use super::plans::{bad, situation};
 use crate::houses::{Houses, no_room};
 use crate::problem::{Body, Path, Problem, Query};
+use crate::work::worked_out;
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::id::{ActivityId, DeviceId, HouseId, RoomId};
@@ -17,8 +18,7 @@ use kestrel_core::prove::remedy::{Remedy, Schools, remedies, schools};
 use kestrel_core::prove::{Analysis, CellPlan, Matrix};
 use kestrel_store::Snapshot;
 use serde::Deserialize;
-use std::sync::{Arc, LazyLock};
-use tokio::sync::Semaphore;
+use std::sync::Arc;
 use utoipa::IntoParams;
 use uuid::Uuid;
 
@@ -57,25 +57,6 @@ async fn room_of(houses: &Houses, house: HouseId, room: RoomId) -> Result<Arc<Sn
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
     Ok(snapshot)
-}
-
-/// So many proofs at once that one core is left for whoever waits for an answer.
-static PROOFS: LazyLock<Semaphore> = LazyLock::new(|| {
-    let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-    Semaphore::new(cores.saturating_sub(1).max(1))
-});
-
-/// Work that takes longer than a moment, away from the threads that answer.
-pub(super) async fn worked_out<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, Problem> {
-    // The semaphore is never closed; without its permit the work is done all the same.
-    let _turn = PROOFS.acquire().await.ok();
-    tokio::task::spawn_blocking(work).await.map_err(|_| {
-        Problem::new(
-            axum::http::StatusCode::INTERNAL_SERVER_ERROR,
-            "internal",
-            "The proof ended unexpectedly. Try again.",
-        )
-    })
 }
 
 /// The switch matrix of a room: every pair of situations with time, transmissions and verdict. Rooms that

@@ -1,6 +1,6 @@
 //! Codes over HTTP: learning from the handset stand-in, testing, finding, files in and out.
 
-use super::{body, call, demo_app, hall, house, request};
+use super::{body, call, demo_app, hall, house, request, shown};
 use axum::http::StatusCode;
 use kestrel_core::demo::{self, ids};
 use rstest::rstest;
@@ -121,11 +121,12 @@ async fn an_import_is_looked_at_first_and_then_carried_out_as_one_step() {
     let (status, saved) = call(&app, "POST", &house("/imports"), carried.clone()).await;
     assert_eq!(status, StatusCode::OK, "{saved}");
     let codes = |view: &Value| view["codes"].as_array().unwrap().len();
-    assert_eq!(codes(&saved["house"]), codes(&before) + 2);
+    assert_eq!(codes(&shown(&app).await), codes(&before) + 2);
     let (status, problem) = call(&app, "POST", &house("/imports"), carried).await;
     assert_eq!((status, problem["kind"].as_str()), (StatusCode::UNPROCESSABLE_ENTITY, Some("nothing")));
-    let (_, undone) = call(&app, "POST", &house("/undo"), Value::Null).await;
-    assert_eq!((codes(&undone["house"]), &undone["house"]["profiles"]), (codes(&before), &before["profiles"]));
+    call(&app, "POST", &house("/undo"), Value::Null).await;
+    let undone = shown(&app).await;
+    assert_eq!((codes(&undone), &undone["profiles"]), (codes(&before), &before["profiles"]));
 }
 
 #[rstest]
@@ -246,11 +247,12 @@ async fn keys_that_worked_are_kept_as_one_step_and_compared_in_the_cores_words()
     let path = house(&format!("/devices/{}/proven", ids::receiver()));
     let (status, saved) = call(&app, "POST", &path, json!({"keys": keys, "note": "Found by search."})).await;
     assert_eq!(status, StatusCode::OK, "{saved}");
-    let codes = saved["house"]["codes"].as_array().unwrap();
+    let view = shown(&app).await;
+    let codes = view["codes"].as_array().unwrap();
     let kept = codes.iter().find(|code| code["summary"] == "nec-ext address=31249 command=119").unwrap();
     assert_eq!((kept["state"].as_str(), kept["tested"]["note"].as_str()), (Some("tested"), Some("Found by search.")));
-    let (_, undone) = call(&app, "POST", &house("/undo"), Value::Null).await;
-    assert_eq!(undone["house"]["codes"].as_array().unwrap().len(), codes.len() - 1);
+    call(&app, "POST", &house("/undo"), Value::Null).await;
+    assert_eq!(shown(&app).await["codes"].as_array().unwrap().len(), codes.len() - 1);
     let (status, _) = call(&app, "POST", &path, json!({"keys": [], "note": ""})).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
 }

@@ -206,12 +206,14 @@ async fn a_look_lights_a_zone_of_another_room() {
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
     let room = |id: String| view["rooms"].as_array().unwrap().iter().find(|room| room["id"] == *id).unwrap().clone();
     let steps = room(ids::boat_hall().to_string())["lighting"]["zones"][2]["id"].clone();
-    let mut changed = room(ids::chart_loft().to_string());
-    for look in changed["lighting"]["looks"].as_array_mut().unwrap() {
+    let mut light = room(ids::chart_loft().to_string())["lighting"].clone();
+    light.as_object_mut().unwrap().remove("cues");
+    light["room"] = json!(ids::chart_loft());
+    for look in light["looks"].as_array_mut().unwrap() {
         look["levels"].as_array_mut().unwrap().push(json!({"zone": steps, "percent": 33}));
     }
-    let base = &view["versions"][ids::chart_loft().to_string()];
-    let edit = json!({"edits": [{"do": "put", "entity": {"entity": "room", "value": changed}, "base": base}]});
+    let base = &view["versions"][format!("light:{}", ids::chart_loft())];
+    let edit = json!({"edits": [{"do": "put", "entity": {"entity": "light", "value": light}, "base": base}]});
     let (status, saved) = call(&app, "POST", &house("/edits"), edit).await;
     assert_eq!(status, StatusCode::OK, "{saved}");
     let to = json!({"to": {"is": "in", "activity": ids::loft_film()}});

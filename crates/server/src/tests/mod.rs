@@ -1,5 +1,6 @@
 //! The HTTP interface on a real database, and the command line's own rules.
 
+mod changes;
 mod codes;
 mod evenings;
 mod kit;
@@ -53,6 +54,11 @@ fn hall(rest: &str) -> String {
     house(&format!("/rooms/{}{rest}", ids::boat_hall()))
 }
 
+/// The house as it stands.
+async fn shown(app: &Router) -> Value {
+    call(app, "GET", &house(""), Value::Null).await.1
+}
+
 async fn renamed(app: &Router, name: &str, base: i64) -> (StatusCode, Value) {
     let (_, view) = call(app, "GET", &house(""), Value::Null).await;
     let mut device = view["devices"].as_array().unwrap()[0].clone();
@@ -78,9 +84,9 @@ async fn an_edit_is_undone_and_redone_over_http() {
     assert_eq!(status, StatusCode::OK);
     assert_eq!(saved["title"], "Little box: name “Streamer” → “Little box”");
     let (_, undone) = call(&app, "POST", &house("/undo"), Value::Null).await;
-    assert_eq!(undone["house"]["devices"][0]["name"], "Streamer");
+    assert_eq!(undone["changed"]["put"][0]["value"]["name"], "Streamer");
     let (_, redone) = call(&app, "POST", &house("/redo"), Value::Null).await;
-    assert_eq!(redone["house"]["devices"][0]["name"], "Little box");
+    assert_eq!(redone["changed"]["put"][0]["value"]["name"], "Little box");
     let (status, problem) = call(&app, "POST", &house("/redo"), Value::Null).await;
     assert_eq!((status, problem["detail"].as_str()), (StatusCode::CONFLICT, Some("There is nothing to redo.")));
     let (_, log) = call(&app, "GET", &house("/log?limit=2"), Value::Null).await;

@@ -41,7 +41,10 @@ async fn an_applied_remedy_makes_the_cell_what_it_said() {
         .unwrap()
         .iter()
         .map(|entity| {
-            let base = &view["versions"][entity["value"]["id"].as_str().unwrap()];
+            let kind = entity["entity"].as_str().unwrap();
+            let own = entity["value"]["id"].as_str().map(str::to_owned);
+            let key = own.unwrap_or_else(|| format!("{kind}:{}", entity["value"]["room"].as_str().unwrap()));
+            let base = &view["versions"][key];
             json!({"do": "put", "entity": entity, "base": base})
         })
         .collect();

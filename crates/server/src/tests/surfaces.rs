@@ -49,17 +49,22 @@ async fn a_surface_is_generated_compared_and_labelled() {
 async fn a_change_is_counted_in_the_trial_of_its_surface_alone() {
     let app = demo_app().await;
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
-    let id = ids::boat_hall().to_string();
-    let mut room = view["rooms"].as_array().unwrap().iter().find(|room| room["id"] == *id).unwrap().clone();
-    room["surfaces"][0]["trial"] = json!({"since": "2026-01-01T00:00:00Z", "quiet_days": 3});
-    let put = |room: &Value, base: &Value| json!({"edits": [{"do": "put", "entity": {"entity": "room", "value": room}, "base": base}]});
-    let (status, saved) = call(&app, "POST", &house("/edits"), put(&room, &view["versions"][&id])).await;
+    let rooms = view["rooms"].as_array().unwrap();
+    let room = rooms.iter().find(|room| room["id"] == json!(ids::boat_hall())).unwrap();
+    let mut surface = room["surfaces"][0].clone();
+    let key = surface["id"].as_str().unwrap().to_owned();
+    assert!(view["versions"][&key].is_i64(), "{key}");
+    surface["room"] = json!(ids::boat_hall());
+    surface["trial"] = json!({"since": "2026-01-01T00:00:00Z", "quiet_days": 3});
+    let put = |own: &Value, base: &Value| json!({"edits": [{"do": "put", "entity": {"entity": "surface", "value": own}, "base": base}]});
+    let (status, saved) = call(&app, "POST", &house("/edits"), put(&surface, &view["versions"][&key])).await;
     assert_eq!(status, StatusCode::OK, "{saved}");
     let sheet = hall(&format!("/surfaces/{}", ids::hall_phone()));
     let (_, trying) = call(&app, "GET", &sheet, Value::Null).await;
     assert_eq!(trying["trying"]["changes"], json!(0), "beginning a trial is no change");
-    room["surfaces"][0]["pages"][0]["keys"][0]["label"] = json!("Halt");
-    let (status, saved) = call(&app, "POST", &house("/edits"), put(&room, &saved["house"]["versions"][&id])).await;
+    surface["pages"][0]["keys"][0]["label"] = json!("Halt");
+    let (status, saved) =
+        call(&app, "POST", &house("/edits"), put(&surface, &saved["changed"]["put"][0]["version"])).await;
     assert_eq!(status, StatusCode::OK, "{saved}");
     let (_, trying) = call(&app, "GET", &sheet, Value::Null).await;
     assert_eq!(trying["trying"]["changes"], json!(1));

@@ -52,7 +52,10 @@ async fn an_edit_is_kept_with_its_line_in_the_log() {
     let log = store.log(ids::house(), None, 10).await.unwrap();
     assert_eq!((log.len(), log[0].who.as_str(), log[0].kind), (1, "tester", LogKind::Edit));
     let touched = &log[0].changes[0];
-    assert_eq!((touched.kind, touched.fate, &touched.fields[..]), (EntityKind::Device, Fate::Changed, &["name".to_owned()][..]));
+    assert_eq!(
+        (touched.kind, touched.fate, &touched.fields[..]),
+        (EntityKind::Device, Fate::Changed, &["name".to_owned()][..])
+    );
 }
 
 #[tokio::test]
@@ -115,7 +118,10 @@ async fn two_pages_that_save_at_once_do_not_lose_either() {
     let store = demo_house().await;
     let now = store.load(ids::house()).await.unwrap();
     let edits = [rename(&now, "Beamer"), rename(&now, "Lantern")];
-    let (a, b) = tokio::join!(store.edit(ids::house(), By::name("a"), &edits[..1]), store.edit(ids::house(), By::name("b"), &edits[1..]));
+    let (a, b) = tokio::join!(
+        store.edit(ids::house(), By::name("a"), &edits[..1]),
+        store.edit(ids::house(), By::name("b"), &edits[1..])
+    );
     assert_eq!([a.is_ok(), b.is_ok()].iter().filter(|ok| **ok).count(), 1, "one is saved, one is told");
 }
 
@@ -163,7 +169,9 @@ async fn an_id_that_is_taken_or_gone_is_said() {
     let error = store.edit(ids::house(), By::name("tester"), &[Edit::Put { entity, base: None }]).await.unwrap_err();
     assert!(matches!(error, StoreError::Exists));
     let gone = Edit::Remove { kind: EntityKind::Code, id: Uuid::from_u128(1), base: 4 };
-    assert!(store.edit(ids::house(), By::name("tester"), &[gone]).await.unwrap_err().to_string().contains("was removed"));
+    assert!(
+        store.edit(ids::house(), By::name("tester"), &[gone]).await.unwrap_err().to_string().contains("was removed")
+    );
     assert!(matches!(store.load(HouseId(Uuid::from_u128(1))).await, Err(StoreError::NoHouse)));
 }
 

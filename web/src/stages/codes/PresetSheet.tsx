@@ -262,7 +262,7 @@ function placeOf(sets: { set: string }[] | undefined, id: string): number {
 export function heardText(heard: Heard[], device: string): string {
   const own = heard.find((one) => one.device === device);
   if (!own) return "The rehearsal room shows no reaction.";
-  return own.outcome.did === "obeyed"
-    ? `The rehearsal room took it for “${own.name}”: ${own.outcome.what}.`
-    : `The rehearsal room understood “${own.name}” but ignored it: ${own.outcome.why}.`;
+  return own.outcome.did === "ignored"
+    ? `The rehearsal room understood “${own.name}” but ignored it: ${own.outcome.why}.`
+    : `The rehearsal room took it for “${own.name}”: ${own.outcome.what}.`;
 }

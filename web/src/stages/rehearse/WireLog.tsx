@@ -115,7 +115,7 @@ export function WireLog({ view }: { view: RehearsalView }) {
                   {line.heard.map((one) => (
                     <span key={one.device} className="block">
                       {deviceName(house, one.device)}, {one.name}:{" "}
-                      {one.outcome.did === "obeyed" ? (
+                      {one.outcome.did !== "ignored" ? (
                         one.outcome.what
                       ) : (
                         <span className="text-caution">ignored, {one.outcome.why}</span>

@@ -11,6 +11,7 @@ use crate::model::Means;
 use crate::model::NAME_MAX;
 use crate::model::PICTURE_MAX;
 use crate::model::Picture;
+use crate::model::Position;
 use crate::model::Room;
 use crate::model::Surface;
 
@@ -76,6 +77,7 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
             tidy(&mut e.model);
             e.inputs.iter_mut().for_each(|input| tidy(&mut input.name));
             e.outputs.iter_mut().for_each(|output| tidy(&mut output.name));
+            e.stops.iter_mut().for_each(|stop| tidy(&mut stop.name));
             for function in &mut e.functions {
                 tidy(&mut function.name);
                 // What a new key is for is told by its name, once; after that the name is the user's.
@@ -145,7 +147,10 @@ fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
                 site.rooms.iter().filter(|r| r.id != room.id).map(|r| r.name.as_str()),
             )
         }
-        Entity::Profile(profile) => self::profile(profile),
+        Entity::Profile(profile) => {
+            self::profile(profile)?;
+            plans::stops_in_use(site, profile)
+        }
         Entity::Device(device) => self::device(site, device),
         Entity::Connection(connection) => self::connection(site, connection),
         Entity::Code(code) => self::code(site, code),
@@ -518,8 +523,13 @@ fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
     }
     let mut moved = BTreeSet::new();
     for movement in &activity.moves {
-        if role(movement.device, "moving device")?.motion.is_none() {
+        let profile = role(movement.device, "moving device")?;
+        if profile.motion.is_none() {
             return Err(field("Moves", format!("{} does not move.", site.device_name(movement.device))));
+        }
+        if matches!(movement.to, Position::Stop(at) if usize::from(at) >= profile.stops.len()) {
+            let name = site.device_name(movement.device);
+            return Err(field("Moves", format!("{name} has no such stop. Choose another position.")));
         }
         if !moved.insert(movement.device) {
             return Err(field("Moves", format!("{} is named twice.", site.device_name(movement.device))));

@@ -7,6 +7,7 @@ use crate::model::{
     Activity, Change, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, Profile,
     Room, SLOW_MAX_MS, Selection, Shortcut, Site, Stand,
 };
+use crate::model::{NamedStop, Position, STOPS_MAX};
 
 /// The most rules, changes by hand, favourites and arrival commands.
 const MANY: usize = 200;
@@ -201,6 +202,7 @@ pub(super) fn contradictions(profile: &Profile) -> Result<(), EditError> {
     {
         return Err(field("Motion", "up and down are the same key. Choose two."));
     }
+    stops(profile)?;
     if profile.modes.iter().any(|mode| mode.values.is_empty()) {
         return Err(field("Setting", "has no values. Name them, or remove it."));
     }
@@ -208,6 +210,58 @@ pub(super) fn contradictions(profile: &Profile) -> Result<(), EditError> {
         && (couples.delay.lo_ms > couples.delay.hi_ms || couples.delay.hi_ms > 60_000)
     {
         return Err(field("Control over HDMI", "the shortest delay stands first, and it is at most a minute."));
+    }
+    Ok(())
+}
+
+/// Stops between the ends of something that moves.
+fn stops(profile: &Profile) -> Result<(), EditError> {
+    let refuse = |problem: String| Err(field("Stops between its ends", problem));
+    if profile.stops.is_empty() {
+        return Ok(());
+    }
+    let Some(motion) = profile.motion else {
+        return refuse("it does not move. Say how it moves, or remove the stops.".to_owned());
+    };
+    if profile.stops.len() > STOPS_MAX {
+        return refuse(format!("there are {}. Keep at most {STOPS_MAX}.", profile.stops.len()));
+    }
+    for (at, stop) in profile.stops.iter().enumerate() {
+        let (name, before) = (stop.name.trim(), &profile.stops[..at]);
+        if name.is_empty() {
+            return refuse("one has no name. Name it, or remove it.".to_owned());
+        }
+        if before.iter().any(|other| other.name.trim().eq_ignore_ascii_case(name)) {
+            return refuse(format!("two are called “{name}”. Name them apart."));
+        }
+        if !(1..=99).contains(&stop.down_percent) {
+            return refuse(format!("“{name}” is at {} % of the way down. Give 1 to 99.", stop.down_percent));
+        }
+        let end = stop.key == motion.up || stop.key == motion.down || Some(stop.key) == motion.stop;
+        if end || before.iter().any(|other| other.key == stop.key) {
+            return refuse(format!("the key of “{name}” does something else already. Choose a key of its own."));
+        }
+    }
+    Ok(())
+}
+
+/// Activities name a stop by its place in the list: one that is in use keeps its place, or goes last.
+pub(super) fn stops_in_use(site: &Site, profile: &Profile) -> Result<(), EditError> {
+    let Some(before) = site.profile(profile.id) else { return Ok(()) };
+    for activity in &site.activities {
+        for movement in &activity.moves {
+            let Position::Stop(at) = movement.to else { continue };
+            let of_this = site.device(movement.device).is_some_and(|device| device.profile == profile.id);
+            let Some(was) = before.stops.get(usize::from(at)).filter(|_| of_this) else { continue };
+            let same = |is: &NamedStop| is.key == was.key || is.name == was.name;
+            if !profile.stops.get(usize::from(at)).is_some_and(same) {
+                let (device, stop) = (site.device_name(movement.device), &was.name);
+                return Err(EditError::InUse(format!(
+                    "“{}” moves {device} to “{stop}”. Choose another position there first.",
+                    activity.name
+                )));
+            }
+        }
     }
     Ok(())
 }
