@@ -191,10 +191,10 @@ fn way_back(files: &BTreeMap<String, BTreeSet<String>>, start: &str) -> Option<V
     while let Some(way) = ways.pop() {
         for next in files.get(way.last()?)?.iter().filter(|next| files.contains_key(*next)) {
             if next == start && way.len() > 1 {
-                return Some([way.as_slice(), &[next.clone()]].concat());
+                return Some([way.as_slice(), std::slice::from_ref(next)].concat());
             }
             if next != way.last()? && seen.insert(next.clone()) {
-                ways.push([way.as_slice(), &[next.clone()]].concat());
+                ways.push([way.as_slice(), std::slice::from_ref(next)].concat());
             }
         }
     }

@@ -1486,6 +1486,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a picture is called: its id is made from its bytes. Nothing is kept: it is saved together with what shows it. */
+        post: operations["name_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -5312,6 +5329,18 @@ export interface components {
             /** @description Its own name. */
             own: string;
         };
+        /** @description A place between its ends to which a key of its own drives it. */
+        NamedStop: {
+            /**
+             * Format: int32
+             * @description How far down it is, in % of the travel (1–99).
+             */
+            down_percent: number;
+            /** @description The key that drives it there, from wherever it stands. */
+            key: components["schemas"]["FunctionId"];
+            /** @description What it is called. */
+            name: string;
+        };
         /** @description Where a device is on the network. */
         Network: {
             /**
@@ -5461,6 +5490,11 @@ export interface components {
             /** @enum {string} */
             did: "obeyed";
             /** @description What happened, in words. */
+            what: string;
+        } | {
+            /** @enum {string} */
+            did: "unchanged";
+            /** @description In words. */
             what: string;
         } | {
             /** @enum {string} */
@@ -5816,11 +5850,14 @@ export interface components {
          * @enum {string}
          */
         Policy: "trusting" | "safe";
-        /**
-         * @description Where something that moves stands.
-         * @enum {string}
-         */
-        Position: "up" | "down";
+        /** @description Where something that moves stands. */
+        Position: "up" | "down" | {
+            /**
+             * Format: int32
+             * @description At a place between that has a key of its own: the number of the profile's stop, from 0.
+             */
+            stop: number;
+        };
         /** @description How power is switched. */
         Power: {
             /** @enum {string} */
@@ -5994,6 +6031,8 @@ export interface components {
             power: components["schemas"]["Power"];
             /** @description How an input is chosen. */
             selection: components["schemas"]["Selection"];
+            /** @description Places between its ends that have keys of their own. */
+            stops?: components["schemas"]["NamedStop"][];
             talks?: components["schemas"]["Talk"] | null;
             /** @description How long things take. */
             times: components["schemas"]["Times"];
@@ -6942,11 +6981,14 @@ export interface components {
             /** @description The value of each setting. */
             settings?: number[];
         };
-        /**
-         * @description Where something that moves stands, stops on the way included.
-         * @enum {string}
-         */
-        Standing: "up" | "between" | "down";
+        /** @description Where something that moves stands, stops on the way included. */
+        Standing: "up" | "between" | "down" | {
+            /**
+             * Format: int32
+             * @description At a place between that has a key of its own: the number of the profile's stop, from 0.
+             */
+            stop: number;
+        };
         /** @description Where a house stands. */
         Standpoint: {
             /** @description North of the equator; south, where negative. −90 to 90. */
@@ -11177,6 +11219,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PayloadView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    name_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picture"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {

@@ -163,3 +163,6 @@ export type SurfaceKind = Schemas["SurfaceKind"];
 export type SurfacePage = Schemas["SurfacePage"];
 export type SurfaceSheet = Schemas["SurfaceSheet"];
 export type Voice = Schemas["Voice"];
+export type NamedStop = Schemas["NamedStop"];
+export type Position = Schemas["Position"];
+export type Standing = Schemas["Standing"];

@@ -102,7 +102,7 @@ impl Receiver {
 /// What no key of its remote sends.
 fn secrets(profile: &Profile) -> Vec<(Message, Secret)> {
     let secret = |unlisted: &Unlisted| match &unlisted.sends {
-        CodeBody::Decoded { message } => Some((message.clone(), if unlisted.on { Secret::On } else { Secret::Off })),
+        CodeBody::Decoded { message } => Some((*message, if unlisted.on { Secret::On } else { Secret::Off })),
         _ => None,
     };
     profile.unlisted.iter().filter_map(secret).collect()

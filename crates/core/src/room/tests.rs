@@ -281,3 +281,98 @@ mod hands {
         assert_eq!(room.radiate(60_000, Medium::Ir, &sent).len(), 0);
     }
 }
+
+/// A screen whose third key drives it to a stop for another shape of picture.
+mod stops {
+    use super::*;
+    use crate::edit;
+    use crate::model::{Entity, NamedStop, Profile};
+    use crate::prove::{Analysis, Guarantee};
+    use rstest::rstest;
+
+    fn masked(percent: u8) -> Site {
+        let mut site = whole();
+        let profile = site.device(ids::screen()).unwrap().profile;
+        site.profiles.iter_mut().filter(|known| known.id == profile).for_each(|profile| {
+            let motion = profile.motion.as_mut().unwrap();
+            let key = motion.stop.take().unwrap();
+            profile.stops = vec![NamedStop { name: "Scope".to_owned(), key, down_percent: percent }];
+        });
+        site.activities.iter_mut().filter(|known| known.id == ids::feature_film()).for_each(|activity| {
+            activity.moves.iter_mut().for_each(|movement| movement.to = Position::Stop(0));
+        });
+        site
+    }
+
+    fn film() -> Situation {
+        Situation::In { activity: ids::feature_film() }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(24))]
+
+        #[test]
+        fn a_plan_ends_at_the_stop_and_up_again_at_every_pace(pace in 0.0f64..=1.0, percent in 1u8..=99) {
+            let site = masked(percent);
+            let mut room = room(&site, pace);
+            let (end, wrong) = run(&site, &mut room, Situation::Off, film(), 0);
+            prop_assert!(wrong.is_empty(), "{:?}", wrong);
+            prop_assert_eq!(view(&room, ids::screen()).down_percent, Some(percent));
+            let (_, wrong) = run(&site, &mut room, film(), Situation::Off, end + 60_000);
+            prop_assert!(wrong.is_empty(), "{:?}", wrong);
+        }
+    }
+
+    #[test]
+    fn it_is_proved_like_an_end_and_named_in_the_goal() {
+        let site = masked(70);
+        let proved =
+            |site: &Site| Analysis::of(site, ids::boat_hall()).cell_plan(Situation::Off, film()).cell.guarantee;
+        assert_eq!(proved(&site), proved(&whole()));
+        assert_ne!(proved(&site), Guarantee::AtRisk);
+        let goals = goal::goals(&site, ids::boat_hall(), film()).devices;
+        let wish = &goals.iter().find(|goal| goal.device == ids::screen()).unwrap().wish;
+        assert!(wish.contains("at “Scope”"), "{wish}");
+    }
+
+    #[test]
+    fn another_key_of_its_motor_only_stops_it_on_the_way() {
+        let site = masked(70);
+        let mut room = room(&site, 0.0);
+        room.radiate(0, Medium::Rf433, &press(ids::screen(), "Stop"));
+        let heard = room.radiate(5_500, Medium::Rf433, &press(ids::screen(), "Down"));
+        assert_eq!(heard[0].outcome, Outcome::Obeyed { what: "stopped at 25 % down".to_owned() });
+        room.radiate(8_000, Medium::Rf433, &press(ids::screen(), "Stop"));
+        room.advance(60_000);
+        assert_eq!(view(&room, ids::screen()).down_percent, Some(70));
+    }
+
+    fn refused(change: impl Fn(&mut Profile)) -> String {
+        let site = masked(70);
+        let profile = site.device(ids::screen()).unwrap().profile;
+        let mut profile = site.profile(profile).unwrap().clone();
+        change(&mut profile);
+        edit::check(&site, &Entity::Profile(profile)).unwrap_err().to_string()
+    }
+
+    #[rstest]
+    #[case::too_far(|p: &mut Profile| p.stops[0].down_percent = 100, "Give 1 to 99")]
+    #[case::unnamed(|p: &mut Profile| p.stops[0].name = " ".to_owned(), "has no name")]
+    #[case::twice(|p: &mut Profile| p.stops.push(p.stops[0].clone()), "two are called")]
+    #[case::an_end(|p: &mut Profile| p.stops[0].key = p.motion.unwrap().down, "does something else already")]
+    #[case::still(|p: &mut Profile| p.motion = None, "does not move")]
+    #[case::in_use(|p: &mut Profile| p.stops.clear(), "moves Screen to “Scope”. Choose another position")]
+    fn what_cannot_be_a_stop_is_refused(#[case] change: fn(&mut Profile), #[case] why: &str) {
+        let said = refused(change);
+        assert!(said.contains(why), "{said}");
+    }
+
+    #[test]
+    fn an_activity_cannot_move_to_a_stop_that_is_not_there() {
+        let site = masked(70);
+        let mut film = site.activities.iter().find(|known| known.id == ids::feature_film()).unwrap().clone();
+        film.moves.iter_mut().for_each(|movement| movement.to = Position::Stop(1));
+        let refused = edit::check(&site, &Entity::Activity(film)).unwrap_err();
+        assert!(refused.to_string().contains("has no such stop"), "{refused}");
+    }
+}

@@ -1,7 +1,8 @@
-import { useFormContext, useWatch } from "react-hook-form";
+import { useFieldArray, useFormContext, useWatch } from "react-hook-form";
 import type { Profile } from "../../api/types";
 import { AfterPowerOn, KeyPick, Part, Pick, Sockets, SpanFields, Text, Tick } from "./fields";
 import type { KitForm } from "./form";
+import { Lines, RemoveLine } from "./lines";
 import { KINDS } from "./words";
 
 const WIDE = "mt-1 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-4 gap-y-2";
@@ -90,7 +91,30 @@ export function Behaviour({ profile, own }: { profile: Profile; own: boolean }) 
           <SpanFields name="travelDown" label="The whole way down" />
         </div>
       )}
+      {moves && <Stops profile={profile} />}
     </>
+  );
+}
+
+/** Places between its ends that have keys of their own, such as the shapes of a masking screen. */
+function Stops({ profile }: { profile: Profile }) {
+  const { control } = useFormContext<KitForm>();
+  const { fields, append, remove } = useFieldArray({ control, name: "stops" });
+  return (
+    <Lines
+      title="Stops between its ends"
+      add={() => append({ name: "", key: `new:Stop ${fields.length + 1}`, percent: "50" })}
+      hint="places that a key of their own drives it to"
+    >
+      {fields.map((field, index) => (
+        <li key={field.id} className="grid grid-cols-[1fr_1fr_1fr_auto] items-end gap-2">
+          <Text name={`stops.${index}.name`} label="Stop" />
+          <KeyPick name={`stops.${index}.key`} label="Key" profile={profile} fallback={`Stop ${index + 1}`} />
+          <Text name={`stops.${index}.percent`} label="How far down (%)" />
+          <RemoveLine what={`stop ${index + 1}`} onRemove={() => remove(index)} />
+        </li>
+      ))}
+    </Lines>
   );
 }
 

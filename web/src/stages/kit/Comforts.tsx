@@ -1,8 +1,8 @@
-import { Plus, Trash2 } from "lucide-react";
 import { useController, useFieldArray, useFormContext, useWatch } from "react-hook-form";
 import type { Profile } from "../../api/types";
 import { KeyPick, Part, Pick, SpanFields, Text, Tick } from "./fields";
 import { NO_KEY, type KitForm } from "./form";
+import { Lines, RemoveLine } from "./lines";
 import { SENSES, TELLS } from "./tells";
 
 /** Volume, settings, apps and channels, and what the device tells of itself. */
@@ -176,43 +176,5 @@ function Apps({ profile }: { profile: Profile }) {
         </li>
       ))}
     </Lines>
-  );
-}
-
-function Lines({
-  title,
-  add,
-  hint,
-  children,
-}: {
-  title: string;
-  add: () => void;
-  hint: string;
-  children: React.ReactNode;
-}) {
-  return (
-    <div className="mt-3 border-t border-rule pt-1.5">
-      <div className="flex items-center gap-3">
-        <h4 className="font-semibold">{title}</h4>
-        <button type="button" className="link text-[13px]" onClick={add}>
-          <Plus aria-hidden size={13} /> Add a line
-        </button>
-        <span className="text-[13px] text-muted">{hint}</span>
-      </div>
-      <ul className="flex flex-col gap-1">{children}</ul>
-    </div>
-  );
-}
-
-function RemoveLine({ what, onRemove }: { what: string; onRemove: () => void }) {
-  return (
-    <button
-      type="button"
-      className="btn border-transparent px-2"
-      aria-label={`Remove ${what}`}
-      onClick={onRemove}
-    >
-      <Trash2 aria-hidden size={15} />
-    </button>
   );
 }

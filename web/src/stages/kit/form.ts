@@ -85,6 +85,13 @@ export const formSchema = z.object({
   reversal: time,
   stopsBetween: z.boolean(),
   hides: z.boolean(),
+  stops: z.array(
+    z.object({
+      name: name("Stop"),
+      key,
+      percent: z.string().refine((text) => /^[1-9]\d?$/.test(text.trim()), "1 to 99."),
+    }),
+  ),
   loud: z.boolean(),
   volumeUp: key,
   volumeDown: key,
@@ -214,6 +221,11 @@ export function toForm(device: Device, profile: Profile): KitForm {
     reversal: plainSeconds(motion?.reversal_ms ?? 500),
     stopsBetween: motion?.stops_between ?? true,
     hides: motion?.hides ?? false,
+    stops: (profile.stops ?? []).map((stop) => ({
+      name: stop.name,
+      key: stop.key,
+      percent: String(stop.down_percent),
+    })),
     loud: Boolean(volume),
     volumeUp: volume?.up ?? find("Volume up"),
     volumeDown: volume?.down ?? find("Volume down"),
@@ -331,6 +343,13 @@ export function fromForm(
             hides: form.hides,
           }
         : null,
+      stops: form.moves
+        ? form.stops.map((stop) => ({
+            name: stop.name,
+            key: key(stop.key),
+            down_percent: Number(stop.percent),
+          }))
+        : [],
       volume: form.loud ? volumeValue(form, key) : null,
       modes: form.modes.map((mode) => {
         const known = profile.modes?.find((old) => old.name === mode.name);

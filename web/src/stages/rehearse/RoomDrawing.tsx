@@ -88,7 +88,9 @@ export function RoomDrawing({ view }: { view: RehearsalView }) {
       <Couch />
       {screen?.state?.moving && (
         <text x={250} y={104} className="fill-caution text-[13px] font-semibold">
-          Keep clear: the screen is going {screen.state.moving}, {screen.state.down_percent} % down
+          Keep clear: the screen is{" "}
+          {typeof screen.state.moving === "string" ? `going ${screen.state.moving}` : "moving to a stop"},{" "}
+          {screen.state.down_percent} % down
         </text>
       )}
     </svg>

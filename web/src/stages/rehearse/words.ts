@@ -5,7 +5,9 @@ import type {
   Faults,
   HouseView,
   Pressed,
+  Profile,
   Stand,
+  Standing,
   StoryEvent,
 } from "../../api/types";
 import { deviceName, functionName, profileOf } from "../../shell/context";
@@ -99,8 +101,7 @@ export function standWords(house: HouseView, stand: Stand): string {
   const profile = device && profileOf(house, device);
   const input = profile?.inputs.find((known) => known.id === stand.input);
   const words = [];
-  if (profile?.motion)
-    words.push(stand.position === "between" ? "half-way" : stand.position === "down" ? "down" : "up");
+  if (profile?.motion) words.push(standing(stand.position ?? "up", profile));
   else if (profile?.power.how !== "always-on") words.push(stand.on ? "on" : "off");
   if (stand.on && input && profile && profile.inputs.length > 1) words.push(input.name);
   if (stand.marked) words.push("with its list open");
@@ -174,3 +175,8 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
 }
 
 export { rehearsingOf as rehearsing } from "../../api/entities";
+
+function standing(position: Standing, profile: Profile): string {
+  if (typeof position === "string") return position === "between" ? "half-way" : position;
+  return `at “${profile.stops?.[position.stop]?.name ?? "?"}”`;
+}

@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp, Copy, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { put, useEdit } from "../../api/queries";
-import type { Activity } from "../../api/types";
+import type { Activity, Device, NamedStop, Position } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
@@ -10,6 +10,7 @@ import { ExtrasFields } from "./ExtrasFields";
 import { extrasText, extrasValue, useCopyName, type ExtrasText } from "./extras";
 
 const NOWHERE = "nowhere";
+const STAYS = "stays";
 const PLAYS = ["disc-player", "streamer", "console", "tuner"];
 const SHOWS = ["projector", "display"];
 const SOUNDS = ["receiver", "sound-bar", "amplifier", "display"];
@@ -165,20 +166,18 @@ function Fields({
         </div>
       </div>
       {movers.map((device) => (
-        <label key={device.id} className="flex min-h-8 items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4"
-            checked={moves.some((move) => move.device === device.id && move.to === "down")}
-            onChange={(event) =>
-              setMoves([
-                ...moves.filter((move) => move.device !== device.id),
-                ...(event.target.checked ? [{ device: device.id, to: "down" as const }] : []),
-              ])
-            }
-          />
-          {device.name} comes down for it
-        </label>
+        <Mover
+          key={device.id}
+          device={device}
+          stops={profileOf(house, device).stops ?? []}
+          to={moves.find((move) => move.device === device.id)?.to}
+          onChange={(to) =>
+            setMoves([
+              ...moves.filter((move) => move.device !== device.id),
+              ...(to === undefined ? [] : [{ device: device.id, to }]),
+            ])
+          }
+        />
       ))}
       <ExtrasFields
         value={extras}
@@ -215,5 +214,60 @@ function Fields({
         )}
       </div>
     </form>
+  );
+}
+
+/** Where something that moves is to stand for an activity; a choice where it has stops between its ends. */
+function Mover({
+  device,
+  stops,
+  to,
+  onChange,
+}: {
+  device: Device;
+  stops: NamedStop[];
+  to: Position | undefined;
+  onChange: (to: Position | undefined) => void;
+}) {
+  if (stops.length === 0) {
+    return (
+      <label className="flex min-h-8 items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-4"
+          checked={to === "down"}
+          onChange={(event) => onChange(event.target.checked ? "down" : undefined)}
+        />
+        {device.name} comes down for it
+      </label>
+    );
+  }
+  const label = `${device.name} goes`;
+  return (
+    <div>
+      <span className="label">{label}</span>
+      <Choice
+        label={label}
+        value={to === undefined ? STAYS : typeof to === "string" ? to : String(to.stop)}
+        onChange={(value) =>
+          onChange(
+            value === STAYS
+              ? undefined
+              : value === "up" || value === "down"
+                ? value
+                : { stop: Number(value) },
+          )
+        }
+        options={[
+          { value: STAYS, label: "nowhere for it" },
+          { value: "up", label: "up" },
+          ...stops.map((stop, at) => ({
+            value: String(at),
+            label: `to “${stop.name}”, ${stop.down_percent} % down`,
+          })),
+          { value: "down", label: "down" },
+        ]}
+      />
+    </div>
   );
 }
