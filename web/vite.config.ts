@@ -14,5 +14,6 @@ export default defineConfig({
       "/healthz": process.env.KESTREL_API ?? "http://127.0.0.1:7310",
     },
   },
-  test: { include: ["src/**/*.test.{ts,tsx}"] },
+  // A page in jsdom takes seconds on a machine that is busy building.
+  test: { include: ["src/**/*.test.{ts,tsx}"], testTimeout: 60_000 },
 });

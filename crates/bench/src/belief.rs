@@ -263,10 +263,11 @@ impl Beliefs {
         }
     }
 
-    /// May it stand there, or be on its way there?
+    /// May it be moving still, to another place than this?
     #[must_use]
-    pub fn may_stand(&self, site: &Site, device: DeviceId, at: Standing, now_ms: u64) -> bool {
-        self.now(site, device, now_ms).iter().any(|timed| timed.state.position == at)
+    pub fn may_move_elsewhere(&self, site: &Site, device: DeviceId, target: Standing, now_ms: u64) -> bool {
+        let moves = |timed: &Timed| timed.effect == Effect::Travel && !timed.is_settled();
+        self.now(site, device, now_ms).iter().any(|timed| moves(timed) && timed.state.position != target)
     }
 
     /// May it be moving still?

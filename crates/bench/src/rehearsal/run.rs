@@ -7,7 +7,7 @@ use crate::mind::{Cause, RunEnd, StepState};
 use crate::runtime::{self, Eyes, RunError, StepEvent};
 use crate::wires::Wires;
 use kestrel_core::id::{DeviceId, FunctionId};
-use kestrel_core::model::{Deed, Feedback, Situation};
+use kestrel_core::model::{Deed, Feedback, Situation, Standing};
 use kestrel_core::plan::goal::DeviceGoal;
 use kestrel_core::plan::{Derived, Plan, press_of};
 use kestrel_core::prove::supported;
@@ -350,15 +350,16 @@ fn in_truth(inner: &Arc<Inner>, plan: &Plan, since_ms: u64) -> Vec<String> {
     troubles
 }
 
-/// Which function moves a device which way, for whoever sends single keys.
+/// Where a key drives a device that moves, for whoever sends single keys.
 #[must_use]
-pub(super) fn direction(inner: &Inner, device: DeviceId, function: FunctionId) -> Option<bool> {
-    let motion = inner.world.site().profile_of(device)?.motion?;
+pub(super) fn direction(inner: &Inner, device: DeviceId, function: FunctionId) -> Option<Standing> {
+    let site = inner.world.site();
+    let motion = site.profile_of(device)?.motion?;
     if function == motion.down {
-        Some(true)
+        Some(Standing::Down)
     } else if function == motion.up {
-        Some(false)
+        Some(Standing::Up)
     } else {
-        None
+        site.automaton(device)?.named_stop(function).map(Standing::Stop)
     }
 }

@@ -5,7 +5,7 @@ use super::run::direction;
 use super::{Rehearsal, RehearsalError};
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::light::watch::Happening;
-use kestrel_core::model::{CodeBody, Press, Standing};
+use kestrel_core::model::{CodeBody, Press};
 use kestrel_core::plan::press_of;
 use kestrel_core::room::comfort::tenths;
 use kestrel_core::room::{Heard, Want};
@@ -57,15 +57,13 @@ impl Rehearsal {
 
     /// A motor that runs the other way, or may, is stopped and stands still before it is reversed.
     async fn stop_first(&self, device: DeviceId, function: FunctionId) -> Result<(), RehearsalError> {
-        let Some(down) = direction(&self.inner, device, function) else { return Ok(()) };
+        let Some(target) = direction(&self.inner, device, function) else { return Ok(()) };
         let site = self.inner.world.site();
         let Some(motion) = site.profile_of(device).and_then(|profile| profile.motion) else { return Ok(()) };
         let now = self.clock().now_ms();
         let other_way = {
             let mind = self.mind();
-            let moving = mind.beliefs.may_move(&site, device, now);
-            let towards = if down { Standing::Up } else { Standing::Down };
-            moving && mind.beliefs.may_stand(&site, device, towards, now)
+            mind.beliefs.may_move_elsewhere(&site, device, target, now)
         };
         let Some(stop) = motion.stop.filter(|_| other_way) else { return Ok(()) };
         let (body, press, frames) = self.code(device, stop)?;

@@ -505,6 +505,7 @@ export function newProfile(kind: Profile["kind"], maker: string, model: string):
       : null,
     volume: null,
     modes: [],
+    stops: [],
     apps: [],
     couples: null,
     times: {
