@@ -29,7 +29,9 @@ fn a_file_of_version_1_is_written_as_version_2_and_is_the_same_from_then_on() {
 
 #[test]
 fn words_that_meant_something_in_version_1_mean_it_still_and_others_are_left_out() {
-    let old = version_1().replacen("\"power\",", "\"Power\", \"banana\",", 1);
+    let power = |words: &str| format!("\"tells\": [\n            {words},");
+    let old = version_1().replacen(&power("\"power\""), &power("\"Power\", \"banana\""), 1);
+    assert!(old.contains("banana"));
     let site = file::read(&old).unwrap();
     assert_eq!(site, demo::marram_point());
     let sensor = version_1().replacen(

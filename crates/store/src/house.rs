@@ -15,6 +15,7 @@ use kestrel_core::model::{House, Site, entities};
 use kestrel_core::upgrade;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 use utoipa::ToSchema;
@@ -253,11 +254,18 @@ impl Store {
     pub async fn edit(&self, house: HouseId, by: By<'_>, edits: &[Edit]) -> Result<Saved, StoreError> {
         // A request of one's own tells afterwards whether it was carried out, where the answer is lost.
         let by = By { request: Some(by.request.unwrap_or_else(Uuid::now_v7)), ..by };
-        let done = self.edit_once(house, &by, edits).await;
-        self.surely(house, &by, done).await
+        let on_its_way = AtomicBool::new(false);
+        let done = self.edit_once(house, &by, edits, &on_its_way).await;
+        self.surely(house, &by, done, &on_its_way).await
     }
 
-    async fn edit_once(&self, house: HouseId, by: &By<'_>, edits: &[Edit]) -> Result<Saved, StoreError> {
+    async fn edit_once(
+        &self,
+        house: HouseId,
+        by: &By<'_>,
+        edits: &[Edit],
+        on_its_way: &AtomicBool,
+    ) -> Result<Saved, StoreError> {
         let mut conn = self.connection().await?;
         let saved = conn
             .transaction(async |conn| {
@@ -286,7 +294,10 @@ impl Store {
                         again: false,
                     });
                 }
-                record(conn, now, site, Line { by, kind: LogKind::Edit, title, changes, about: None }).await
+                let saved =
+                    record(conn, now, site, Line { by, kind: LogKind::Edit, title, changes, about: None }).await?;
+                on_its_way.store(true, Ordering::Relaxed);
+                Ok(saved)
             })
             .await?;
         self.keep(house, &saved.snapshot);
@@ -299,8 +310,9 @@ impl Store {
     /// [`StoreError::Nothing`] where there is none, [`StoreError::Overtaken`] where something of it was changed since.
     pub async fn undo(&self, house: HouseId, by: By<'_>) -> Result<Saved, StoreError> {
         let by = By { request: Some(by.request.unwrap_or_else(Uuid::now_v7)), ..by };
-        let done = self.again_once(house, &by, LogKind::Undo).await;
-        self.surely(house, &by, done).await
+        let on_its_way = AtomicBool::new(false);
+        let done = self.again_once(house, &by, LogKind::Undo, &on_its_way).await;
+        self.surely(house, &by, done, &on_its_way).await
     }
 
     /// Makes the last undone edit again.
@@ -309,11 +321,18 @@ impl Store {
     /// [`StoreError::Nothing`] where there is none, [`StoreError::Overtaken`] where something of it was changed since.
     pub async fn redo(&self, house: HouseId, by: By<'_>) -> Result<Saved, StoreError> {
         let by = By { request: Some(by.request.unwrap_or_else(Uuid::now_v7)), ..by };
-        let done = self.again_once(house, &by, LogKind::Redo).await;
-        self.surely(house, &by, done).await
+        let on_its_way = AtomicBool::new(false);
+        let done = self.again_once(house, &by, LogKind::Redo, &on_its_way).await;
+        self.surely(house, &by, done, &on_its_way).await
     }
 
-    async fn again_once(&self, house: HouseId, by: &By<'_>, kind: LogKind) -> Result<Saved, StoreError> {
+    async fn again_once(
+        &self,
+        house: HouseId,
+        by: &By<'_>,
+        kind: LogKind,
+        on_its_way: &AtomicBool,
+    ) -> Result<Saved, StoreError> {
         let mut conn = self.connection().await?;
         let saved = conn
             .transaction(async |conn| {
@@ -349,17 +368,27 @@ impl Store {
                 let word = if undo { "Undone" } else { "Redone" };
                 let whose = if row.who == by.who { String::new() } else { format!(" (by {})", row.who) };
                 let title = format!("{word}: {}{whose}", row.title);
-                record(conn, now, site, Line { by, kind, title, changes, about: Some(row.revision) }).await
+                let saved =
+                    record(conn, now, site, Line { by, kind, title, changes, about: Some(row.revision) }).await?;
+                on_its_way.store(true, Ordering::Relaxed);
+                Ok(saved)
             })
             .await?;
         self.keep(house, &saved.snapshot);
         Ok(saved)
     }
 
-    /// Makes sure whether a change was carried out: where the connection broke, the request is looked for.
-    async fn surely(&self, house: HouseId, by: &By<'_>, done: Result<Saved, StoreError>) -> Result<Saved, StoreError> {
+    /// Makes sure whether a change was carried out: where the connection broke while it was being committed, the request
+    /// is looked for. Where it broke before that, nothing was saved for certain.
+    async fn surely(
+        &self,
+        house: HouseId,
+        by: &By<'_>,
+        done: Result<Saved, StoreError>,
+        on_its_way: &AtomicBool,
+    ) -> Result<Saved, StoreError> {
         let lost = match done {
-            Err(StoreError::Unreachable(why)) => why,
+            Err(StoreError::Unreachable(why)) if on_its_way.load(Ordering::Relaxed) => why,
             other => return other,
         };
         for _ in 0..LOOKS {
