@@ -297,7 +297,7 @@ impl Store {
                 let saved =
                     record(conn, now, site, Line { by, kind: LogKind::Edit, title, changes, about: None }).await?;
                 on_its_way.store(true, Ordering::Relaxed);
-                Ok(saved)
+                Ok::<_, StoreError>(saved)
             })
             .await?;
         self.keep(house, &saved.snapshot);
@@ -371,7 +371,7 @@ impl Store {
                 let saved =
                     record(conn, now, site, Line { by, kind, title, changes, about: Some(row.revision) }).await?;
                 on_its_way.store(true, Ordering::Relaxed);
-                Ok(saved)
+                Ok::<_, StoreError>(saved)
             })
             .await?;
         self.keep(house, &saved.snapshot);
