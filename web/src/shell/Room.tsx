@@ -127,7 +127,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           onStep={step}
         />
         <div className="flex min-h-0">
-          <main className="min-w-0 flex-1 overflow-auto px-[18px] py-3" data-testid="table">
+          <main className="relative min-w-0 flex-1 overflow-auto px-[18px] py-3" data-testid="table">
             {!connected && (
               <p role="alert" className="mb-2 border-l-4 border-stop bg-soft px-3 py-2">
                 The server or its database cannot be reached. What you typed is still here; this page tries
