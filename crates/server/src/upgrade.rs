@@ -28,7 +28,7 @@ pub async fn bring_up(store: &Store, address: &str, dumps: &Dumps) -> Result<(),
         let (program, address, target) = (dumps.pg_dump.clone(), address.to_owned(), file.clone());
         let dumped = tokio::task::spawn_blocking(move || dump(&program, &address, &target)).await;
         dumped.map_err(|error| Failed::Dump(error.to_string()))?.map_err(|error| Failed::Dump(error.to_string()))?;
-        println!("The database was dumped to {} before it is brought up to date.", file.display());
+        eprintln!("The database was dumped to {} before it is brought up to date.", file.display());
     }
     Ok(store.migrate().await?)
 }
