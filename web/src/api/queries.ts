@@ -85,8 +85,12 @@ export function takeOver(queries: QueryClient, changed: Changed): void {
     queries.setQueryData(keys.house(id), patched(known, changed));
   else if (known && changed.revision > known.revision)
     void queries.invalidateQueries({ queryKey: keys.house(id), exact: true });
-  for (const part of ["notes", "plan", "proof", "log"])
-    void queries.invalidateQueries({ queryKey: ["house", id, part] });
+  for (const part of ["notes", "plan", "proof", "log"]) {
+    const queryKey = ["house", id, part];
+    // What is still on its way was asked before the change. A first answer that is awaited is not asked anew by
+    // making it invalid: it has to be given up first.
+    void queries.cancelQueries({ queryKey }).then(() => queries.invalidateQueries({ queryKey }));
+  }
   void queries.invalidateQueries({ queryKey: keys.houses });
 }
 
