@@ -54,7 +54,7 @@ export function Margin({
   return (
     <aside
       aria-label="Notes in the margin"
-      className="w-[292px] shrink-0 overflow-auto border-l border-rule bg-soft px-4 py-3"
+      className="relative w-[292px] shrink-0 overflow-auto border-l border-rule bg-soft px-4 py-3"
     >
       <div className="flex items-center">
         <h2 className="text-[14px]">Notes in the margin</h2>
