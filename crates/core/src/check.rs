@@ -3,8 +3,7 @@
 use crate::codes::twins;
 use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::model::FindingKind;
-use crate::model::{Basis, Device, DeviceKind, Power, Profile, Site, Situation, Span, Talk, TestEffect};
+use crate::model::{Basis, Device, DeviceKind, FindingKind, Power, Profile, Site, Situation, Span, Talk, TestEffect};
 use crate::plan::goal;
 use crate::prove::Analysis;
 use crate::{adopt, cue, kit, surface, wiring};

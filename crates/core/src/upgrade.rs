@@ -9,11 +9,10 @@
 //! | 1 | what a key is for told by its name | a field of the function, from its name |
 //! | 1 | keys that bounce and commands that no key sends known to the program by model | fields of the model |
 
-use crate::check;
 use crate::edit::Change;
 use crate::id::RoomId;
-use crate::library;
 use crate::model::{Accepted, Entity, EntityKey, FindingKind, Means, Picture, Room, RoomCard, Site, parts};
+use crate::{check, library};
 use serde_json::{Map, Value, json};
 use std::collections::BTreeMap;
 use uuid::Uuid;

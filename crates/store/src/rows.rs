@@ -1,8 +1,7 @@
 //! Rows of entities: one table a kind, all of one shape. `body` is the entity as the program writes it in a site file;
 //! columns beside it carry what refers to other rows, so that the database itself keeps a house whole and apart.
 
-use crate::StoreError;
-use crate::schema;
+use crate::{StoreError, schema};
 use diesel::prelude::*;
 use diesel_async::{AsyncPgConnection, RunQueryDsl};
 use kestrel_core::model::{Entity, EntityKey, EntityKind};

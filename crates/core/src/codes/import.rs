@@ -3,8 +3,7 @@
 
 use crate::codes::formats::{Found, Import, keymap, named, table};
 use crate::id::{DeviceId, FunctionId, ProfileId};
-use crate::model::Means;
-use crate::model::{Code, CodeSet, Entity, Function, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested};
+use crate::model::{Code, CodeSet, Entity, Function, Means, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested};
 use crate::signal::exchange::ExchangeError;
 use jiff::Timestamp;
 use serde::Serialize;

@@ -3,8 +3,7 @@
 
 use crate::finding::Finding;
 use crate::id::{CodeId, DeviceId, FunctionId, RoomId};
-use crate::model::FindingKind;
-use crate::model::{Code, CodeBody, Medium, Site};
+use crate::model::{Code, CodeBody, FindingKind, Medium, Site};
 use crate::signal::layout::Part;
 use crate::signal::protocol::Turn;
 use serde::Serialize;

@@ -2,8 +2,7 @@
 
 use crate::id::RoomId;
 use crate::light::hours;
-use crate::model::cue_words as words;
-use crate::model::{Cue, Moment, Provided, Site};
+use crate::model::{Cue, Moment, Provided, Site, cue_words as words};
 use icalendar::{Calendar, Component, Event};
 use jiff::ToSpan;
 use jiff::civil::Date;

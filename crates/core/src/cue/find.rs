@@ -9,12 +9,9 @@ use crate::finding::Finding;
 use crate::id::{ActivityId, CueId, DeviceId, RoomId, SwitchId, ZoneId};
 use crate::light::hours;
 use crate::light::watch::is_at;
-use crate::model::Disagreement;
-use crate::model::FindingKind;
-use crate::model::Means;
 use crate::model::{
-    Also, Cue, DeviceKind, ExitPath, Feedback, Light, Lighting, Moment, Profile, Provided, Site, Situation, Standpoint,
-    Tell,
+    Also, Cue, DeviceKind, Disagreement, ExitPath, Feedback, FindingKind, Light, Lighting, Means, Moment, Profile,
+    Provided, Site, Situation, Standpoint, Tell,
 };
 use jiff::ToSpan;
 use jiff::civil::Date;

@@ -3,8 +3,7 @@
 //! A cue on a key catches that key alone. A source that says what it does catches every way (*common practice*).
 
 use crate::id::{CueId, DeviceId, FunctionId, RoomId};
-use crate::model::Means;
-use crate::model::{DeviceKind, Light, Moment, Profile, Site, Talk, Tell, Transport};
+use crate::model::{DeviceKind, Light, Means, Moment, Profile, Site, Talk, Tell, Transport};
 use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;

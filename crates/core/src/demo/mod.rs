@@ -12,11 +12,10 @@ mod press;
 
 use crate::id::{ActivityId, CodeId, CodeSetId, ConnectionId, DeviceId, RoomId};
 use crate::library::{Model, NET_DISPLAY_MAC, function_id, input_id, model, output_id, profile_id};
-use crate::model::List;
 use crate::model::{
-    Activity, Code, CodeBody, CodeSet, Connection, ControlPath, Device, Extras, Favourite, House, Link, Medium, Move,
-    Network, Offer, Policy, Position, Profile, Records, Rehearsing, Room, RoomPlans, Shortcut, Site, Talk, TestEffect,
-    Tested, Tries, Voice,
+    Activity, Code, CodeBody, CodeSet, Connection, ControlPath, Device, Extras, Favourite, House, Link, List, Medium,
+    Move, Network, Offer, Policy, Position, Profile, Records, Rehearsing, Room, RoomPlans, Shortcut, Site, Talk,
+    TestEffect, Tested, Tries, Voice,
 };
 use crate::signal::{Message, ProtocolId};
 use jiff::Timestamp;

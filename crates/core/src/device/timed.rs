@@ -8,8 +8,7 @@
 //! Every real course of events is among the successors, so what holds for all of them is certain.
 
 use crate::device::automaton::{Automaton, Letter, State, Target};
-use crate::model::Motion;
-use crate::model::{Effect, Selection, Span, Standing};
+use crate::model::{Effect, Motion, Selection, Span, Standing};
 
 /// Longer than anything takes, in ms: “as long as it likes”.
 pub const FOREVER_MS: u32 = u32::MAX / 4;

@@ -1,8 +1,7 @@
 //! States and courses of events in words.
 
 use crate::device::{Group, Joint, State, Timed};
-use crate::model::Position;
-use crate::model::{AfterPowerOn, Effect, Power, Profile, Selection, Site, Standing};
+use crate::model::{AfterPowerOn, Effect, Position, Power, Profile, Selection, Site, Standing};
 
 /// A state of a device, such as “on, input Disc” or “off, still cooling”.
 #[must_use]

@@ -12,8 +12,7 @@ mod describe;
 mod tests;
 
 use crate::model::parts;
-pub use crate::model::{Entity, EntityKey, EntityKind};
-pub use crate::model::{entities, find};
+pub use crate::model::{Entity, EntityKey, EntityKind, entities, find};
 pub use check::EditError;
 pub use check::plans::{deed as check_deed, faults as check_faults};
 pub(crate) use check::{ids_in, whole};

@@ -4,8 +4,7 @@ use super::addresses;
 use crate::codes::paths::{a_gateway, advise, is_gateway, sends};
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
-use crate::model::FindingKind;
-use crate::model::{Activity, Device, DeviceKind, Medium, Site, Situation};
+use crate::model::{Activity, Device, DeviceKind, FindingKind, Medium, Site, Situation};
 use crate::plan::goal::{DeviceGoal, goals};
 
 /// What is wrong with the inventory of a room.

@@ -6,8 +6,7 @@
 
 use crate::finding::Finding;
 use crate::id::DeviceId;
-use crate::model::FindingKind;
-use crate::model::{Device, Link, Medium, Site, Wifi};
+use crate::model::{Device, FindingKind, Link, Medium, Site, Wifi};
 use crate::signal::ip::parse_mac;
 use std::collections::BTreeMap;
 use std::net::IpAddr;

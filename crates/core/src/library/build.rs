@@ -2,10 +2,9 @@
 
 use super::Model;
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
-use crate::model::Means;
 use crate::model::{
-    AfterMains, AfterPowerOn, Basis, Cable, CodeBody, DeviceKind, Feedback, Function, Input, Medium, Offer, Output,
-    Power, Press, Profile, Selection, Span, Times,
+    AfterMains, AfterPowerOn, Basis, Cable, CodeBody, DeviceKind, Feedback, Function, Input, Means, Medium, Offer,
+    Output, Power, Press, Profile, Selection, Span, Times,
 };
 use crate::signal::ip::{Checksum, Form, IpCommand, Terminator, Transport};
 use crate::signal::radio::{RadioCode, Trit, USUAL_UNIT_US};

@@ -1,9 +1,7 @@
 //! A house and its rooms.
 
-use super::FindingKind;
-use super::{Adoption, Lighting, PathClass, RoomPlans, Standpoint, Story, Surface, Voice};
-use crate::id::AcceptedId;
-use crate::id::{HouseId, RoomId, SurfaceId};
+use super::{Adoption, FindingKind, Lighting, PathClass, RoomPlans, Standpoint, Story, Surface, Voice};
+use crate::id::{AcceptedId, HouseId, RoomId, SurfaceId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

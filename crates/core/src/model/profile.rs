@@ -1,9 +1,6 @@
 //! How a kind of device behaves.
 
-use super::Feedback;
-use super::Means;
-use super::Position;
-use super::Standing;
+use super::{Feedback, Means, Position, Standing};
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
 use crate::model::{CodeBody, Offer, Talk, Wifi};
 use serde::{Deserialize, Serialize};

@@ -1,12 +1,7 @@
 //! The whole of a house as one value: what every computation takes.
 
-use super::Cue;
-use super::List;
-use super::Picture;
-use super::Surface;
-use super::{Activity, Connection, Device, House, Room};
-use crate::id::CueId;
-use crate::id::SurfaceId;
+use super::{Activity, Connection, Cue, Device, House, List, Picture, Room, Surface};
+use crate::id::{CueId, SurfaceId};
 pub use crate::model::Code;
 
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId, ZoneId};

@@ -4,8 +4,7 @@ use super::{ASSUMED_SEND_MS, medium_of, press_of, send_ms};
 use crate::device::homing::Sending;
 use crate::device::{Letter, Word};
 use crate::id::{DeviceId, FunctionId};
-use crate::model::Means;
-use crate::model::{Effect, Medium, Profile, Reach, Site, Span};
+use crate::model::{Effect, Means, Medium, Profile, Reach, Site, Span};
 
 /// One send of a chain.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

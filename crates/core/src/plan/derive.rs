@@ -11,9 +11,9 @@ use crate::device::timed::FOREVER_MS;
 use crate::device::{Group, Joint, Letter, Target, Timed, Window};
 use crate::finding::{Finding, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::model::FindingKind;
-use crate::model::NoWay;
-use crate::model::{Change, DeviceKind, Effect, Goes, Medium, OrderRule, Power, Site, Situation, Span, When};
+use crate::model::{
+    Change, DeviceKind, Effect, FindingKind, Goes, Medium, NoWay, OrderRule, Power, Site, Situation, Span, When,
+};
 use crate::plan::{Branch, BranchCommand, KeptRule, Look, Plan, Start, Step, Wait, hand, press_of};
 use crate::wiring;
 use crate::words::seconds;

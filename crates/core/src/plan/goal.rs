@@ -3,8 +3,9 @@
 use crate::device::{Target, Timed, timed};
 use crate::finding::Finding;
 use crate::id::{DeviceId, InputId, RoomId};
-use crate::model::FindingKind;
-use crate::model::{Activity, Device, MODES, Position, Power, Profile, Selection, Setting, Site, Situation};
+use crate::model::{
+    Activity, Device, FindingKind, MODES, Position, Power, Profile, Selection, Setting, Site, Situation,
+};
 use crate::plan::Start;
 use crate::wiring::{Hop, Signal, path};
 use serde::Serialize;

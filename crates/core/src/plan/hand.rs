@@ -4,8 +4,7 @@ use super::chain::Send;
 use crate::device::Letter;
 use crate::finding::{Finding, Place, Stage};
 use crate::id::{DeviceId, FunctionId};
-use crate::model::FindingKind;
-use crate::model::{Change, HandChange, Site, Situation};
+use crate::model::{Change, FindingKind, HandChange, Site, Situation};
 use crate::words::seconds;
 
 /// The changes of one plan, in their order.

@@ -3,11 +3,9 @@
 use super::{Analysis, Guarantee, verdict};
 use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::model::InRoom;
-use crate::model::Means;
-use crate::model::RoomPlans;
 use crate::model::{
-    Device, Entity, Feedback, Function, Override, Policy, Power, Press, Profile, Selection, Sense, Site, Situation,
+    Device, Entity, Feedback, Function, InRoom, Means, Override, Policy, Power, Press, Profile, RoomPlans, Selection,
+    Sense, Site, Situation,
 };
 use crate::plan::couple;
 use serde::Serialize;

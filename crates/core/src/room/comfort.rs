@@ -2,8 +2,7 @@
 //! says. The plans hardly care; the family does.
 
 use crate::light::fade::Fade;
-use crate::model::Means;
-use crate::model::{DeviceKind, Profile, Transport};
+use crate::model::{DeviceKind, Means, Profile, Transport};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

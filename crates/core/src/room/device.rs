@@ -6,9 +6,8 @@ use crate::device::group::Deed;
 use crate::device::look::{self, Seen};
 use crate::device::{Automaton, State, Timed};
 use crate::id::{DeviceId, FunctionId, InputId};
-use crate::model::Means;
 use crate::model::{
-    AfterMains, App, Device, DeviceKind, Effect, Hand, Medium, Mute, Position, Power, Profile, Reach, Selection,
+    AfterMains, App, Device, DeviceKind, Effect, Hand, Means, Medium, Mute, Position, Power, Profile, Reach, Selection,
     Standing, Transport,
 };
 use crate::plan::goal::DeviceGoal;

@@ -4,9 +4,9 @@
 use super::cover::{self, Cover, sent};
 use crate::finding::Finding;
 use crate::id::{ActivityId, DeviceId, FunctionId, RoomId};
-use crate::model::FindingKind;
-use crate::model::MissingFunctions;
-use crate::model::{Does, Gesture, Held, Key, Moment, Page, Profile, Site, Surface, SurfaceKind};
+use crate::model::{
+    Does, FindingKind, Gesture, Held, Key, MissingFunctions, Moment, Page, Profile, Site, Surface, SurfaceKind,
+};
 use crate::surface::{contrast, engrave, guest};
 use std::collections::{BTreeMap, BTreeSet};
 

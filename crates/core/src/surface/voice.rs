@@ -6,9 +6,7 @@
 
 use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::model::FindingKind;
-use crate::model::Likeness;
-use crate::model::{Called, Room, Site, Talk, Voice};
+use crate::model::{Called, FindingKind, Likeness, Room, Site, Talk, Voice};
 use rphonetic::DoubleMetaphone;
 use serde::Serialize;
 use std::collections::BTreeSet;

@@ -11,8 +11,7 @@ mod tests;
 
 use crate::finding::Finding;
 use crate::id::{ConnectionId, DeviceId, InputId, RoomId};
-use crate::model::FindingKind;
-use crate::model::{Cable, DeviceKind, Site};
+use crate::model::{Cable, DeviceKind, FindingKind, Site};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use utoipa::ToSchema;

@@ -12,8 +12,7 @@ use kestrel_core::cue::preview::{self, Evening, LENGTH_MAX_MS, Timed};
 use kestrel_core::cue::starts::{Start, starts};
 use kestrel_core::id::{ActivityId, CueId, HouseId, RoomId, SwitchId};
 use kestrel_core::light::hours;
-use kestrel_core::model::EVENTS_MAX;
-use kestrel_core::model::cue_words as words;
+use kestrel_core::model::{EVENTS_MAX, cue_words as words};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 

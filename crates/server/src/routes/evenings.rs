@@ -16,8 +16,7 @@ use kestrel_bench::trials::{self, EVENINGS_MAX, Progress, TrialReport, TrialRequ
 use kestrel_core::adopt::{self, InStep};
 use kestrel_core::edit::{Edit, check_deed, check_faults};
 use kestrel_core::id::{DeviceId, HouseId, RoomId, StoryId};
-use kestrel_core::model::InRoom;
-use kestrel_core::model::{EVENTS_MAX, Entity, Faults, Hand, Story, StoryEvent};
+use kestrel_core::model::{EVENTS_MAX, Entity, Faults, Hand, InRoom, Story, StoryEvent};
 use kestrel_core::room::Want;
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::Ordering;

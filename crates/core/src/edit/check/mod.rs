@@ -5,20 +5,11 @@ pub mod plans;
 pub(crate) mod surface;
 mod voice;
 
-use crate::model::EntityKey;
-use crate::model::EntityKind;
-use crate::model::Means;
-use crate::model::NAME_MAX;
-use crate::model::PICTURE_MAX;
-use crate::model::Picture;
-use crate::model::Position;
-use crate::model::Room;
-use crate::model::Surface;
-
 use crate::id::DeviceId;
 use crate::model::{
-    Activity, AfterPowerOn, Cable, Code, CodeBody, CodeSet, Connection, Device, Entity, Feedback, NOTE_MAX, PHOTOS_MAX,
-    Power, Press, Profile, Reach, Selection, Site, Span, with_overrides,
+    Activity, AfterPowerOn, Cable, Code, CodeBody, CodeSet, Connection, Device, Entity, EntityKey, EntityKind,
+    Feedback, Means, NAME_MAX, NOTE_MAX, PHOTOS_MAX, PICTURE_MAX, Picture, Position, Power, Press, Profile, Reach,
+    Room, Selection, Site, Span, Surface, with_overrides,
 };
 use crate::signal::radio::{RadioCode, UNITS_US};
 use std::collections::{BTreeSet, HashSet};

@@ -2,12 +2,10 @@
 
 use super::{EditError, field, name};
 use crate::id::DeviceId;
-use crate::model::Adoption;
 use crate::model::{
-    Activity, Change, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, Profile,
-    Room, SLOW_MAX_MS, Selection, Shortcut, Site, Stand,
+    Activity, Adoption, Change, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX,
+    NamedStop, Position, Profile, Room, SLOW_MAX_MS, STOPS_MAX, Selection, Shortcut, Site, Stand,
 };
-use crate::model::{NamedStop, Position, STOPS_MAX};
 
 /// The most rules, changes by hand, favourites and arrival commands.
 const MANY: usize = 200;

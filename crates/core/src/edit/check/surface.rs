@@ -1,8 +1,7 @@
 //! What an edit of the surfaces of a room must satisfy.
 
 use super::{EditError, field, name};
-use crate::model::Site;
-use crate::model::{Does, Held, Key, Room, Surface};
+use crate::model::{Does, Held, Key, Room, Site, Surface};
 use crate::surface::contrast;
 use std::collections::BTreeSet;
 
