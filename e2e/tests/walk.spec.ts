@@ -79,7 +79,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
     await page.getByRole("main").getByRole("button", { name: "Rehearse" }).click();
     await page.getByRole("button", { name: "Start over" }).click();
     await page.getByRole("button", { name: "10 ×" }).click();
-    await page.getByRole("button", { name: "Feature film" }).click();
+    await page.getByRole("button", { name: "Feature film", exact: true }).click();
     await expect(page.getByText("Keep clear: the screen is going down")).toBeVisible();
     const run = page.getByTestId("run");
     await expect(run).toHaveAttribute("data-end", /ready|sent/, { timeout: 20_000 });

@@ -35,10 +35,10 @@ fn house(more: u128) -> Site {
 /// Processor time of this process so far, user and system, as Linux counts it (in ticks of 10 ms).
 fn processor() -> Duration {
     let stat = std::fs::read_to_string("/proc/self/stat").unwrap();
-    let fields: Vec<u64> =
-        stat.rsplit(')').next().unwrap().split_whitespace().filter_map(|field| field.parse().ok()).collect();
-    // After the name and the state, utime and stime are the 11th and 12th numbers.
-    Duration::from_millis((fields[10] + fields[11]) * 10)
+    let fields: Vec<&str> = stat.rsplit(')').next().unwrap().split_whitespace().collect();
+    // After the name, utime and stime are the 12th and 13th fields.
+    let ticks: u64 = fields[11..13].iter().map(|ticks| ticks.parse::<u64>().unwrap()).sum();
+    Duration::from_millis(ticks * 10)
 }
 
 async fn edits(store: &Store) -> Duration {
