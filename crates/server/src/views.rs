@@ -52,18 +52,7 @@ fn code_lines<'a>(site: &'a Site, codes: impl Iterator<Item = &'a Code>) -> Vec<
     let line = |code: &Code| {
         let alone = number.get(&(code.device, code.function)) == Some(&1);
         let (press, frames) = functions.get(&code.function).copied().unwrap_or_default();
-        CodeLine {
-            id: code.id,
-            device: code.device,
-            function: code.function,
-            state: state_of(Some(code)),
-            medium: code.body.medium(),
-            preferred: alone || site.code(code.device, code.function).map(|known| known.id) == Some(code.id),
-            since: code.since,
-            tested: code.tested.clone(),
-            summary: code.body.to_string(),
-            send_ms: code.body.send_ms(press, frames),
-        }
+        line_of(code, alone || is_sent(site, code), press, frames)
     };
     codes.map(line).collect()
 }
@@ -308,13 +297,22 @@ fn code_line(site: &Site, code: &Code) -> CodeLine {
     let profile = site.model_of(code.device);
     let function = profile.and_then(|profile| profile.function(code.function));
     let (press, frames) = function.map(|function| (function.press, function.frames)).unwrap_or_default();
+    line_of(code, is_sent(site, code), press, frames)
+}
+
+/// Is it the code that is sent for its function?
+fn is_sent(site: &Site, code: &Code) -> bool {
+    site.code(code.device, code.function).map(|known| known.id) == Some(code.id)
+}
+
+fn line_of(code: &Code, preferred: bool, press: Press, frames: Option<u32>) -> CodeLine {
     CodeLine {
         id: code.id,
         device: code.device,
         function: code.function,
         state: state_of(Some(code)),
         medium: code.body.medium(),
-        preferred: site.code(code.device, code.function).map(|known| known.id) == Some(code.id),
+        preferred,
         since: code.since,
         tested: code.tested.clone(),
         summary: code.body.to_string(),

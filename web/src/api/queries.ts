@@ -94,16 +94,18 @@ export function takeOver(queries: QueryClient, changed: Changed): void {
   void queries.invalidateQueries({ queryKey: keys.houses });
 }
 
+/** Sends edits as one step of the history, once. */
+export function sendEdits(house: string, edits: Edit[]) {
+  return surely((headers) =>
+    data(client.POST("/api/houses/{house}/edits", { params: { path: { house } }, body: { edits }, headers })),
+  );
+}
+
 /** Saves edits as one step of the history. */
 export function useEdit(house: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (edits: Edit[]) =>
-      surely((headers) =>
-        data(
-          client.POST("/api/houses/{house}/edits", { params: { path: { house } }, body: { edits }, headers }),
-        ),
-      ),
+    mutationFn: (edits: Edit[]) => sendEdits(house, edits),
     onSuccess: (saved) => takeOver(queries, saved.changed),
   });
 }
@@ -127,7 +129,9 @@ export function useCopy(house: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (what: { what: "device" | "room" | "profile" | "model"; id: string }) =>
-      data(client.POST("/api/houses/{house}/copies", { params: { path: { house } }, body: what })),
+      surely((headers) =>
+        data(client.POST("/api/houses/{house}/copies", { params: { path: { house } }, body: what, headers })),
+      ),
     onSuccess: (saved) => takeOver(queries, saved.changed),
   });
 }
@@ -138,11 +142,14 @@ export function useKeepProven(house: string, device: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: { keys: SetKey[]; note: string }) =>
-      data(
-        client.POST("/api/houses/{house}/devices/{device}/proven", {
-          params: { path: { house, device } },
-          body,
-        }),
+      surely((headers) =>
+        data(
+          client.POST("/api/houses/{house}/devices/{device}/proven", {
+            params: { path: { house, device } },
+            body,
+            headers,
+          }),
+        ),
       ),
     onSuccess: (saved) => takeOver(queries, saved.changed),
   });

@@ -161,11 +161,17 @@ pub(super) async fn put_all(
     from: &Snapshot,
     entities: Vec<Entity>,
 ) -> Result<SavedView, Problem> {
-    let made = entities.first().map(|entity| entity.key().id);
+    let first = entities.first().map(Entity::key);
     let put = |entity: Entity| Edit::Put { base: from.versions.get(&entity.key()).copied(), entity };
     let edits: Vec<Edit> = entities.into_iter().map(put).collect();
     let done = houses.edit(house, &who(headers), &edits).await?;
-    Ok(SavedView { made, ..saved(&done) })
+    // A request that comes twice has made other ids this time: what is there is what the first one made.
+    let made = if done.again {
+        first.and_then(|first| done.touched.iter().find(|key| key.kind == first.kind))
+    } else {
+        first.as_ref()
+    };
+    Ok(SavedView { made: made.map(|key| key.id), ..saved(&done) })
 }
 
 /// Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::views::Edited).

@@ -70,6 +70,24 @@ async fn a_retry_after_a_broken_connection_gets_the_first_answer_and_makes_no_se
 }
 
 #[tokio::test]
+async fn a_copy_that_is_asked_for_twice_is_made_once_and_both_answers_name_it() {
+    let app = demo_app().await;
+    let copy = async |app: &Router| {
+        let ask = json!({"what": "device", "id": ids::projector()}).to_string();
+        let mut request = request("POST", &house("/copies"), ask);
+        request.headers_mut().insert("kestrel-request", Uuid::from_u128(2).to_string().parse().unwrap());
+        body(app.clone().oneshot(request).await.unwrap()).await
+    };
+    let before = shown(&app).await["devices"].as_array().unwrap().len();
+    let (first, second) = (copy(&app).await, copy(&app).await);
+    assert_eq!((&first["again"], &second["again"]), (&json!(false), &json!(true)), "{second}");
+    assert_eq!(first["made"], second["made"]);
+    let devices = shown(&app).await["devices"].as_array().unwrap().clone();
+    assert_eq!(devices.len(), before + 1);
+    assert!(devices.iter().any(|device| device["id"] == first["made"]));
+}
+
+#[tokio::test]
 async fn other_pages_are_told_what_changed() {
     let app = demo_app().await;
     let stream = app.clone().oneshot(request("GET", &house("/events"), Body::empty())).await.unwrap();

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
 import { useState } from "react";
-import { client, data } from "../../api/client";
+import { client, data, surely } from "../../api/client";
 import { takeOver, useHouses } from "../../api/queries";
 import type { Device, Fate, ImportView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
@@ -73,16 +73,19 @@ export function ImportSheet({
   const taken = chosen ?? new Set(useful.map(({ at }) => at));
   const take = useMutation({
     mutationFn: (asSet: string | null) =>
-      data(
-        client.POST("/api/houses/{house}/imports", {
-          params: { path },
-          body: {
-            source,
-            device: target === NAMED ? null : target,
-            chosen: [...taken].sort((a, b) => a - b),
-            as_set: asSet,
-          },
-        }),
+      surely((headers) =>
+        data(
+          client.POST("/api/houses/{house}/imports", {
+            params: { path },
+            body: {
+              source,
+              device: target === NAMED ? null : target,
+              chosen: [...taken].sort((a, b) => a - b),
+              as_set: asSet,
+            },
+            headers,
+          }),
+        ),
       ),
     onSuccess: (saved) => {
       takeOver(queries, saved.changed);

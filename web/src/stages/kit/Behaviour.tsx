@@ -7,7 +7,7 @@ import { KINDS } from "./words";
 
 const WIDE = "mt-1 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-4 gap-y-2";
 
-/** How a device is switched, how its inputs are chosen, how it moves. Sockets belong to the model. */
+/** How a device is switched, how its inputs are chosen, how it moves. Sockets and stops belong to the model. */
 export function Behaviour({ profile, own }: { profile: Profile; own: boolean }) {
   const { control } = useFormContext<KitForm>();
   const [power, moves, standsBy] = useWatch({ control, name: ["power", "moves", "standsBy"] });
@@ -91,7 +91,7 @@ export function Behaviour({ profile, own }: { profile: Profile; own: boolean }) 
           <SpanFields name="travelDown" label="The whole way down" />
         </div>
       )}
-      {moves && <Stops profile={profile} />}
+      {moves && !own && <Stops profile={profile} />}
     </>
   );
 }

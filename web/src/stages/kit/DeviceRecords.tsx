@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ImagePlus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { client, data } from "../../api/client";
-import { takeOver, keys, put } from "../../api/queries";
+import { keys, put, sendEdits, takeOver } from "../../api/queries";
 import type { Device, HouseView, Network, Records } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -55,12 +55,7 @@ export function useDevicePart(device: Device) {
       const view = queries.getQueryData<HouseView>(keys.house(id)) ?? house;
       const now = view.devices.find((known) => known.id === device.id) ?? device;
       const change = put({ entity: "device", value: { ...now, ...part(now) } }, view.versions[device.id]);
-      return data(
-        client.POST("/api/houses/{house}/edits", {
-          params: { path: { house: id } },
-          body: { edits: [change] },
-        }),
-      );
+      return sendEdits(id, [change]);
     },
     onSuccess: (saved) => {
       takeOver(queries, saved.changed);

@@ -165,6 +165,22 @@ describe("the records of a device", () => {
     expect((await saved(seen)).records).toMatchObject({ stands: "top shelf", note: "Fan was cleaned." });
   });
 
+  it("ask under a name that a second try would use again", async () => {
+    const names: (string | null)[] = [];
+    const view = stage();
+    show(view, <DeviceRecords device={first(view)} />);
+    vi.stubGlobal("fetch", async (request: Request) => {
+      names.push(request.headers.get("kestrel-request"));
+      if (names.length === 1) throw new TypeError("the connection broke");
+      const changed = { house: "h", revision: 2, put: [], taken: [], undo: null, redo: null };
+      return Response.json({ title: "Saved.", made: null, at: "2026-01-01T00:00:00Z", again: true, changed });
+    });
+    type("IP address", "192.168.4.21");
+    await waitFor(() => expect(names).toHaveLength(2), { timeout: 5_000 });
+    expect(names[0]).not.toBeNull();
+    expect(names[1]).toBe(names[0]);
+  });
+
   it("let it serve other rooms, and always one", async () => {
     const seen = open();
     expect(screen.getByLabelText<HTMLInputElement>("Hall").disabled).toBe(true);

@@ -10,15 +10,15 @@ import { formSchema, fromForm, newProfile, toForm, type KitForm } from "./form";
 const device: Device = { id: "d", name: "Screen", profile: "p", room: "r", position: 0, behind: null };
 
 /** The form of a device, and a function that tells what it stands for now. */
-function open(profile: Profile): () => Profile {
+function open(profile: Profile, own = false): () => Profile {
   let form: KitForm = toForm(device, profile);
   function Form() {
     const methods = useForm<KitForm>({ defaultValues: form });
     form = methods.watch();
     return (
       <FormProvider {...methods}>
-        <Behaviour profile={profile} own={false} />
-        <Comforts profile={profile} own={false} />
+        <Behaviour profile={profile} own={own} />
+        <Comforts profile={profile} own={own} />
       </FormProvider>
     );
   }
@@ -45,6 +45,14 @@ describe("stops between the ends of a screen", () => {
     const form = toForm(device, newProfile("screen", "Skerrow", "130"));
     const wrong = { ...form, stops: [{ name: "Scope", key: form.stop, percent }] };
     expect(formSchema.safeParse(wrong).error?.issues[0]?.message).toBe("1 to 99.");
+  });
+
+  it("belong to the model: a device of its own keeps them and is asked for none", () => {
+    const profile = newProfile("screen", "Skerrow", "130");
+    const stops = [{ name: "Scope", key: profile.functions[2]?.id ?? "", down_percent: 50 }];
+    const now = open({ ...profile, stops }, true);
+    expect(screen.queryByText("Stops between its ends")).toBeNull();
+    expect(now().stops).toEqual(stops);
   });
 
   it("are taken away one by one, and all where it no longer moves", () => {
