@@ -136,7 +136,6 @@ export function useCopy(house: string) {
   });
 }
 
-/** The ways of controlling a device, the best first; asked again when the house has changed. */
 /** Keeps keys that worked as tested codes of a device; functions that its model lacks are added. */
 export function useKeepProven(house: string, device: string) {
   const queries = useQueryClient();
@@ -155,6 +154,7 @@ export function useKeepProven(house: string, device: string) {
   });
 }
 
+/** The ways of controlling a device, the best first; asked again when the house has changed. */
 export function useAdvice(house: string, device: string, revision: number) {
   return useQuery({
     queryKey: ["house", house, "advice", device, revision] as const,
