@@ -160,8 +160,37 @@ pub fn schema() -> Value {
         whole.extend(own);
         whole.insert("$defs".to_owned(), Value::Object(defs));
     }
+    bound(&mut whole);
     let text = whole.to_string().replace("#/components/schemas/", "#/$defs/");
     serde_json::from_str(&text).unwrap_or_default()
+}
+
+/// The greatest whole number that every reader of JSON keeps exactly (RFC 8259, section 6): 2^53 − 1.
+const EXACT: i64 = 9_007_199_254_740_991;
+
+/// Gives every whole number in a schema the bounds of its type, within those that it has already.
+pub fn bound(schema: &mut Value) {
+    match schema {
+        Value::Array(list) => list.iter_mut().for_each(bound),
+        Value::Object(fields) => {
+            let (least, greatest) = match fields.get("format").and_then(Value::as_str) {
+                Some("int8") => (i8::MIN.into(), i8::MAX.into()),
+                Some("int16") => (i16::MIN.into(), i16::MAX.into()),
+                Some("int32") => (i32::MIN.into(), i32::MAX.into()),
+                Some("int64") => (-EXACT, EXACT),
+                Some("u-int8") => (0, u8::MAX.into()),
+                Some("u-int16") => (0, u16::MAX.into()),
+                Some("u-int32") => (0, u32::MAX.into()),
+                Some("u-int64") => (0, EXACT),
+                _ if fields.get("type").is_some_and(|kind| kind == "integer" || kind[0] == "integer") => (0, EXACT),
+                _ => return fields.values_mut().for_each(bound),
+            };
+            fields.remove("format");
+            fields.entry("minimum").or_insert(least.into());
+            fields.entry("maximum").or_insert(greatest.into());
+        }
+        _ => {}
+    }
 }
 
 fn malformed(error: serde_json::Error) -> FileError {

@@ -55,7 +55,7 @@ pub async fn with_headers(mut response: Response) -> Response {
 }
 
 /// Styles may be inline: the primitives of the page set them; scripts may not.
-const HEADERS: [(&str, &str); 6] = [
+const HEADERS: [(&str, &str); 7] = [
     (
         "content-security-policy",
         "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
@@ -64,5 +64,6 @@ const HEADERS: [(&str, &str); 6] = [
     ("x-frame-options", "DENY"),
     ("referrer-policy", "no-referrer"),
     ("cross-origin-opener-policy", "same-origin"),
+    ("cross-origin-resource-policy", "same-origin"),
     ("permissions-policy", "camera=(), microphone=(), geolocation=()"),
 ];

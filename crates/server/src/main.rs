@@ -4,6 +4,7 @@ mod cli;
 mod console;
 mod guard;
 mod houses;
+mod listen;
 mod page;
 mod problem;
 mod routes;

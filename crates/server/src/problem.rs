@@ -10,6 +10,7 @@ use kestrel_core::signal::CaptureError;
 use kestrel_core::signal::exchange::ExchangeError;
 use kestrel_store::StoreError;
 use serde::Serialize;
+use std::time::Duration;
 use utoipa::ToSchema;
 
 /// What went wrong, for a program (`kind`, `status`) and for a person (`detail`).
@@ -151,10 +152,31 @@ macro_rules! rejections {
 
 rejections!(JsonRejection, PathRejection, QueryRejection, BytesRejection);
 
+/// How long a body may take, from its request on.
+const BODY_TIME: Duration = Duration::from_secs(30);
+
+/// What reads a body, within its time.
+async fn in_time<T, E: Into<Problem>>(reading: impl Future<Output = Result<T, E>>) -> Result<T, Problem> {
+    match tokio::time::timeout(BODY_TIME, reading).await {
+        Ok(read) => read.map_err(Into::into),
+        Err(_) => {
+            let detail = format!("The request did not arrive within {} s. Send it again.", BODY_TIME.as_secs());
+            Err(Problem::new(StatusCode::REQUEST_TIMEOUT, "slow", detail))
+        }
+    }
+}
+
 /// A JSON body; what is wrong with it is told as a problem.
-#[derive(FromRequest)]
-#[from_request(via(axum::Json), rejection(Problem))]
 pub struct Body<T>(pub T);
+
+impl<T: serde::de::DeserializeOwned, S: Send + Sync> FromRequest<S> for Body<T> {
+    type Rejection = Problem;
+
+    async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
+        let Json(value) = in_time(Json::from_request(request, state)).await?;
+        Ok(Self(value))
+    }
+}
 
 /// Parts of the path; what is wrong with them is told as a problem.
 #[derive(FromRequestParts)]
@@ -173,6 +195,6 @@ impl<S: Send + Sync> FromRequest<S> for Raw {
     type Rejection = Problem;
 
     async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
-        Ok(Self(axum::body::Bytes::from_request(request, state).await?))
+        Ok(Self(in_time(axum::body::Bytes::from_request(request, state)).await?))
     }
 }

@@ -2,9 +2,10 @@
 
 use crate::guard::{self, Allowed};
 use crate::houses::Houses;
-use crate::{page, routes, upgrade};
+use crate::{listen, page, routes, upgrade};
 use axum::Router;
-use axum::extract::DefaultBodyLimit;
+use axum::extract::{DefaultBodyLimit, Request};
+use axum::http::header;
 use kestrel_core::demo;
 use kestrel_store::Store;
 use std::net::{Ipv4Addr, SocketAddr};
@@ -19,6 +20,10 @@ pub const MAX_BODY: usize = 9_000_000;
 
 /// The largest request of a phone, in bytes.
 const MAX_PRESS: usize = 10_000;
+
+/// Crates that write what they send into their logs, tokens of links and passwords of devices among it: whatever the
+/// environment asks for, they tell no more than this.
+const QUIET: [&str; 3] = ["tokio_postgres=info", "postgres_protocol=info", "rumqttc=info"];
 
 /// How often the database is tried at the start.
 const MIGRATE_TRIES: u32 = 4;
@@ -46,6 +51,8 @@ pub struct Options {
 pub fn run(options: &Options, demo: bool) -> Result<(), String> {
     let filter = tracing_subscriber::EnvFilter::try_from_default_env()
         .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("warn"));
+    let quiet = QUIET.iter().filter_map(|directive| directive.parse().ok());
+    let filter = quiet.fold(filter, tracing_subscriber::EnvFilter::add_directive);
     tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
     let runtime = tokio::runtime::Runtime::new().map_err(|error| error.to_string())?;
     runtime.block_on(serve(options, demo))
@@ -71,37 +78,39 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     let address = listener.local_addr().map_err(|error| error.to_string())?;
     let houses = Houses::new(store, options.mqtt);
     let router = app(houses.clone(), Allowed::new(address.port(), std::env::var("KESTREL_DEV_ORIGIN").ok()));
+    let (workbench, phones) = listen::limits();
     if let Some(at) = options.surfaces {
         let listener = TcpListener::bind(at).await.map_err(|error| {
             format!("{at} cannot be used for surfaces ({error}); choose another one with --surfaces")
         })?;
         let address = listener.local_addr().map_err(|error| error.to_string())?;
         println!("Surfaces are on http://{address}/s/… for whoever has a link");
-        tokio::spawn(axum::serve(listener, for_phones(houses.clone())).into_future());
+        tokio::spawn(listen::serve(listener, for_phones(houses.clone()), phones, houses.closing()));
     }
     println!("Kestrel Dune is on http://{address}  (Ctrl C stops it)");
-    axum::serve(listener, router)
-        .with_graceful_shutdown(async move {
-            told_to_stop().await;
-            houses.close();
-        })
-        .await
-        .map_err(|error| error.to_string())
+    let stop = async move {
+        told_to_stop().await;
+        houses.close();
+    };
+    listen::serve(listener, router, workbench, stop).await;
+    Ok(())
 }
 
 /// The whole application.
 pub fn app(houses: Houses, allowed: Allowed) -> Router {
     let (api, description) = routes::api();
-    let description = axum::Json(description);
+    // Written once, as bytes that are shared: it is large, and routes are cloned for every request.
+    let description = axum::body::Bytes::from(description.to_string());
+    let description = move || std::future::ready(([(header::CONTENT_TYPE, "application/json")], description.clone()));
     api.with_state(houses)
-        .route("/api/openapi.json", axum::routing::get(move || std::future::ready(description.clone())))
+        .route("/api/openapi.json", axum::routing::get(description))
         .fallback(page::serve)
         .method_not_allowed_fallback(routes::wrong_method)
         .layer(DefaultBodyLimit::max(MAX_BODY))
         .layer(CompressionLayer::new())
         .layer(CatchPanicLayer::custom(routes::panicked))
         .layer(axum::middleware::from_fn_with_state(allowed, guard::check))
-        .layer(TraceLayer::new_for_http())
+        .layer(TraceLayer::new_for_http().make_span_with(span))
 }
 
 /// What phones reach over the network of the house: surfaces behind their links, and the files of the page.
@@ -113,7 +122,23 @@ pub fn for_phones(houses: Houses) -> Router {
         .layer(CompressionLayer::new())
         .layer(CatchPanicLayer::custom(routes::panicked))
         .layer(axum::middleware::map_response(guard::with_headers))
-        .layer(TraceLayer::new_for_http())
+        .layer(TraceLayer::new_for_http().make_span_with(span))
+}
+
+/// A request as logs tell it: its method and path, with `…` in place of what opens a surface.
+fn span(request: &Request) -> tracing::Span {
+    tracing::debug_span!("request", method = %request.method(), path = without_tokens(request.uri().path()))
+}
+
+/// A path without the tokens of links: whoever reads a log must not be able to open a surface.
+fn without_tokens(path: &str) -> String {
+    let mut shown = Vec::new();
+    let mut secret = false;
+    for part in path.split('/') {
+        shown.push(if secret && !part.is_empty() { "…" } else { part });
+        secret = matches!(part, "live" | "s" | "surface-links");
+    }
+    shown.join("/")
 }
 
 async fn told_to_stop() {
@@ -131,4 +156,20 @@ async fn told_to_stop() {
         tokio::time::sleep(Duration::from_secs(3)).await;
         std::process::exit(0);
     });
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("/api/live/k3yt0ken", "/api/live/…")]
+    #[case("/api/live/k3yt0ken/events", "/api/live/…/events")]
+    #[case("/s/k3yt0ken", "/s/…")]
+    #[case("/api/houses/1/rooms/2/surface-links/k3yt0ken", "/api/houses/1/rooms/2/surface-links/…")]
+    #[case("/api/houses/1/rooms/2/notes", "/api/houses/1/rooms/2/notes")]
+    fn a_token_is_not_in_the_path_that_logs_tell(#[case] path: &str, #[case] told: &str) {
+        assert_eq!(without_tokens(path), told);
+    }
 }

@@ -1620,10 +1620,7 @@ export interface components {
             moves: components["schemas"]["Move"][];
             /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position: number;
             /** @description Where. */
             room: components["schemas"]["RoomId"];
@@ -1644,7 +1641,6 @@ export interface components {
              */
             complete: boolean;
             /**
-             * Format: int32
              * @description So many polls in a row may be lost before a device counts as silent.
              * @default 0
              */
@@ -1666,10 +1662,7 @@ export interface components {
             blocked?: string | null;
             /** @description What has to be reported, all of it. */
             conditions: components["schemas"]["Condition"][];
-            /**
-             * Format: int32
-             * @description How long it takes to be noticed at most, in ms.
-             */
+            /** @description How long it takes to be noticed at most, in ms. */
             noticed_ms: number;
             /** @description Is it in force? */
             on: boolean;
@@ -1687,10 +1680,7 @@ export interface components {
             missing?: string | null;
             /** @description The way. */
             offer: components["schemas"]["Offer"];
-            /**
-             * Format: int32
-             * @description Its place in the house's order, counted from 1.
-             */
+            /** @description Its place in the house's order, counted from 1. */
             rank: number;
             /** @description Why it stands there, in a sentence. */
             why: string;
@@ -1728,20 +1718,14 @@ export interface components {
             also: "volume";
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description Steps, −30 to 30.
-             */
+            /** @description Steps, −30 to 30. */
             steps: number;
         } | {
             /** @enum {string} */
             also: "say";
             /** @description By which speaker. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description How loud, in % of its range.
-             */
+            /** @description How loud, in % of its range. */
             percent: number;
             /** @description What. */
             text: string;
@@ -1760,10 +1744,7 @@ export interface components {
             /** @description Which. */
             switch: components["schemas"]["SwitchId"];
         } | {
-            /**
-             * Format: int32
-             * @description How much later, in s.
-             */
+            /** @description How much later, in s. */
             after_s: number;
             /** @enum {string} */
             also: "pause-and-off";
@@ -1774,10 +1755,7 @@ export interface components {
             also: "step-aside";
             /** @description Which source is paused. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description For how long at most, in minutes.
-             */
+            /** @description For how long at most, in minutes. */
             minutes: number;
             to?: components["schemas"]["ActivityId"] | null;
         };
@@ -1876,10 +1854,7 @@ export interface components {
         } | {
             /** @enum {string} */
             from: "measured";
-            /**
-             * Format: int32
-             * @description How often.
-             */
+            /** @description How often. */
             n: number;
         } | {
             /** @enum {string} */
@@ -1887,10 +1862,7 @@ export interface components {
         };
         /** @description One thing that happens in a story. */
         Beat: {
-            /**
-             * Format: int32
-             * @description When, in ms from the start of the plan.
-             */
+            /** @description When, in ms from the start of the plan. */
             at_ms: number;
             /** @description To which device. */
             device: components["schemas"]["DeviceId"];
@@ -1903,10 +1875,7 @@ export interface components {
         };
         /** @description A belief in words. */
         BeliefView: {
-            /**
-             * Format: int64
-             * @description How old it is, in ms.
-             */
+            /** @description How old it is, in ms. */
             age_ms: number;
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
@@ -1936,17 +1905,11 @@ export interface components {
         Branch: {
             /** @description The commands, in ms from the end of the look; the plan shows those of the worst branch. */
             commands: components["schemas"]["BranchCommand"][];
-            /**
-             * Format: int32
-             * @description The input, counted from 0, where that is told.
-             */
+            /** @description The input, counted from 0, where that is told. */
             input?: number | null;
             /** @description On or off, where that is told. */
             on?: boolean | null;
-            /**
-             * Format: int32
-             * @description When picture or sound are there, in ms from the end of the look.
-             */
+            /** @description When picture or sound are there, in ms from the end of the look. */
             ready_ms: number;
             /** @description In words. */
             seen: string;
@@ -1959,10 +1922,7 @@ export interface components {
             function: components["schemas"]["FunctionId"];
             /** @description Its name. */
             name: string;
-            /**
-             * Format: int32
-             * @description When it starts, in ms from the end of the look.
-             */
+            /** @description When it starts, in ms from the end of the look. */
             start_ms: number;
         };
         /**
@@ -1996,10 +1956,7 @@ export interface components {
         };
         /** @description One way to read a capture. */
         Candidate: {
-            /**
-             * Format: int32
-             * @description Nominal carrier in Hz.
-             */
+            /** @description Nominal carrier in Hz. */
             carrier_hz: number;
             /**
              * Format: double
@@ -2012,10 +1969,7 @@ export interface components {
             fields: {
                 [key: string]: number;
             };
-            /**
-             * Format: int64
-             * @description Start of the frame that is drawn, in µs.
-             */
+            /** @description Start of the frame that is drawn, in µs. */
             frame_start_us: number;
             /** @description How many frames say this key. */
             frames_matched: number;
@@ -2025,10 +1979,7 @@ export interface components {
             held_signs: number;
             /** @description Its parts over its measured durations, in µs from the frame's start. */
             parts: components["schemas"]["PartSpan"][];
-            /**
-             * Format: int64
-             * @description Measured time from the first frame's start to the next one's, in µs.
-             */
+            /** @description Measured time from the first frame's start to the next one's, in µs. */
             period_us?: number | null;
             /** @description The protocol. */
             protocol: components["schemas"]["ProtocolId"];
@@ -2057,10 +2008,7 @@ export interface components {
         };
         /** @description Marks and spaces in µs, alternating, a mark first. The silence at the end may be missing. */
         Capture: {
-            /**
-             * Format: int32
-             * @description Carrier frequency in Hz, where the learner measured it.
-             */
+            /** @description Carrier frequency in Hz, where the learner measured it. */
             carrier_hz?: number | null;
             /** @description Durations in µs: mark, space, mark, … */
             durations_us: number[];
@@ -2072,10 +2020,7 @@ export interface components {
         Cause: "asked" | "completed" | "cued";
         /** @description One cell of the switch matrix. */
         Cell: {
-            /**
-             * Format: int32
-             * @description No plan is ready sooner, in ms.
-             */
+            /** @description No plan is ready sooner, in ms. */
             bound_ms: number;
             /** @description Where it starts. */
             from: components["schemas"]["Situation"];
@@ -2083,27 +2028,18 @@ export interface components {
             given_up: boolean;
             /** @description How far it can be relied on. */
             guarantee: components["schemas"]["Guarantee"];
-            /**
-             * Format: int32
-             * @description The same right after the last plan, where that is later: something still cools, in ms.
-             */
+            /** @description The same right after the last plan, where that is later: something still cools, in ms. */
             hot_ms?: number | null;
             light?: components["schemas"]["LightProof"] | null;
             /** @description How likely a lost press spoils it. */
             loss: components["schemas"]["Loss"];
             /** @description Is that reached, or proved to be out of reach? */
             optimal: boolean;
-            /**
-             * Format: int32
-             * @description When the plan of the other policy would be ready, in ms; none where that has no plan.
-             */
+            /** @description When the plan of the other policy would be ready, in ms; none where that has no plan. */
             other_ms?: number | null;
             /** @description From which states it was derived. */
             policy: components["schemas"]["Policy"];
-            /**
-             * Format: int32
-             * @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms.
-             */
+            /** @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms. */
             ready_ms: number;
             /** @description Can it be sent as it is? */
             runnable: boolean;
@@ -2134,10 +2070,7 @@ export interface components {
         };
         /** @description What is changed by hand. */
         Change: {
-            /**
-             * Format: int32
-             * @description When, in ms.
-             */
+            /** @description When, in ms. */
             at_ms: number;
             /** @enum {string} */
             change: "pin";
@@ -2145,10 +2078,7 @@ export interface components {
             device: components["schemas"]["DeviceId"];
             /** @description Which. */
             function: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description How many of the same to the same device come before.
-             */
+            /** @description How many of the same to the same device come before. */
             nth: number;
         } | {
             /** @enum {string} */
@@ -2157,21 +2087,12 @@ export interface components {
             device: components["schemas"]["DeviceId"];
             /** @description Which. */
             function: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description From the end of the command before, in ms.
-             */
+            /** @description From the end of the command before, in ms. */
             ms: number;
-            /**
-             * Format: int32
-             * @description How many of the same to the same device come before.
-             */
+            /** @description How many of the same to the same device come before. */
             nth: number;
         } | {
-            /**
-             * Format: int32
-             * @description From the end of the command before, in ms.
-             */
+            /** @description From the end of the command before, in ms. */
             after_ms: number;
             /** @enum {string} */
             change: "add";
@@ -2194,10 +2115,7 @@ export interface components {
             /** @description What is as it says now. */
             put: components["schemas"]["Put"][];
             redo?: components["schemas"]["HistoryStep"] | null;
-            /**
-             * Format: int64
-             * @description Its revision after the change.
-             */
+            /** @description Its revision after the change. */
             revision: number;
             /** @description What is gone. */
             taken: components["schemas"]["Taken"][];
@@ -2271,10 +2189,7 @@ export interface components {
             as: "radio";
             /** @description What it says. */
             code: components["schemas"]["RadioCode"];
-            /**
-             * Format: int32
-             * @description The short unit it is sent with, in µs.
-             */
+            /** @description The short unit it is sent with, in µs. */
             unit_us: number;
         } | {
             /** @enum {string} */
@@ -2290,15 +2205,9 @@ export interface components {
             medium: components["schemas"]["Medium"];
             /** @description The bytes. */
             payload: components["schemas"]["Payload"];
-            /**
-             * Format: int32
-             * @description How many presses one send stands for.
-             */
+            /** @description How many presses one send stands for. */
             presses?: number;
-            /**
-             * Format: int32
-             * @description How long one send was measured to last, in ms.
-             */
+            /** @description How long one send was measured to last, in ms. */
             send_ms?: number | null;
         } | {
             /** @enum {string} */
@@ -2323,10 +2232,7 @@ export interface components {
             medium: components["schemas"]["Medium"];
             /** @description Is it the one that is sent, where a function has several? */
             preferred: boolean;
-            /**
-             * Format: int32
-             * @description How long one press lasts, in ms.
-             */
+            /** @description How long one press lasts, in ms. */
             send_ms: number;
             /**
              * Format: date-time
@@ -2543,10 +2449,7 @@ export interface components {
             key: components["schemas"]["KeyId"];
             /** @description On which page. */
             page: components["schemas"]["PageId"];
-            /**
-             * Format: int32
-             * @description Presses from the page of an activity that uses the device, or from the first page; 1 is at once.
-             */
+            /** @description Presses from the page of an activity that uses the device, or from the first page; 1 is at once. */
             presses: number;
         } | {
             /** @enum {string} */
@@ -2583,10 +2486,7 @@ export interface components {
             moment: components["schemas"]["Moment"];
             /** @description Is it left out for now? */
             off?: boolean;
-            /**
-             * Format: int32
-             * @description Its place on the sheet.
-             */
+            /** @description Its place on the sheet. */
             position?: number;
             /** @description What has to hold then; all of it. */
             provided?: components["schemas"]["Provided"][];
@@ -2667,10 +2567,7 @@ export interface components {
             devices: components["schemas"]["Stand"][];
             /** @enum {string} */
             is: "stand";
-            /**
-             * Format: int32
-             * @description Where in their intervals the durations lie from now on, in %.
-             */
+            /** @description Where in their intervals the durations lie from now on, in %. */
             pace_percent: number;
             /** @description What the runtime takes it for. */
             taken_for: components["schemas"]["Situation"];
@@ -2696,10 +2593,7 @@ export interface components {
              *     house's order, where this is empty.
              */
             paths?: components["schemas"]["ControlPath"][];
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position: number;
             /** @description How it behaves. */
             profile: components["schemas"]["ProfileId"];
@@ -2730,10 +2624,7 @@ export interface components {
             settings: components["schemas"]["Setting"][];
             /** @description Has it to sound, rather than be silenced? */
             sounds: boolean;
-            /**
-             * Format: int32
-             * @description How loud it has to be, on its scale.
-             */
+            /** @description How loud it has to be, on its scale. */
             volume?: number | null;
             /** @description Why, in a sentence. */
             why: string;
@@ -2757,25 +2648,16 @@ export interface components {
         };
         /** @description A device as it stands. */
         DeviceView: {
-            /**
-             * Format: int64
-             * @description Until when it is busy, in ms.
-             */
+            /** @description Until when it is busy, in ms. */
             busy_until_ms?: number | null;
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
             /** @description What it is doing, in words. */
             doing?: string | null;
-            /**
-             * Format: int32
-             * @description How far it is down, in %, if it moves.
-             */
+            /** @description How far it is down, in %, if it moves. */
             down_percent?: number | null;
             input?: components["schemas"]["InputId"] | null;
-            /**
-             * Format: int32
-             * @description How bright, in %, if it is a light.
-             */
+            /** @description How bright, in %, if it is a light. */
             level_percent?: number | null;
             marked?: components["schemas"]["InputId"] | null;
             /** @description What it shows or says to everybody. */
@@ -2790,10 +2672,7 @@ export interface components {
             power: components["schemas"]["PowerView"];
             /** @description Is it tripped, if it is a sensor? */
             tripped?: boolean | null;
-            /**
-             * Format: int32
-             * @description How loud, in tenths of its scale's unit, if it sounds.
-             */
+            /** @description How loud, in tenths of its scale's unit, if it sounds. */
             volume_tenths?: number | null;
         };
         /** @description The answer. */
@@ -2806,10 +2685,7 @@ export interface components {
         };
         /** @description A level that a finger sets. */
         DimRequest: {
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             percent: number;
             /** @description Of which zone. */
             zone: components["schemas"]["ZoneId"];
@@ -2821,15 +2697,9 @@ export interface components {
         Direction: "out" | "in" | "hand";
         /** @description A zone that two cues set differently. */
         Disagreement: {
-            /**
-             * Format: int32
-             * @description The level of the other, in %.
-             */
+            /** @description The level of the other, in %. */
             other_percent: number;
-            /**
-             * Format: int32
-             * @description The level of the one, in %.
-             */
+            /** @description The level of the one, in %. */
             percent: number;
             /** @description Which. */
             zone: components["schemas"]["ZoneId"];
@@ -2856,19 +2726,13 @@ export interface components {
             does: "command";
             /** @description Which. */
             function: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description How often, 1–30.
-             */
+            /** @description How often, 1–30. */
             times?: number;
         } | {
             device?: components["schemas"]["DeviceId"] | null;
             /** @enum {string} */
             does: "volume";
-            /**
-             * Format: int32
-             * @description Steps, −30 to 30, not 0.
-             */
+            /** @description Steps, −30 to 30, not 0. */
             steps: number;
         } | {
             /** @enum {string} */
@@ -2910,10 +2774,7 @@ export interface components {
         };
         /** @description Something else that was done. */
         Done: {
-            /**
-             * Format: int64
-             * @description When, in ms.
-             */
+            /** @description When, in ms. */
             at_ms: number;
             /** @description What, in words. */
             text: string;
@@ -2929,28 +2790,19 @@ export interface components {
             /** @description In which protocol. */
             talks: components["schemas"]["Talk"];
             told?: components["schemas"]["Report"] | null;
-            /**
-             * Format: int64
-             * @description How long ago that was, in ms.
-             */
+            /** @description How long ago that was, in ms. */
             told_ago_ms?: number | null;
         };
         /** @description One edit, with the version of the entity that it was made from. */
         Edit: {
-            /**
-             * Format: int64
-             * @description The version that was changed; absent for a new entity.
-             */
+            /** @description The version that was changed; absent for a new entity. */
             base?: number | null;
             /** @enum {string} */
             do: "put";
             /** @description The entity as it should be. */
             entity: components["schemas"]["Entity"];
         } | {
-            /**
-             * Format: int64
-             * @description The version that was seen.
-             */
+            /** @description The version that was seen. */
             base: number;
             /** @enum {string} */
             do: "remove";
@@ -2994,10 +2846,7 @@ export interface components {
         End: {
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description How far down, in %, where it moves.
-             */
+            /** @description How far down, in %, where it moves. */
             down_percent?: number | null;
             input?: components["schemas"]["InputId"] | null;
             /** @description On? */
@@ -3166,27 +3015,15 @@ export interface components {
             events: components["schemas"]["EveningEvent"][];
             /** @description What fired, and what was held and why. */
             fired: components["schemas"]["Fired"][];
-            /**
-             * Format: int64
-             * @description How long it is, in ms.
-             */
+            /** @description How long it is, in ms. */
             length_ms: number;
             /** @description The zones. */
             lines: components["schemas"]["Line"][];
-            /**
-             * Format: int32
-             * @description The minute of the day at which it begins.
-             */
+            /** @description The minute of the day at which it begins. */
             start_min: number;
-            /**
-             * Format: int64
-             * @description When the sun rises, in ms from the start; none where it does not meanwhile.
-             */
+            /** @description When the sun rises, in ms from the start; none where it does not meanwhile. */
             sunrise_ms?: number | null;
-            /**
-             * Format: int64
-             * @description When it sets.
-             */
+            /** @description When it sets. */
             sunset_ms?: number | null;
         };
         /** @description Something that people do in a previewed evening. */
@@ -3214,10 +3051,7 @@ export interface components {
         EveningEvent: {
             /** @description What. */
             act: components["schemas"]["EveningAct"];
-            /**
-             * Format: int64
-             * @description When, in ms from the start.
-             */
+            /** @description When, in ms from the start. */
             at_ms: number;
         };
         /** @description An evening that is to be played. */
@@ -3225,25 +3059,16 @@ export interface components {
             activity?: components["schemas"]["ActivityId"] | null;
             /** @description What people do in it; the usual course of `activity`, if none is given. */
             events?: components["schemas"]["EveningEvent"][] | null;
-            /**
-             * Format: int64
-             * @description How long it is, in ms; two days at most.
-             */
+            /** @description How long it is, in ms; two days at most. */
             length_ms: number;
             /** @description When it begins, by the clock of the house: `2027-01-15T20:00`. */
             start: string;
         };
         /** @description What stays lit for people on their way. */
         ExitPath: {
-            /**
-             * Format: int32
-             * @description At least so bright, in %.
-             */
+            /** @description At least so bright, in %. */
             percent: number;
-            /**
-             * Format: int32
-             * @description For so long after room-off, in s (*your own measure*: walk it).
-             */
+            /** @description For so long after room-off, in s (*your own measure*: walk it). */
             walk_s: number;
             /** @description The zones along it. */
             zones: components["schemas"]["ZoneId"][];
@@ -3266,10 +3091,7 @@ export interface components {
             ends: string[];
             /** @description Its keys. */
             keys: components["schemas"]["MachineKey"][];
-            /**
-             * Format: int32
-             * @description How long until nothing is under way, at the latest, in ms.
-             */
+            /** @description How long until nothing is under way, at the latest, in ms. */
             settles_ms: number;
             /** @description Every settled state. */
             states: string[];
@@ -3317,7 +3139,6 @@ export interface components {
              */
             settings: components["schemas"]["Setting"][];
             /**
-             * Format: int32
              * @description How loud it starts, on the scale of the device that sounds.
              * @default null
              */
@@ -3350,13 +3171,11 @@ export interface components {
              */
             closes: boolean;
             /**
-             * Format: int32
              * @description So many of its answers arrive garbled, in %.
              * @default 0
              */
             garbled_percent: number;
             /**
-             * Format: int32
              * @description So many of its frames or answers are lost, in %.
              * @default 0
              */
@@ -3367,7 +3186,6 @@ export interface components {
              */
             silent: boolean;
             /**
-             * Format: int32
              * @description Its answers come this much later, in ms.
              * @default 0
              */
@@ -3387,10 +3205,7 @@ export interface components {
         };
         /** @description A favourite as the presses that it stands for, or why it cannot be. */
         FavouritePlan: {
-            /**
-             * Format: int32
-             * @description How long they take, in ms.
-             */
+            /** @description How long they take, in ms. */
             ends_ms: number;
             /** @description What it is called. */
             name: string;
@@ -3405,24 +3220,15 @@ export interface components {
         FavouriteStep: {
             /** @description To which device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description When its last silence ends, in ms.
-             */
+            /** @description When its last silence ends, in ms. */
             end_ms: number;
             /** @description Which function. */
             function: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description It must start by then: the number would have been taken as it is, in ms.
-             */
+            /** @description It must start by then: the number would have been taken as it is, in ms. */
             latest_ms?: number | null;
             /** @description Its name. */
             name: string;
-            /**
-             * Format: int32
-             * @description When it starts, in ms.
-             */
+            /** @description When it starts, in ms. */
             start_ms: number;
         };
         /** @description What it tells of itself. */
@@ -3430,35 +3236,23 @@ export interface components {
             /** @enum {string} */
             how: "none";
         } | {
-            /**
-             * Format: int32
-             * @description How often it is asked, in ms.
-             */
+            /** @description How often it is asked, in ms. */
             every_ms: number;
             /** @enum {string} */
             how: "poll";
             /** @description What it tells. */
             tells: components["schemas"]["Tell"][];
-            /**
-             * Format: int32
-             * @description How long an answer may take, in ms.
-             */
+            /** @description How long an answer may take, in ms. */
             time_out_ms: number;
         } | {
-            /**
-             * Format: int32
-             * @description How much later, in ms.
-             */
+            /** @description How much later, in ms. */
             delay_ms: number;
             /** @enum {string} */
             how: "push";
             /** @description What it tells. */
             tells: components["schemas"]["Tell"][];
         } | {
-            /**
-             * Format: int32
-             * @description How much later, in ms.
-             */
+            /** @description How much later, in ms. */
             delay_ms: number;
             /** @enum {string} */
             how: "sensor";
@@ -3607,11 +3401,9 @@ export interface components {
             kind: "wrong-band";
         } | {
             device: components["schemas"]["DeviceId"];
-            /** Format: int32 */
             hi_ms: number;
             /** @enum {string} */
             kind: "assumed";
-            /** Format: int32 */
             lo_ms: number;
             time: components["schemas"]["AssumedTime"];
         } | {
@@ -3711,21 +3503,17 @@ export interface components {
             kind: "order-not-kept";
         } | {
             device: components["schemas"]["DeviceId"];
-            /** Format: int32 */
             evidence_ms: number;
             function: components["schemas"]["FunctionId"];
             /** @enum {string} */
             kind: "shorter-than-evidence";
-            /** Format: int32 */
             ms: number;
         } | {
-            /** Format: int32 */
             closes_ms: number;
             device: components["schemas"]["DeviceId"];
             function: components["schemas"]["FunctionId"];
             /** @enum {string} */
             kind: "longer-than-list";
-            /** Format: int32 */
             ms: number;
         } | {
             device: components["schemas"]["DeviceId"];
@@ -3786,16 +3574,12 @@ export interface components {
             cue: components["schemas"]["CueId"];
             /** @enum {string} */
             kind: "dark";
-            /** Format: int32 */
             least_percent: number;
-            /** Format: int32 */
             percent: number;
-            /** Format: int32 */
             walk_s: number;
             zone: components["schemas"]["ZoneId"];
         } | {
             cue: components["schemas"]["CueId"];
-            /** Format: int32 */
             fade_ms: number;
             /** @enum {string} */
             kind: "slow-light";
@@ -3803,7 +3587,6 @@ export interface components {
         } | {
             /** @enum {string} */
             kind: "nothing-lit";
-            /** Format: int32 */
             least_percent: number;
             zone: components["schemas"]["ZoneId"];
         } | {
@@ -3817,12 +3600,10 @@ export interface components {
             kind: "no-dimmer";
             zone: components["schemas"]["ZoneId"];
         } | {
-            /** Format: int32 */
             floor_percent: number;
             /** @enum {string} */
             kind: "below-floor";
             look: string;
-            /** Format: int32 */
             percent: number;
             zone: components["schemas"]["ZoneId"];
         } | {
@@ -3831,7 +3612,6 @@ export interface components {
             /** @enum {string} */
             kind: "loud";
             over_ceiling: boolean;
-            /** Format: int32 */
             percent: number;
         } | {
             cue: components["schemas"]["CueId"];
@@ -3883,32 +3663,25 @@ export interface components {
             kind: "slow-tap";
             surface: components["schemas"]["SurfaceId"];
         } | {
-            /** Format: int32 */
             high_tenths: number;
             key: components["schemas"]["KeyId"];
             /** @enum {string} */
             kind: "small-key";
-            /** Format: int32 */
             least_tenths: number;
             surface: components["schemas"]["SurfaceId"];
-            /** Format: int32 */
             wide_tenths: number;
         } | {
-            /** Format: int32 */
             contrast_tenths: number;
             key: components["schemas"]["KeyId"];
             /** @enum {string} */
             kind: "faint-label";
-            /** Format: int32 */
             least_tenths: number;
             surface: components["schemas"]["SurfaceId"];
         } | {
             key: components["schemas"]["KeyId"];
             /** @enum {string} */
             kind: "label-too-long";
-            /** Format: int32 */
             letters: number;
-            /** Format: int32 */
             lines: number;
             surface: components["schemas"]["SurfaceId"];
         } | {
@@ -3975,10 +3748,7 @@ export interface components {
         };
         /** @description A cue that fired, or that would have but for what was not so. */
         Fired: {
-            /**
-             * Format: int64
-             * @description When, in ms.
-             */
+            /** @description When, in ms. */
             at_ms: number;
             /** @description Which. */
             cue: components["schemas"]["CueId"];
@@ -3993,15 +3763,9 @@ export interface components {
             key: components["schemas"]["KeyId"];
             /** @description What is written on it. */
             label: string;
-            /**
-             * Format: int32
-             * @description Letters that fit on a line.
-             */
+            /** @description Letters that fit on a line. */
             letters: number;
-            /**
-             * Format: int32
-             * @description Lines that fit.
-             */
+            /** @description Lines that fit. */
             lines: number;
             /** @description The label in lines. */
             set: string[];
@@ -4020,20 +3784,11 @@ export interface components {
         FrameSeen: {
             /** @description How many durations it has. */
             durations: number;
-            /**
-             * Format: int32
-             * @description The silence after it in µs; none where the capture ends.
-             */
+            /** @description The silence after it in µs; none where the capture ends. */
             gap_us?: number | null;
-            /**
-             * Format: int64
-             * @description From its first mark to the end of its last, in µs.
-             */
+            /** @description From its first mark to the end of its last, in µs. */
             length_us: number;
-            /**
-             * Format: int64
-             * @description Start, in µs.
-             */
+            /** @description Start, in µs. */
             start_us: number;
         };
         /** @description Something that a key or a command does. */
@@ -4041,10 +3796,7 @@ export interface components {
             answers_to?: components["schemas"]["CodeBody"] | null;
             /** @description Its key on the model's own remote bounces: the handset of the rehearsal room sends a stump before each press. */
             bounces?: boolean;
-            /**
-             * Format: int32
-             * @description How many frames in a row the receiver needs; none where the protocol's own number holds.
-             */
+            /** @description How many frames in a row the receiver needs; none where the protocol's own number holds. */
             frames?: number | null;
             /** @description Its id. */
             id: components["schemas"]["FunctionId"];
@@ -4158,17 +3910,11 @@ export interface components {
         HandsetPress: {
             /** @description The device that the handset came with. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description How long the last press is held, in ms (0–10000).
-             */
+            /** @description How long the last press is held, in ms (0–10000). */
             hold_ms?: number;
             /** @description The key. */
             key: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description How often (1–9).
-             */
+            /** @description How often (1–9). */
             presses?: number;
             /** @description Does the thumb slip? */
             slip?: boolean;
@@ -4220,10 +3966,7 @@ export interface components {
         } | {
             /** @enum {string} */
             happens: "hand";
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             percent: number;
             /** @description Of which zone. */
             zone: components["schemas"]["ZoneId"];
@@ -4240,17 +3983,11 @@ export interface components {
             /** @description Which. */
             look: components["schemas"]["LookId"];
         } | {
-            /**
-             * Format: int32
-             * @description How long the fade takes, in ms.
-             */
+            /** @description How long the fade takes, in ms. */
             fade_ms: number;
             /** @enum {string} */
             happens: "dim";
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             percent: number;
             /** @description Of which zone. */
             zone: components["schemas"]["ZoneId"];
@@ -4310,10 +4047,7 @@ export interface components {
         };
         /** @description A house. */
         House: {
-            /**
-             * Format: int32
-             * @description How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99).
-             */
+            /** @description How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99). */
             coverage_percent?: number;
             /** @description Its id. */
             id: components["schemas"]["HouseId"];
@@ -4334,10 +4068,7 @@ export interface components {
             id: components["schemas"]["HouseId"];
             /** @description Its name. */
             name: string;
-            /**
-             * Format: int64
-             * @description How many changes there have been.
-             */
+            /** @description How many changes there have been. */
             revision: number;
         };
         /** @description A house as the page shows it. */
@@ -4357,10 +4088,7 @@ export interface components {
             /** @description Its profiles. */
             profiles: components["schemas"]["Profile"][];
             redo?: components["schemas"]["HistoryStep"] | null;
-            /**
-             * Format: int64
-             * @description How many changes there have been.
-             */
+            /** @description How many changes there have been. */
             revision: number;
             /** @description Its rooms, in order. */
             rooms: components["schemas"]["Room"][];
@@ -4452,10 +4180,7 @@ export interface components {
             moment: components["schemas"]["Moment"];
             /** @description Is it left out for now? */
             off?: boolean;
-            /**
-             * Format: int32
-             * @description Its place on the sheet.
-             */
+            /** @description Its place on the sheet. */
             position?: number;
             /** @description What has to hold then; all of it. */
             provided?: components["schemas"]["Provided"][];
@@ -4471,22 +4196,13 @@ export interface components {
             events: components["schemas"]["StoryEvent"][];
             /** @description Its id. */
             id: components["schemas"]["StoryId"];
-            /**
-             * Format: int64
-             * @description How long the evening lasts, in ms.
-             */
+            /** @description How long the evening lasts, in ms. */
             length_ms: number;
             /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position?: number;
-            /**
-             * Format: int64
-             * @description Chance, where something is lost at random: the same number gives the same evening.
-             */
+            /** @description Chance, where something is lost at random: the same number gives the same evening. */
             seed: number;
             taken_for?: components["schemas"]["Situation"] | null;
         } & {
@@ -4521,46 +4237,28 @@ export interface components {
         };
         /** @description Something and the room that it belongs to. */
         InRoom_Surface: {
-            /**
-             * Format: int32
-             * @description Keys side by side.
-             */
+            /** @description Keys side by side. */
             columns: number;
             device?: components["schemas"]["DeviceId"] | null;
-            /**
-             * Format: int32
-             * @description How high it is, in mm.
-             */
+            /** @description How high it is, in mm. */
             height_mm: number;
             /** @description Its id. */
             id: components["schemas"]["SurfaceId"];
             /** @description What it is. */
             kind: components["schemas"]["SurfaceKind"];
-            /**
-             * Format: int32
-             * @description The height of engraved capitals, in tenths of a mm.
-             */
+            /** @description The height of engraved capitals, in tenths of a mm. */
             letter_tenths_mm?: number;
             may?: components["schemas"]["May"] | null;
             /** @description What it is called. */
             name: string;
             /** @description Its pages, the one that opens first at the front. What has hard keys has one, with meanings by activity. */
             pages?: components["schemas"]["SurfacePage"][];
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position?: number;
-            /**
-             * Format: int32
-             * @description Keys one above the other. A page on glass may be longer and is scrolled then.
-             */
+            /** @description Keys one above the other. A page on glass may be longer and is scrolled then. */
             rows: number;
             trial?: components["schemas"]["SurfaceTrial"] | null;
-            /**
-             * Format: int32
-             * @description How wide the part with the keys is, in mm.
-             */
+            /** @description How wide the part with the keys is, in mm. */
             width_mm: number;
         } & {
             /** @description The room. */
@@ -4670,22 +4368,13 @@ export interface components {
             events: components["schemas"]["StoryEvent"][];
             /** @description Its id. */
             id: components["schemas"]["StoryId"];
-            /**
-             * Format: int64
-             * @description How long the evening lasts, in ms.
-             */
+            /** @description How long the evening lasts, in ms. */
             length_ms: number;
             /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position?: number;
-            /**
-             * Format: int64
-             * @description Chance, where something is lost at random: the same number gives the same evening.
-             */
+            /** @description Chance, where something is lost at random: the same number gives the same evening. */
             seed: number;
             taken_for?: components["schemas"]["Situation"] | null;
         };
@@ -4791,10 +4480,7 @@ export interface components {
         };
         /** @description The level of a zone. */
         Level: {
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             percent: number;
             /** @description Which zone. */
             zone: components["schemas"]["ZoneId"];
@@ -4806,40 +4492,28 @@ export interface components {
         } | {
             /** @enum {string} */
             does: "look";
-            /**
-             * Format: int32
-             * @description How long the fade takes, where it is another than the look's, in ms.
-             */
+            /** @description How long the fade takes, where it is another than the look's, in ms. */
             fade_ms?: number | null;
             /** @description Which. */
             look: components["schemas"]["LookId"];
         } | {
             /** @enum {string} */
             does: "before";
-            /**
-             * Format: int32
-             * @description How long the fade takes, in ms.
-             */
+            /** @description How long the fade takes, in ms. */
             fade_ms: number;
         };
         /** @description The level of a zone once the fades are over. */
         LightGoal: {
             /** @description Its name. */
             name: string;
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             percent: number;
             /** @description Which zone. */
             zone: components["schemas"]["ZoneId"];
         };
         /** @description Levels that belong together. */
         LightLook: {
-            /**
-             * Format: int32
-             * @description How long the fade takes, in ms.
-             */
+            /** @description How long the fade takes, in ms. */
             fade_ms?: number;
             /** @description Its id. */
             id: components["schemas"]["LookId"];
@@ -4983,10 +4657,7 @@ export interface components {
             /** @enum {string} */
             when: "look";
         } | {
-            /**
-             * Format: int32
-             * @description In %.
-             */
+            /** @description In %. */
             above_percent: number;
             /** @enum {string} */
             when: "level";
@@ -5004,10 +4675,7 @@ export interface components {
         /** @description A surface at this moment. */
         LiveNow: {
             activity?: components["schemas"]["ActivityId"] | null;
-            /**
-             * Format: int32
-             * @description How far a macro is, in %; none where none runs.
-             */
+            /** @description How far a macro is, in %; none where none runs. */
             done_percent?: number | null;
             /** @description Every key at this moment. */
             keys: components["schemas"]["KeyNow"][];
@@ -5055,10 +4723,7 @@ export interface components {
             changes: components["schemas"]["TouchedEntity"][];
             /** @description Its kind. */
             kind: components["schemas"]["LogKind"];
-            /**
-             * Format: int64
-             * @description The revision of the house that it made.
-             */
+            /** @description The revision of the house that it made. */
             revision: number;
             /** @description What happened, in words. */
             title: string;
@@ -5078,15 +4743,9 @@ export interface components {
             branches: components["schemas"]["Branch"][];
             /** @description Which device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description From, in ms.
-             */
+            /** @description From, in ms. */
             from_ms: number;
-            /**
-             * Format: int32
-             * @description Until its answer is there at the latest, in ms.
-             */
+            /** @description Until its answer is there at the latest, in ms. */
             to_ms: number;
         };
         /**
@@ -5126,15 +4785,9 @@ export interface components {
         };
         /** @description The levels that people may give a look. */
         May: {
-            /**
-             * Format: int32
-             * @description No darker than this, in %.
-             */
+            /** @description No darker than this, in %. */
             least_percent: number;
-            /**
-             * Format: int32
-             * @description No brighter than this, in %.
-             */
+            /** @description No brighter than this, in %. */
             most_percent: number;
         };
         /** @description A gesture and what it does now. */
@@ -5191,10 +4844,7 @@ export interface components {
             id: components["schemas"]["SwitchId"];
             /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description It goes off by itself so many minutes after it was set; never, if none.
-             */
+            /** @description It goes off by itself so many minutes after it was set; never, if none. */
             off_after_min?: number | null;
         };
         /** @description One value of a setting. */
@@ -5239,18 +4889,12 @@ export interface components {
         } | {
             /** @enum {string} */
             at: "clock";
-            /**
-             * Format: int32
-             * @description In minutes after midnight.
-             */
+            /** @description In minutes after midnight. */
             minute: number;
         } | {
             /** @enum {string} */
             at: "sun";
-            /**
-             * Format: int32
-             * @description So many minutes later; earlier, where negative.
-             */
+            /** @description So many minutes later; earlier, where negative. */
             offset_min: number;
             /** @description Which. */
             rises: boolean;
@@ -5284,10 +4928,7 @@ export interface components {
             down: components["schemas"]["FunctionId"];
             /** @description When down it hides what stands behind it, or cuts it off from its emitter. */
             hides?: boolean;
-            /**
-             * Format: int32
-             * @description How long it must stand still before it is reversed, in ms.
-             */
+            /** @description How long it must stand still before it is reversed, in ms. */
             reversal_ms?: number;
             stop?: components["schemas"]["FunctionId"] | null;
             /** @description Can it be stopped between its ends? */
@@ -5331,10 +4972,7 @@ export interface components {
         };
         /** @description A place between its ends to which a key of its own drives it. */
         NamedStop: {
-            /**
-             * Format: int32
-             * @description How far down it is, in % of the travel (1–99).
-             */
+            /** @description How far down it is, in % of the travel (1–99). */
             down_percent: number;
             /** @description The key that drives it there, from wherever it stands. */
             key: components["schemas"]["FunctionId"];
@@ -5374,7 +5012,6 @@ export interface components {
              */
             password: string;
             /**
-             * Format: int32
              * @description The port it listens on.
              * @default null
              */
@@ -5429,17 +5066,11 @@ export interface components {
         };
         /** @description Something that the runtime has noticed. */
         Notice: {
-            /**
-             * Format: int64
-             * @description When, in ms.
-             */
+            /** @description When, in ms. */
             at_ms: number;
             /** @description What kind. */
             kind: components["schemas"]["NoticeKind"];
-            /**
-             * Format: int64
-             * @description Counts up.
-             */
+            /** @description Counts up. */
             number: number;
             /** @description What could be done about it. */
             offers: components["schemas"]["WayOn"][];
@@ -5455,20 +5086,14 @@ export interface components {
         NudgeRequest: {
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description Steps, −30 to 30.
-             */
+            /** @description Steps, −30 to 30. */
             steps: number;
         };
         /** @description What came of a nudge. */
         Nudged: {
             /** @description Why the rest did not; none where all did. */
             held?: string | null;
-            /**
-             * Format: int32
-             * @description How many steps went out.
-             */
+            /** @description How many steps went out. */
             sent: number;
         };
         /** @description A way in which a model can be told something. */
@@ -5592,10 +5217,7 @@ export interface components {
         } | {
             /** @enum {string} */
             field: "gap";
-            /**
-             * Format: int32
-             * @description The pause after every command, in ms.
-             */
+            /** @description The pause after every command, in ms. */
             value: number;
         } | {
             /** @enum {string} */
@@ -5624,10 +5246,7 @@ export interface components {
         PageId: string;
         /** @description A stretch of time that stands for one part, in µs from the start of the frame. */
         PartSpan: {
-            /**
-             * Format: int32
-             * @description The bit's place in the frame, counted from 0 in the order of sending.
-             */
+            /** @description The bit's place in the frame, counted from 0 in the order of sending. */
             bit?: number | null;
             /**
              * Format: double
@@ -5732,15 +5351,9 @@ export interface components {
             audio: components["schemas"]["Hop"][];
             /** @description What the bound rests on. */
             bound_by: string;
-            /**
-             * Format: int32
-             * @description No plan can be ready sooner, in ms.
-             */
+            /** @description No plan can be ready sooner, in ms. */
             bound_ms: number;
-            /**
-             * Format: int32
-             * @description When everything has settled, in ms.
-             */
+            /** @description When everything has settled, in ms. */
             end_ms: number;
             /** @description What was found on the way. */
             findings: components["schemas"]["Finding"][];
@@ -5759,10 +5372,7 @@ export interface components {
             not_shortest: components["schemas"]["DeviceId"][];
             /** @description Is *ready* proved to be the least, over the non-dominated sequences of each device? */
             optimal: boolean;
-            /**
-             * Format: int32
-             * @description When picture and sound are there (all off, for room-off), in ms.
-             */
+            /** @description When picture and sound are there (all off, for room-off), in ms. */
             ready_ms: number;
             /** @description The room; the first one of a plan for the house. */
             room: components["schemas"]["RoomId"];
@@ -5770,10 +5380,7 @@ export interface components {
             rules: components["schemas"]["KeptRule"][];
             /** @description Can it be sent as it is? */
             runnable: boolean;
-            /**
-             * Format: int32
-             * @description The same commands one device after another, in ms.
-             */
+            /** @description The same commands one device after another, in ms. */
             sequential_ms: number;
             /** @description Its commands in order of time. */
             steps: components["schemas"]["Step"][];
@@ -5805,15 +5412,9 @@ export interface components {
             /** @description What could not be done on the way. */
             refused: string[];
             run?: components["schemas"]["RunView"] | null;
-            /**
-             * Format: int64
-             * @description How long the evening was, in ms.
-             */
+            /** @description How long the evening was, in ms. */
             simulated_ms: number;
-            /**
-             * Format: int64
-             * @description How long it took to compute, in ms.
-             */
+            /** @description How long it took to compute, in ms. */
             took_ms: number;
             /** @description The wire log. */
             wire: components["schemas"]["WireLine"][];
@@ -5824,20 +5425,14 @@ export interface components {
             app?: string | null;
             /** @description Do the credits roll? */
             credits: boolean;
-            /**
-             * Format: int64
-             * @description Where in the film it is, in ms.
-             */
+            /** @description Where in the film it is, in ms. */
             position_ms: number;
             /** @description What it is doing. */
             transport: components["schemas"]["PlayTransport"];
         };
         /** @description A point of a curve. */
         Point: {
-            /**
-             * Format: int64
-             * @description When, in ms from the start.
-             */
+            /** @description When, in ms from the start. */
             at_ms: number;
             /**
              * Format: double
@@ -5852,10 +5447,7 @@ export interface components {
         Policy: "trusting" | "safe";
         /** @description Where something that moves stands. */
         Position: "up" | "down" | {
-            /**
-             * Format: int32
-             * @description At a place between that has a key of its own: the number of the profile's stop, from 0.
-             */
+            /** @description At a place between that has a key of its own: the number of the profile's stop, from 0. */
             stop: number;
         };
         /** @description How power is switched. */
@@ -5922,20 +5514,11 @@ export interface components {
         };
         /** @description How a key is pressed: once, twice within a gap, or held. */
         Press: {
-            /**
-             * Format: int32
-             * @description The longest pause between two presses, in ms.
-             */
+            /** @description The longest pause between two presses, in ms. */
             gap_ms: number;
-            /**
-             * Format: int32
-             * @description How long the last one is held, in ms; 0 is a tap.
-             */
+            /** @description How long the last one is held, in ms; 0 is a tap. */
             hold_ms: number;
-            /**
-             * Format: int32
-             * @description How many presses, 1–9.
-             */
+            /** @description How many presses, 1–9. */
             presses: number;
         };
         /** @description A key that is pressed. */
@@ -5947,10 +5530,7 @@ export interface components {
         };
         /** @description A key that was pressed, as the runtime understood it. */
         PressSeen: {
-            /**
-             * Format: int64
-             * @description When, in ms.
-             */
+            /** @description When, in ms. */
             at_ms: number;
             /** @description On which keypad. */
             device: components["schemas"]["DeviceId"];
@@ -5963,10 +5543,7 @@ export interface components {
         Pressed: {
             /** @description Which key. */
             function: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description The pause before it, in ms; 0–600 000.
-             */
+            /** @description The pause before it, in ms; 0–600 000. */
             wait_ms?: number;
         };
         /** @description What came of a press. */
@@ -5981,19 +5558,13 @@ export interface components {
             detail: string;
             /** @description A word for programs: `stale`, `refused`, `not-found`, `bad-request`, `unreachable`, …. */
             kind: string;
-            /**
-             * Format: int32
-             * @description The HTTP status.
-             */
+            /** @description The HTTP status. */
             status: number;
             /** @description The status in words. */
             title: string;
             /** @description Always `about:blank`: the kind tells more. */
             type: string;
-            /**
-             * Format: int64
-             * @description The version that is there now, for `stale`.
-             */
+            /** @description The version that is there now, for `stale`. */
             version?: number | null;
         };
         /** @description How a kind of device behaves. */
@@ -6062,17 +5633,11 @@ export interface components {
         };
         /** @description What has to hold at the moment of a cue. */
         Provided: {
-            /**
-             * Format: int32
-             * @description From, in minutes after midnight.
-             */
+            /** @description From, in minutes after midnight. */
             from_min: number;
             /** @enum {string} */
             is: "between";
-            /**
-             * Format: int32
-             * @description To, in minutes after midnight; not included.
-             */
+            /** @description To, in minutes after midnight; not included. */
             to_min: number;
         } | {
             /** @description 1 is Monday, 7 is Sunday. */
@@ -6104,25 +5669,16 @@ export interface components {
         Put: components["schemas"]["EntityView"] & {
             /** @description Its key in `versions`; none where only its line of the table has changed. */
             key?: string | null;
-            /**
-             * Format: int64
-             * @description Its version from now on; 0 where only its line of the table has changed.
-             */
+            /** @description Its version from now on; 0 where only its line of the table has changed. */
             version: number;
         };
         /** @description What a radio key says. */
         RadioCode: {
             /** @enum {string} */
             code: "ook-24";
-            /**
-             * Format: int32
-             * @description Which remote, 0–1048575.
-             */
+            /** @description Which remote, 0–1048575. */
             identity: number;
-            /**
-             * Format: int32
-             * @description Which key, 0–15.
-             */
+            /** @description Which key, 0–15. */
             key: number;
         } | {
             /** @enum {string} */
@@ -6146,10 +5702,7 @@ export interface components {
         };
         /** @description A way to lose less. */
         Raise: {
-            /**
-             * Format: int32
-             * @description How much longer the sends take, in ms.
-             */
+            /** @description How much longer the sends take, in ms. */
             costs_ms: number;
             /** @description The probability of failure then. */
             fails: components["schemas"]["Range"];
@@ -6349,10 +5902,7 @@ export interface components {
             light: components["schemas"]["LightView"];
             /** @description What it has noticed, the newest last. */
             notices: components["schemas"]["Notice"][];
-            /**
-             * Format: int64
-             * @description Simulated time, in ms.
-             */
+            /** @description Simulated time, in ms. */
             now_ms: number;
             /** @description Keys of keypads and hand remotes that were pressed last, the newest last. */
             pressed: components["schemas"]["PressSeen"][];
@@ -6402,18 +5952,12 @@ export interface components {
         Remedy: {
             /** @description How many cells of the room are at risk then. */
             at_risk: number;
-            /**
-             * Format: int64
-             * @description How much that is more or less than now, in ms.
-             */
+            /** @description How much that is more or less than now, in ms. */
             change_ms?: number | null;
             /** @description The entities as they would be. */
             changes: components["schemas"]["Entity"][];
             guarantee?: components["schemas"]["Guarantee"] | null;
-            /**
-             * Format: int32
-             * @description When it is ready then, in ms.
-             */
+            /** @description When it is ready then, in ms. */
             ready_ms?: number | null;
             /** @description What it takes. */
             takes: string;
@@ -6440,17 +5984,11 @@ export interface components {
         Report: {
             /** @description Was the level set by a hand on the wall? */
             by_hand: boolean;
-            /**
-             * Format: int32
-             * @description How far down, in %.
-             */
+            /** @description How far down, in %. */
             down_percent?: number | null;
             /** @description The input, as it calls it. */
             input?: string | null;
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             level_percent?: number | null;
             /** @description Is its sound off? */
             muted?: boolean | null;
@@ -6460,27 +5998,18 @@ export interface components {
             stroke?: components["schemas"]["Stroke"] | null;
             /** @description Tripped? */
             tripped?: boolean | null;
-            /**
-             * Format: int32
-             * @description How loud, in tenths of its scale's unit.
-             */
+            /** @description How loud, in tenths of its scale's unit. */
             volume_tenths?: number | null;
         };
         /** @description A wait that the verdict needs. */
         RestsOn: {
-            /**
-             * Format: int32
-             * @description How sure it is, in %, where it was measured.
-             */
+            /** @description How sure it is, in %, where it was measured. */
             coverage_percent?: number | null;
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
             /** @description Is it confirmed, or measured often enough? */
             holds: boolean;
-            /**
-             * Format: int32
-             * @description How many measurements are missing for that.
-             */
+            /** @description How many measurements are missing for that. */
             lacks: number;
             /** @description The interval and its basis. */
             span: components["schemas"]["Span"];
@@ -6499,10 +6028,7 @@ export interface components {
             name: string;
             /** @description How its plans are made, and what was changed in them by hand. */
             plans?: components["schemas"]["RoomPlans"];
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position: number;
             /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
             rack?: boolean;
@@ -6521,10 +6047,7 @@ export interface components {
             id: components["schemas"]["RoomId"];
             /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position: number;
             /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
             rack?: boolean;
@@ -6566,10 +6089,7 @@ export interface components {
             device: components["schemas"]["DeviceId"];
             /** @enum {string} */
             does: "level";
-            /**
-             * Format: int32
-             * @description How bright, in %.
-             */
+            /** @description How bright, in %. */
             percent: number;
         } | {
             /** @description To which. */
@@ -6647,10 +6167,7 @@ export interface components {
         RunStep: {
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description When it is due, in ms from the start of the run.
-             */
+            /** @description When it is due, in ms from the start of the run. */
             due_ms: number;
             /** @description The function's name. */
             name: string;
@@ -6663,37 +6180,22 @@ export interface components {
             cause: components["schemas"]["Cause"];
             /** @description Devices that say that they are as they should be. */
             confirmed: components["schemas"]["DeviceId"][];
-            /**
-             * Format: int32
-             * @description How often it was derived anew on the way.
-             */
+            /** @description How often it was derived anew on the way. */
             derived_anew: number;
             end?: components["schemas"]["RunEnd"] | null;
-            /**
-             * Format: int64
-             * @description When it ended, in ms.
-             */
+            /** @description When it ended, in ms. */
             ended_ms?: number | null;
             /** @description Where the room is otherwise in truth: for whoever rehearses, the runtime does not know it. */
             in_truth: string[];
-            /**
-             * Format: int64
-             * @description Counts up.
-             */
+            /** @description Counts up. */
             number: number;
             /** @description The ways home, the shortest first, where it ended early. */
             offers: components["schemas"]["WayOn"][];
             /** @description Devices of which the plan proves it, whatever they were before. */
             proved: components["schemas"]["DeviceId"][];
-            /**
-             * Format: int32
-             * @description When it should be ready, in ms from its start.
-             */
+            /** @description When it should be ready, in ms from its start. */
             ready_ms: number;
-            /**
-             * Format: int64
-             * @description When it started, in ms.
-             */
+            /** @description When it started, in ms. */
             started_ms: number;
             /** @description Its steps. */
             steps: components["schemas"]["RunStep"][];
@@ -6740,10 +6242,7 @@ export interface components {
             if_nobody_else: number;
             /** @description Transmissions of all cells. */
             sends: number;
-            /**
-             * Format: int32
-             * @description The longest time from off to an activity, in ms.
-             */
+            /** @description The longest time from off to an activity, in ms. */
             slowest_ms: number;
         };
         /** @description The two schools of control over HDMI, compared for a room. */
@@ -6867,15 +6366,9 @@ export interface components {
         };
         /** @description What is done of what there is to do. */
         Share: {
-            /**
-             * Format: int32
-             * @description Done.
-             */
+            /** @description Done. */
             done: number;
-            /**
-             * Format: int32
-             * @description In all.
-             */
+            /** @description In all. */
             total: number;
         };
         /** @description What a favourite does. */
@@ -6894,18 +6387,12 @@ export interface components {
             does: "presses";
             /** @description Which key of the source. */
             function: components["schemas"]["FunctionId"];
-            /**
-             * Format: int32
-             * @description How often, 1–30.
-             */
+            /** @description How often, 1–30. */
             times: number;
         } | {
             /** @enum {string} */
             does: "volume";
-            /**
-             * Format: int32
-             * @description Steps, −30 to 30.
-             */
+            /** @description Steps, −30 to 30. */
             steps: number;
         };
         /** @description Where a room is, or should be. */
@@ -6925,15 +6412,9 @@ export interface components {
         Span: {
             /** @description Where the figures come from. */
             basis: components["schemas"]["Basis"];
-            /**
-             * Format: int32
-             * @description The longest, in ms (at most 10 minutes).
-             */
+            /** @description The longest, in ms (at most 10 minutes). */
             hi_ms: number;
-            /**
-             * Format: int32
-             * @description The shortest, in ms.
-             */
+            /** @description The shortest, in ms. */
             lo_ms: number;
         };
         /** @description Names of one thing. */
@@ -6950,10 +6431,7 @@ export interface components {
         Stage: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse";
         /** @description How a device is found. */
         Stand: {
-            /**
-             * Format: int32
-             * @description What it runs or receives, counted from 1; 0 is anything else.
-             */
+            /** @description What it runs or receives, counted from 1; 0 is anything else. */
             app?: number;
             /** @description The device. */
             device: components["schemas"]["DeviceId"];
@@ -6961,15 +6439,9 @@ export interface components {
             doing?: components["schemas"]["Effect"];
             input?: components["schemas"]["InputId"] | null;
             last?: components["schemas"]["InputId"] | null;
-            /**
-             * Format: int32
-             * @description The same at most, in ms.
-             */
+            /** @description The same at most, in ms. */
             left_hi_ms?: number;
-            /**
-             * Format: int32
-             * @description How long that still takes, or its list stays open, at least, in ms.
-             */
+            /** @description How long that still takes, or its list stays open, at least, in ms. */
             left_lo_ms?: number;
             marked?: components["schemas"]["InputId"] | null;
             /** @description Is its sound off? */
@@ -6983,10 +6455,7 @@ export interface components {
         };
         /** @description Where something that moves stands, stops on the way included. */
         Standing: "up" | "between" | "down" | {
-            /**
-             * Format: int32
-             * @description At a place between that has a key of its own: the number of the profile's stop, from 0.
-             */
+            /** @description At a place between that has a key of its own: the number of the profile's stop, from 0. */
             stop: number;
         };
         /** @description Where a house stands. */
@@ -7020,50 +6489,32 @@ export interface components {
             critical: boolean;
             /** @description To which device. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description When its last silence ends, in ms.
-             */
+            /** @description When its last silence ends, in ms. */
             end_ms: number;
-            /**
-             * Format: int32
-             * @description How many frames in a row its receiver needs, where more than the protocol says.
-             */
+            /** @description How many frames in a row its receiver needs, where more than the protocol says. */
             frames?: number | null;
             /** @description Which function. */
             function: components["schemas"]["FunctionId"];
             /** @description Its place in the plan. */
             index: number;
-            /**
-             * Format: int32
-             * @description It must start by then (a list would have closed), in ms.
-             */
+            /** @description It must start by then (a list would have closed), in ms. */
             latest_ms?: number | null;
             /** @description By which medium. */
             medium: components["schemas"]["Medium"];
             /** @description The function's name. */
             name: string;
-            /**
-             * Format: int32
-             * @description How many of the same to the same device come before it.
-             */
+            /** @description How many of the same to the same device come before it. */
             nth: number;
             /** @description How its key is pressed. */
             press: components["schemas"]["Press"];
-            /**
-             * Format: int32
-             * @description When its first mark starts, in ms.
-             */
+            /** @description When its first mark starts, in ms. */
             start_ms: number;
             /** @description Why it is sent. */
             why: string;
         };
         /** @description How far a clock that stands still moves ahead. */
         StepRequest: {
-            /**
-             * Format: int64
-             * @description In ms, up to an hour; to the next thing that happens, if none.
-             */
+            /** @description In ms, up to an hour; to the next thing that happens, if none. */
             ms?: number | null;
         };
         /**
@@ -7103,10 +6554,7 @@ export interface components {
         };
         /** @description A deed and its time. */
         StoryEvent: components["schemas"]["Deed"] & {
-            /**
-             * Format: int64
-             * @description When, in ms from the start of the evening.
-             */
+            /** @description When, in ms from the start of the evening. */
             at_ms: number;
         };
         /**
@@ -7123,46 +6571,28 @@ export interface components {
         };
         /** @description What people press in a room. */
         Surface: {
-            /**
-             * Format: int32
-             * @description Keys side by side.
-             */
+            /** @description Keys side by side. */
             columns: number;
             device?: components["schemas"]["DeviceId"] | null;
-            /**
-             * Format: int32
-             * @description How high it is, in mm.
-             */
+            /** @description How high it is, in mm. */
             height_mm: number;
             /** @description Its id. */
             id: components["schemas"]["SurfaceId"];
             /** @description What it is. */
             kind: components["schemas"]["SurfaceKind"];
-            /**
-             * Format: int32
-             * @description The height of engraved capitals, in tenths of a mm.
-             */
+            /** @description The height of engraved capitals, in tenths of a mm. */
             letter_tenths_mm?: number;
             may?: components["schemas"]["May"] | null;
             /** @description What it is called. */
             name: string;
             /** @description Its pages, the one that opens first at the front. What has hard keys has one, with meanings by activity. */
             pages?: components["schemas"]["SurfacePage"][];
-            /**
-             * Format: int32
-             * @description Its place in the list.
-             */
+            /** @description Its place in the list. */
             position?: number;
-            /**
-             * Format: int32
-             * @description Keys one above the other. A page on glass may be longer and is scrolled then.
-             */
+            /** @description Keys one above the other. A page on glass may be longer and is scrolled then. */
             rows: number;
             trial?: components["schemas"]["SurfaceTrial"] | null;
-            /**
-             * Format: int32
-             * @description How wide the part with the keys is, in mm.
-             */
+            /** @description How wide the part with the keys is, in mm. */
             width_mm: number;
         };
         /**
@@ -7176,10 +6606,7 @@ export interface components {
             bindings?: components["schemas"]["Binding"][];
             /** @description Was it changed by hand? Then it stays as it is when the layout is generated anew. */
             by_hand?: boolean;
-            /**
-             * Format: int32
-             * @description Its left column, from 0.
-             */
+            /** @description Its left column, from 0. */
             column: number;
             /** @description Its id. */
             id: components["schemas"]["KeyId"];
@@ -7188,22 +6615,13 @@ export interface components {
             lit?: components["schemas"]["Lit"] | null;
             picture?: components["schemas"]["PictureId"] | null;
             role?: components["schemas"]["KeyRole"] | null;
-            /**
-             * Format: int32
-             * @description Its upper row, from 0.
-             */
+            /** @description Its upper row, from 0. */
             row: number;
             sends?: components["schemas"]["FunctionId"] | null;
-            /**
-             * Format: int32
-             * @description How many rows it takes.
-             */
+            /** @description How many rows it takes. */
             tall?: number;
             tint?: components["schemas"]["Tint"] | null;
-            /**
-             * Format: int32
-             * @description How many columns it takes.
-             */
+            /** @description How many columns it takes. */
             wide?: number;
         };
         /**
@@ -7259,10 +6677,7 @@ export interface components {
         };
         /** @description Days in use before something is cut into metal. */
         SurfaceTrial: {
-            /**
-             * Format: int32
-             * @description Engraving is offered once nothing has changed for so many days.
-             */
+            /** @description Engraving is offered once nothing has changed for so many days. */
             quiet_days: number;
             /**
              * Format: date-time
@@ -7272,10 +6687,7 @@ export interface components {
         };
         /** @description What a sweep found. */
         SweepView: {
-            /**
-             * Format: int32
-             * @description In Hz; none where no radio key was held.
-             */
+            /** @description In Hz; none where no radio key was held. */
             frequency_hz?: number | null;
             /** @description What to do next. */
             next: string;
@@ -7392,10 +6804,7 @@ export interface components {
             digits?: components["schemas"]["Span"];
             /** @description Where the pause comes from. */
             gap_basis?: components["schemas"]["Basis"];
-            /**
-             * Format: int32
-             * @description The pause after every command, in ms.
-             */
+            /** @description The pause after every command, in ms. */
             gap_ms: number;
             /** @description From the choice of an input until it shows. */
             input: components["schemas"]["Span"];
@@ -7443,88 +6852,49 @@ export interface components {
         TrialReport: {
             /** @description What was tried. */
             asked: components["schemas"]["TrialRequest"];
-            /**
-             * Format: int32
-             * @description How many evenings were played; fewer than asked where it was cancelled.
-             */
+            /** @description How many evenings were played; fewer than asked where it was cancelled. */
             evenings: number;
-            /**
-             * Format: int32
-             * @description Runs that ended ready.
-             */
+            /** @description Runs that ended ready. */
             ready: number;
-            /**
-             * Format: int32
-             * @description How many runs they had.
-             */
+            /** @description How many runs they had. */
             runs: number;
-            /**
-             * Format: int32
-             * @description Runs that ended sent, not confirmed.
-             */
+            /** @description Runs that ended sent, not confirmed. */
             sent: number;
-            /**
-             * Format: int64
-             * @description How much time was simulated, in ms.
-             */
+            /** @description How much time was simulated, in ms. */
             simulated_ms: number;
-            /**
-             * Format: int32
-             * @description Runs that failed or ended wrong, and said so.
-             */
+            /** @description Runs that failed or ended wrong, and said so. */
             told: number;
-            /**
-             * Format: int64
-             * @description How long it took, in ms.
-             */
+            /** @description How long it took, in ms. */
             took_ms: number;
-            /**
-             * Format: int32
-             * @description How many evenings ended wrong.
-             */
+            /** @description How many evenings ended wrong. */
             wrong: number;
             /** @description The first of those. */
             wrongs: components["schemas"]["WrongEvening"][];
         };
         /** @description What is tried. */
         TrialRequest: {
-            /**
-             * Format: int32
-             * @description How many evenings, 1–2000.
-             */
+            /** @description How many evenings, 1–2000. */
             evenings: number;
             /** @description Does something break? */
             faults: boolean;
             /** @description Do hands meddle? */
             hands: boolean;
-            /**
-             * Format: int64
-             * @description Where chance starts.
-             */
+            /** @description Where chance starts. */
             seed: number;
         };
         /** @description Trials as they stand. */
         TrialView: {
             /** @description What was asked for. */
             asked: components["schemas"]["TrialRequest"];
-            /**
-             * Format: int32
-             * @description Evenings played so far.
-             */
+            /** @description Evenings played so far. */
             done: number;
             report?: components["schemas"]["TrialReport"] | null;
         };
         /** @description Test counts of a path: `lost` presses of `of` did not arrive. */
         Tries: {
-            /**
-             * Format: int32
-             * @description How many were lost.
-             */
+            /** @description How many were lost. */
             lost: number;
-            /**
-             * Format: int32
-             * @description Of how many.
-             */
+            /** @description Of how many. */
             of: number;
         };
         /**
@@ -7548,20 +6918,11 @@ export interface components {
         };
         /** @description May it be cut? */
         Trying: {
-            /**
-             * Format: int32
-             * @description Changes since the trial began.
-             */
+            /** @description Changes since the trial began. */
             changes: number;
-            /**
-             * Format: int32
-             * @description Whole days since the trial began; none where it has not.
-             */
+            /** @description Whole days since the trial began; none where it has not. */
             days_in_use?: number | null;
-            /**
-             * Format: int32
-             * @description Whole days since the last change, or since the trial began.
-             */
+            /** @description Whole days since the last change, or since the trial began. */
             days_quiet?: number | null;
             /** @description Is engraving offered? */
             offered: boolean;
@@ -7570,10 +6931,7 @@ export interface components {
         };
         /** @description A code that resembles another. */
         Twin: {
-            /**
-             * Format: int32
-             * @description In how many bits of a frame they differ, check bits apart; 0 is the same code.
-             */
+            /** @description In how many bits of a frame they differ, check bits apart; 0 is the same code. */
             bits: number;
             /** @description Do the receivers of both hear it (the same room, or radio)? */
             both_hear: boolean;
@@ -7650,28 +7008,16 @@ export interface components {
         Volume: {
             /** @description Can a value be set, and does the device confirm it? */
             absolute: boolean;
-            /**
-             * Format: int32
-             * @description The value after power-on; none where it comes back as it was.
-             */
+            /** @description The value after power-on; none where it comes back as it was. */
             after_power_on?: number | null;
-            /**
-             * Format: int32
-             * @description It is never set above this value.
-             */
+            /** @description It is never set above this value. */
             ceiling: number;
             /** @description One step softer. */
             down: components["schemas"]["FunctionId"];
             mute?: components["schemas"]["Mute"] | null;
-            /**
-             * Format: int32
-             * @description The greatest value of the scale; the least is 0.
-             */
+            /** @description The greatest value of the scale; the least is 0. */
             range: number;
-            /**
-             * Format: int32
-             * @description How much one press changes it, in tenths of the scale's unit.
-             */
+            /** @description How much one press changes it, in tenths of the scale's unit. */
             step_tenths: number;
             /** @description One step louder. */
             up: components["schemas"]["FunctionId"];
@@ -7684,19 +7030,13 @@ export interface components {
             device: components["schemas"]["DeviceId"];
             /** @description What it is doing. */
             effect: components["schemas"]["Effect"];
-            /**
-             * Format: int32
-             * @description From, in ms.
-             */
+            /** @description From, in ms. */
             from_ms: number;
             /** @description What it is, in words. */
             label: string;
             /** @description The interval and its basis. */
             span: components["schemas"]["Span"];
-            /**
-             * Format: int32
-             * @description Until it is safe to rely on, in ms.
-             */
+            /** @description Until it is safe to rely on, in ms. */
             to_ms: number;
         };
         /** @description Something that a device can be told over the network, in words of its own protocol. */
@@ -7706,10 +7046,7 @@ export interface components {
             /** @enum {string} */
             want: "power";
         } | {
-            /**
-             * Format: int32
-             * @description Which.
-             */
+            /** @description Which. */
             index: number;
             /** @enum {string} */
             want: "input";
@@ -7719,18 +7056,12 @@ export interface components {
             /** @enum {string} */
             want: "mute";
         } | {
-            /**
-             * Format: int32
-             * @description How loud.
-             */
+            /** @description How loud. */
             tenths: number;
             /** @enum {string} */
             want: "volume";
         } | {
-            /**
-             * Format: int64
-             * @description From here on, in ms; where it was, if none.
-             */
+            /** @description From here on, in ms; where it was, if none. */
             from_ms?: number | null;
             /** @description Which. */
             to: components["schemas"]["PlayTransport"];
@@ -7742,15 +7073,9 @@ export interface components {
             /** @enum {string} */
             want: "app";
         } | {
-            /**
-             * Format: int32
-             * @description How long the fade takes, in ms.
-             */
+            /** @description How long the fade takes, in ms. */
             fade_ms: number;
-            /**
-             * Format: int32
-             * @description How bright.
-             */
+            /** @description How bright. */
             percent: number;
             /** @enum {string} */
             want: "level";
@@ -7760,10 +7085,7 @@ export interface components {
             /** @enum {string} */
             want: "message";
         } | {
-            /**
-             * Format: int32
-             * @description How loud, in % of the range.
-             */
+            /** @description How loud, in % of the range. */
             percent: number;
             /** @description What. */
             text: string;
@@ -7792,10 +7114,7 @@ export interface components {
         Way: "our-key" | "ok" | "own-remote" | "voice" | "cast" | "end";
         /** @description What could be done next. */
         WayOn: {
-            /**
-             * Format: int32
-             * @description When it would be ready, in ms.
-             */
+            /** @description When it would be ready, in ms. */
             ready_ms: number;
             /** @description How many commands it takes. */
             sends: number;
@@ -7821,10 +7140,7 @@ export interface components {
         Wifi: "2.4-only" | "both";
         /** @description A line of the wire log. */
         WireLine: {
-            /**
-             * Format: int64
-             * @description Simulated time, in ms.
-             */
+            /** @description Simulated time, in ms. */
             at_ms: number;
             /** @description The bytes as text with escapes; empty for what is on the air. */
             bytes: string;
@@ -7835,18 +7151,12 @@ export interface components {
             durations: number;
             /** @description Who understood it and what they did; empty where nobody did. */
             heard: components["schemas"]["Heard"][];
-            /**
-             * Format: int32
-             * @description How long it was, in ms.
-             */
+            /** @description How long it was, in ms. */
             length_ms: number;
             /** @description What it says, in words. */
             meaning: string;
             medium?: components["schemas"]["Medium"] | null;
-            /**
-             * Format: int64
-             * @description Counts up.
-             */
+            /** @description Counts up. */
             number: number;
             /** @description A question that is asked again and again, or its answer. */
             routine: boolean;
@@ -7864,10 +7174,7 @@ export interface components {
             curve?: components["schemas"]["Curve"];
             /** @description The dimmer or strip that feeds it. */
             device: components["schemas"]["DeviceId"];
-            /**
-             * Format: int32
-             * @description Below this level, in %, the lamp drops out; 0 is always allowed (5 % for many LEDs, *common practice*).
-             */
+            /** @description Below this level, in %, the lamp drops out; 0 is always allowed (5 % for many LEDs, *common practice*). */
             floor_percent?: number;
             /** @description Its id. */
             id: components["schemas"]["ZoneId"];
@@ -7916,6 +7223,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7924,12 +7232,85 @@ export interface operations {
                     "application/json": components["schemas"]["CommandView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7943,12 +7324,40 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["ReadyCommand"][];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7962,6 +7371,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7970,12 +7380,31 @@ export interface operations {
                     "application/json": components["schemas"]["HouseSummary"][];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
             503: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7991,6 +7420,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7999,20 +7429,49 @@ export interface operations {
                     "application/json": components["schemas"]["HouseView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
             503: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8029,6 +7488,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8037,12 +7497,49 @@ export interface operations {
                     "application/json": components["schemas"]["FavouritePlan"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8063,6 +7560,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8071,12 +7569,49 @@ export interface operations {
                     "application/json": components["schemas"]["Attempt"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8096,6 +7631,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8104,20 +7640,94 @@ export interface operations {
                     "application/json": components["schemas"]["Attempt"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8133,6 +7743,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8141,12 +7752,49 @@ export interface operations {
                     "application/json": components["schemas"]["SetLine"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8169,6 +7817,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8177,12 +7826,49 @@ export interface operations {
                     "text/plain": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8199,6 +7885,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8207,12 +7894,49 @@ export interface operations {
                     "application/json": components["schemas"]["ReadCode"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8229,6 +7953,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8237,12 +7962,49 @@ export interface operations {
                     "application/json": components["schemas"]["Twin"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8262,6 +8024,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8270,20 +8033,94 @@ export interface operations {
                     "application/json": components["schemas"]["SavedView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8300,6 +8137,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8308,12 +8146,49 @@ export interface operations {
                     "application/json": components["schemas"]["Advice"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8334,6 +8209,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8342,12 +8218,94 @@ export interface operations {
                     "application/json": components["schemas"]["Exploration"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8368,6 +8326,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8376,20 +8335,94 @@ export interface operations {
                     "application/json": components["schemas"]["SavedView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8406,6 +8439,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8414,20 +8448,58 @@ export interface operations {
                     "application/json": components["schemas"]["UntriedView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8447,6 +8519,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8461,15 +8534,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Made from an older version, or gone. */
@@ -8478,7 +8570,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Refused, with the reason. */
@@ -8487,15 +8606,25 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
             503: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8511,6 +8640,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8519,12 +8649,49 @@ export interface operations {
                     "text/event-stream": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8544,6 +8711,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8552,20 +8720,94 @@ export interface operations {
                     "application/json": components["schemas"]["SavedView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8585,6 +8827,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8593,20 +8836,94 @@ export interface operations {
                     "application/json": components["schemas"]["ImportView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8627,6 +8944,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8635,12 +8953,49 @@ export interface operations {
                     "application/json": components["schemas"]["LogEntry"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8659,6 +9014,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8667,20 +9023,49 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8700,6 +9085,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8708,20 +9094,85 @@ export interface operations {
                     "application/json": components["schemas"]["PhotoKept"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
             413: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8738,6 +9189,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8746,12 +9198,49 @@ export interface operations {
                     "image/*": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8768,6 +9257,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8776,12 +9266,49 @@ export interface operations {
                     "image/*": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8801,6 +9328,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8809,20 +9337,94 @@ export interface operations {
                     "application/json": components["schemas"]["PresetView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8838,6 +9440,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8846,20 +9449,67 @@ export interface operations {
                     "application/json": components["schemas"]["SavedView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Made from an older version, or gone. */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8881,6 +9531,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8889,20 +9540,49 @@ export interface operations {
                     "application/json": components["schemas"]["CellPlan"];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8919,6 +9599,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8927,12 +9608,49 @@ export interface operations {
                     "application/json": components["schemas"]["CueSheet"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8952,6 +9670,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8960,12 +9679,49 @@ export interface operations {
                     "text/calendar": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8991,6 +9747,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8999,20 +9756,94 @@ export interface operations {
                     "application/json": components["schemas"]["Diagnosis"];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9033,6 +9864,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9041,20 +9873,94 @@ export interface operations {
                     "application/json": components["schemas"]["Evening"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9076,6 +9982,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9084,20 +9991,49 @@ export interface operations {
                     "application/json": components["schemas"]["Hand"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9117,6 +10053,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9125,12 +10062,49 @@ export interface operations {
                     "application/json": components["schemas"]["HandsetKey"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9151,6 +10125,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9159,20 +10134,94 @@ export interface operations {
                     "application/json": components["schemas"]["HandsetKey"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9189,6 +10238,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9197,12 +10247,49 @@ export interface operations {
                     "application/json": components["schemas"]["InStep"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9223,6 +10310,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9231,20 +10319,103 @@ export interface operations {
                     "application/json": components["schemas"]["LearnView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9261,6 +10432,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9269,12 +10441,49 @@ export interface operations {
                     "application/json": components["schemas"]["Matrix"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9291,6 +10500,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9299,12 +10509,49 @@ export interface operations {
                     "application/json": components["schemas"]["Notes"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9326,6 +10573,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9334,20 +10582,49 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9369,6 +10646,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9377,20 +10655,58 @@ export interface operations {
                     "application/json": components["schemas"]["Counterexample"] | null;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9411,6 +10727,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9419,12 +10736,67 @@ export interface operations {
                     "application/json": components["schemas"]["ReadBack"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description It tells nothing, or does not show the input. */
@@ -9433,15 +10805,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9458,6 +10849,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9466,12 +10858,49 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9488,6 +10917,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9496,20 +10926,67 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9526,6 +11003,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9534,12 +11012,49 @@ export interface operations {
                     "text/event-stream": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9560,6 +11075,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9568,20 +11084,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9602,6 +11192,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9610,20 +11201,94 @@ export interface operations {
                     "application/json": components["schemas"]["HandView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9644,6 +11309,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9652,20 +11318,94 @@ export interface operations {
                     "application/json": components["schemas"]["KeptStory"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9686,6 +11426,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9694,20 +11435,94 @@ export interface operations {
                     "application/json": components["schemas"]["Nudged"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9728,6 +11543,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9736,20 +11552,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9770,6 +11660,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9778,20 +11669,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9808,6 +11773,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9816,12 +11782,58 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9838,6 +11850,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9846,12 +11859,58 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9872,6 +11931,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9880,12 +11940,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9906,6 +12048,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9914,12 +12057,67 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The plan cannot be sent, with the reason. */
@@ -9928,7 +12126,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The gateway failed. */
@@ -9937,7 +12144,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9958,6 +12174,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9966,12 +12183,67 @@ export interface operations {
                     "application/json": components["schemas"]["SendView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description No code. */
@@ -9980,15 +12252,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10009,6 +12300,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10017,12 +12309,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10039,6 +12413,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10047,20 +12422,67 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10081,6 +12503,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10089,12 +12512,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10115,6 +12620,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10123,20 +12629,94 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10157,6 +12737,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10165,20 +12746,85 @@ export interface operations {
                     "application/json": components["schemas"]["RehearsalView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The device did not take it. */
@@ -10187,7 +12833,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10204,6 +12859,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10212,12 +12868,49 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10239,6 +12932,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10247,20 +12941,49 @@ export interface operations {
                     "application/json": components["schemas"]["Remedy"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10277,6 +13000,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10285,12 +13009,49 @@ export interface operations {
                     "application/json": components["schemas"]["Schools"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10307,6 +13068,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10315,12 +13077,58 @@ export interface operations {
                     "application/json": components["schemas"]["Replayed"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10337,6 +13145,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10345,12 +13154,49 @@ export interface operations {
                     "application/json": components["schemas"]["SurfaceLink"][];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10371,6 +13217,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10379,20 +13226,94 @@ export interface operations {
                     "application/json": components["schemas"]["SurfaceLink"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10410,18 +13331,65 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description Done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10442,6 +13410,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10450,12 +13419,94 @@ export interface operations {
                     "application/json": components["schemas"]["CopiedPage"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10476,6 +13527,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10484,20 +13536,94 @@ export interface operations {
                     "application/json": components["schemas"]["Surface"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10515,6 +13641,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10523,12 +13650,49 @@ export interface operations {
                     "application/json": components["schemas"]["SurfaceSheet"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10549,6 +13713,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10557,12 +13722,49 @@ export interface operations {
                     "image/svg+xml": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10579,6 +13781,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10587,20 +13790,67 @@ export interface operations {
                     "application/json": components["schemas"]["SweepView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10621,6 +13871,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10629,12 +13880,67 @@ export interface operations {
                     "application/json": components["schemas"]["TestView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description No code. */
@@ -10643,15 +13949,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10668,6 +13993,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10676,12 +14002,49 @@ export interface operations {
                     "application/json": components["schemas"]["TrialView"] | null;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10702,6 +14065,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10710,20 +14074,94 @@ export interface operations {
                     "application/json": components["schemas"]["TrialView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10740,6 +14178,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10748,12 +14187,58 @@ export interface operations {
                     "application/json": components["schemas"]["TrialView"] | null;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10774,6 +14259,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10782,20 +14268,103 @@ export interface operations {
                     "application/json": components["schemas"]["SendView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
             502: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10812,6 +14381,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10820,12 +14390,49 @@ export interface operations {
                     "application/json": components["schemas"]["VoiceSheet"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10846,6 +14453,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10854,12 +14462,49 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10880,6 +14525,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10888,12 +14534,49 @@ export interface operations {
                     "text/csv": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10909,6 +14592,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10917,20 +14601,67 @@ export interface operations {
                     "application/json": components["schemas"]["SavedView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Made from an older version, or gone. */
             409: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10944,12 +14675,40 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"][];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10965,6 +14724,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -10973,13 +14733,58 @@ export interface operations {
                     "application/json": components["schemas"]["LiveView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -10999,26 +14804,110 @@ export interface operations {
             };
         };
         responses: {
+            /** @description Done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11034,6 +14923,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11042,12 +14932,58 @@ export interface operations {
                     "text/event-stream": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11063,6 +14999,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11071,12 +15008,58 @@ export interface operations {
                     "application/manifest+json": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11093,6 +15076,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11101,20 +15085,58 @@ export interface operations {
                     "image/*": string;
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
             404: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11134,6 +15156,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11142,12 +15165,76 @@ export interface operations {
                     "application/json": components["schemas"]["PressedKey"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Nothing happened, and why. */
@@ -11156,7 +15243,25 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11176,26 +15281,110 @@ export interface operations {
             };
         };
         responses: {
+            /** @description Done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
             410: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11213,6 +15402,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11221,12 +15411,85 @@ export interface operations {
                     "application/json": components["schemas"]["PayloadView"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11244,6 +15507,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11252,20 +15516,76 @@ export interface operations {
                     "application/json": components["schemas"]["Picture"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
             413: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11286,6 +15606,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11294,13 +15615,49 @@ export interface operations {
                     "application/json": components["schemas"]["ReadText"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Too long. */
             413: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description Not a capture, with the line. */
@@ -11309,7 +15666,25 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11327,6 +15702,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11335,12 +15711,85 @@ export interface operations {
                     "application/json": components["schemas"]["Combined"];
                 };
             };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11358,6 +15807,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11366,12 +15816,85 @@ export interface operations {
                     "application/json": components["schemas"]["Conclusion"];
                 };
             };
+            /** @description The address or the body cannot be read. */
             400: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11385,12 +15908,40 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description The answer. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": components["schemas"]["Term"][];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -11413,13 +15964,31 @@ export interface operations {
                     "text/plain": string;
                 };
             };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The database does not answer. */
             503: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,6 +1,7 @@
 //! The HTTP interface, described once: `/api/openapi.json` is made from these functions.
 
 mod cues;
+mod described;
 mod evenings;
 mod exchange;
 mod finding;
@@ -42,8 +43,8 @@ use utoipa_axum::routes;
 struct Description;
 
 /// The routes and their description.
-pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
-    OpenApiRouter::with_openapi(Description::openapi())
+pub fn api() -> (Router<Houses>, serde_json::Value) {
+    let (router, description) = OpenApiRouter::with_openapi(Description::openapi())
         .routes(routes!(health))
         .routes(routes!(houses::list))
         .routes(routes!(houses::show))
@@ -130,7 +131,8 @@ pub fn api() -> (Router<Houses>, utoipa::openapi::OpenApi) {
         .routes(routes!(exchange::look))
         .routes(routes!(exchange::carry_out))
         .routes(routes!(exchange::codes))
-        .split_for_parts()
+        .split_for_parts();
+    (router, described::complete(serde_json::to_value(description).unwrap_or_default()))
 }
 
 /// What a phone needs: a surface behind a link that nobody can guess, and nothing else.
@@ -152,7 +154,7 @@ pub fn for_phones() -> Router<Houses> {
 
 /// The description as it is kept in docs/.
 pub fn openapi_json() -> Result<String, String> {
-    api().1.to_pretty_json().map_err(|error| error.to_string())
+    serde_json::to_string_pretty(&api().1).map_err(|error| error.to_string())
 }
 
 /// Is the server up, and does its database answer?
