@@ -1,17 +1,12 @@
 import { readFile } from "node:fs/promises";
 import type { Page } from "@playwright/test";
-import { accessible, expect, opened, test } from "./server";
+import { accessible, expect, opened, room as inRoom, test } from "./server";
 
 /** Goes to Sequences of a room. */
 async function sequences(page: Page, room: string): Promise<void> {
   await page.keyboard.press("3");
-  const heading = page.getByRole("heading", { level: 1 });
   await expect(page.getByRole("tab", { name: "Switch matrix" })).toBeVisible();
-  for (let at = 0; at < 6 && !(await heading.textContent())?.endsWith(room); at++) {
-    await page.keyboard.press("]");
-    await page.waitForTimeout(50);
-  }
-  await expect(heading).toHaveText(`Marram Point ▸ ${room}`);
+  await inRoom(page, room);
 }
 
 async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {

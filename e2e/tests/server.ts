@@ -155,9 +155,11 @@ export { expect };
 /** Goes to a room with the bracket keys. */
 export async function room(page: Page, name: string): Promise<void> {
   const heading = page.getByRole("heading", { level: 1 });
-  for (let at = 0; at < 8 && !(await heading.textContent())?.endsWith(name); at++) {
+  for (let at = 0; at < 8; at++) {
+    const before = (await heading.textContent()) ?? "";
+    if (before.endsWith(name)) break;
     await page.keyboard.press("]");
-    await page.waitForTimeout(80);
+    await expect(heading).not.toHaveText(before);
   }
   await expect(heading).toHaveText(`Marram Point ▸ ${name}`);
 }

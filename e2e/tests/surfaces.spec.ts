@@ -175,9 +175,13 @@ test("a hard key is found by pressing it, and does what the surface says; a clie
   await page.getByTestId("page-grid").getByRole("button", { name: "Louder" }).click();
   const form = page.getByRole("form", { name: "Key" });
   await form.getByRole("button", { name: "Identify by pressing" }).click();
-  await page.waitForTimeout(1500);
-  await press("Right");
-  await expect(form.getByRole("combobox", { name: "Hard key, face or gesture" })).toHaveValue(/.+/);
+  // Somebody presses until the page, which has to open its stream of events first, has seen it.
+  await expect(async () => {
+    await press("Right");
+    await expect(form.getByRole("combobox", { name: "Hard key, face or gesture" })).toHaveValue(/.+/, {
+      timeout: 1_000,
+    });
+  }).toPass();
   await expect(
     form.getByRole("combobox", { name: "Hard key, face or gesture" }).locator("option:checked"),
   ).toHaveText("Right");

@@ -79,6 +79,8 @@ pub struct TrialReport {
 /// How far a trial is, and the way to end it.
 #[derive(Debug, Default)]
 pub struct Progress {
+    /// Has it begun?
+    pub begun: AtomicBool,
     /// Evenings played.
     pub done: AtomicU32,
     /// It should end.
@@ -175,6 +177,7 @@ fn wrong_at_end(site: &Site, room: RoomId, rehearsal: &Rehearsal) -> Vec<String>
 /// # Errors
 /// Where the system refuses.
 pub fn run(site: &Arc<Site>, room: RoomId, asked: &TrialRequest, progress: &Progress) -> std::io::Result<TrialReport> {
+    progress.begun.store(true, Ordering::Relaxed);
     let started = Instant::now();
     let mut report = TrialReport {
         asked: *asked,

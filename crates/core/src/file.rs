@@ -55,6 +55,11 @@ pub enum FileError {
     /// It is something else.
     #[error("this is no site file: “format” is not “{FORMAT}”. Export one with kestrel-dune export")]
     NotOurs,
+    /// Its version is none.
+    #[error(
+        "“version” is {0}; it is a whole number from 1 to {VERSION}. Export the file again with kestrel-dune export"
+    )]
+    NoVersion(String),
     /// It is of a later version.
     #[error("this file has version {0}; this program reads up to version {VERSION}. Take a newer one")]
     Newer(u64),
@@ -86,6 +91,8 @@ pub enum FileError {
 /// # Errors
 /// A [`FileError`] with a sentence that says where and what to do.
 pub fn read(text: &str) -> Result<Site, FileError> {
+    // Some editors begin a file of UTF-8 with a byte order mark.
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     let value: Value = serde_json::from_str(text).map_err(malformed)?;
     if value.get("format").and_then(Value::as_str) != Some(FORMAT) {
         return Err(FileError::NotOurs);
@@ -93,12 +100,22 @@ pub fn read(text: &str) -> Result<Site, FileError> {
     let version = match value.get("version").and_then(Value::as_u64) {
         Some(version) if version > u64::from(VERSION) => return Err(FileError::Newer(version)),
         Some(version @ 1..) => version,
-        _ => return Err(FileError::NotOurs),
+        _ => {
+            let told = value.get("version").map_or_else(|| "missing".to_owned(), Value::to_string);
+            return Err(FileError::NoVersion(told.chars().take(40).collect()));
+        }
     };
     let count = |name: &str| value.pointer(&format!("/site/{name}")).and_then(Value::as_array).map_or(0, Vec::len);
-    for (what, most) in
-        [("devices", DEVICES_MAX), ("codes", CODES_MAX), ("profiles", DEVICES_MAX), ("connections", CODES_MAX)]
-    {
+    for (what, most) in [
+        ("rooms", edit::ROOMS_MAX),
+        ("activities", edit::ACTIVITIES_MAX),
+        ("devices", DEVICES_MAX),
+        ("codes", CODES_MAX),
+        ("profiles", DEVICES_MAX),
+        ("connections", CODES_MAX),
+        ("code_sets", DEVICES_MAX),
+        ("pictures", DEVICES_MAX),
+    ] {
         if count(what) > most {
             return Err(FileError::TooMany { what, count: count(what), most });
         }

@@ -13,6 +13,7 @@ use kestrel_core::prove::Matrix;
 use kestrel_store::{By, Saved, Snapshot, Store};
 use std::collections::HashMap;
 use std::net::SocketAddr;
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::{broadcast, watch};
 
@@ -35,17 +36,74 @@ pub struct Houses {
     /// The MQTT broker of the rehearsal rooms.
     broker: Option<SocketAddr>,
     trials: Arc<Mutex<HashMap<RoomKey, Trial>>>,
+    proving: Arc<Mutex<HashMap<RoomKey, Arc<Proving>>>>,
 }
 
-/// Trials at random of a room, under way or done.
+/// Trials at random of a room: waiting, under way, or over.
 #[derive(Clone)]
 pub struct Trial {
     /// What was asked for.
     pub asked: TrialRequest,
     /// How far it is.
     pub progress: Arc<Progress>,
-    /// What came of it, once it is done.
-    pub report: Arc<Mutex<Option<TrialReport>>>,
+    outcome: Arc<Mutex<Option<Outcome>>>,
+}
+
+/// What came of trials, or why nothing did.
+type Outcome = Result<TrialReport, String>;
+
+impl Trial {
+    /// Trials that wait for their turn.
+    pub fn new(asked: TrialRequest) -> Self {
+        Self { asked, progress: Arc::default(), outcome: Arc::default() }
+    }
+
+    /// What came of it; none while it waits or runs.
+    pub fn outcome(&self) -> Option<Outcome> {
+        lock(&self.outcome).clone()
+    }
+
+    /// They are over; what was said of their end first stays.
+    pub fn ends(&self, outcome: Outcome) {
+        lock(&self.outcome).get_or_insert(outcome);
+    }
+
+    /// Ends them: those that wait are over at once.
+    pub fn cancel(&self) {
+        self.progress.cancelled.store(true, Ordering::Relaxed);
+        if !self.progress.begun.load(Ordering::Relaxed) {
+            self.ends(Err("Cancelled before the first evening.".to_owned()));
+        }
+    }
+}
+
+/// A proof that is under way: how far it is, and the way to end it.
+#[derive(Default)]
+pub struct Proving {
+    done: AtomicUsize,
+    of: AtomicUsize,
+    cancelled: AtomicBool,
+    /// Pages that wait for it.
+    askers: AtomicUsize,
+}
+
+impl Proving {
+    /// So many cells are done; says whether to go on.
+    pub fn goes_on(&self, done: usize, of: usize) -> bool {
+        self.done.store(done, Ordering::Relaxed);
+        self.of.store(of, Ordering::Relaxed);
+        !self.cancelled.load(Ordering::Relaxed)
+    }
+
+    /// Cells that are done, and of how many; 0 of 0 before it has begun.
+    pub fn so_far(&self) -> (usize, usize) {
+        (self.done.load(Ordering::Relaxed), self.of.load(Ordering::Relaxed))
+    }
+
+    /// Ends it after the cell that is being proved.
+    pub fn cancel(&self) {
+        self.cancelled.store(true, Ordering::Relaxed);
+    }
 }
 
 /// Who asks for a change, and from which page.
@@ -78,6 +136,7 @@ impl Houses {
             withdrawn: broadcast::channel(64).0,
             broker,
             trials: Arc::default(),
+            proving: Arc::default(),
         }
     }
 
@@ -93,6 +152,37 @@ impl Houses {
         matrix
     }
 
+    /// One more page waits for the proof of a room: the one that is under way, or a new one.
+    pub fn proving(&self, room: RoomKey) -> Arc<Proving> {
+        let mut proving = lock(&self.proving);
+        let proof = proving.entry(room).or_default();
+        proof.askers.fetch_add(1, Ordering::Relaxed);
+        proof.clone()
+    }
+
+    /// A page does not wait any more: with the last one the proof ends.
+    pub fn waits_no_more(&self, room: RoomKey, proof: &Arc<Proving>) {
+        let mut proving = lock(&self.proving);
+        if proof.askers.fetch_sub(1, Ordering::Relaxed) == 1 {
+            proof.cancel();
+            if proving.get(&room).is_some_and(|known| Arc::ptr_eq(known, proof)) {
+                proving.remove(&room);
+            }
+        }
+    }
+
+    /// The proof of a room that is under way; none where none is.
+    pub fn under_proof(&self, room: RoomKey) -> Option<Arc<Proving>> {
+        lock(&self.proving).get(&room).cloned()
+    }
+
+    /// Ends the proof of a room that is under way; whoever asks from now on gets a new one.
+    pub fn cancel_proof(&self, room: RoomKey) {
+        if let Some(proof) = lock(&self.proving).remove(&room) {
+            proof.cancel();
+        }
+    }
+
     /// The trials of a room, under way or done last.
     pub fn trial(&self, room: RoomKey) -> Option<Trial> {
         lock(&self.trials).get(&room).cloned()
@@ -101,7 +191,7 @@ impl Houses {
     /// Keeps the trials of a room in place of those before, which are cancelled.
     pub fn keep_trial(&self, room: RoomKey, trial: Trial) {
         if let Some(old) = lock(&self.trials).insert(room, trial) {
-            old.progress.cancelled.store(true, std::sync::atomic::Ordering::Relaxed);
+            old.cancel();
         }
     }
 

@@ -9,12 +9,13 @@ use hyper::server::conn::http1;
 use hyper_util::rt::{TokioIo, TokioTimer};
 use hyper_util::server::graceful::GracefulShutdown;
 use hyper_util::service::TowerToHyperService;
+use std::io::Write;
 use std::pin::pin;
 use std::sync::Arc;
 use std::time::Duration;
-use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::io::AsyncReadExt;
 use tokio::net::{TcpListener, TcpStream};
-use tokio::sync::Semaphore;
+use tokio::sync::{OwnedSemaphorePermit, Semaphore, TryAcquireError};
 use tokio_io_timeout::TimeoutStream;
 
 /// What a listener takes.
@@ -44,11 +45,11 @@ const PHONES: u64 = 512;
 /// Open files that are no connections of ours: the database, rehearsal rooms and their drivers, files.
 const OTHER_FILES: u64 = 256;
 
-/// How many connections are told at once that there is no room; more are closed without a word.
-const REFUSALS: usize = 32;
+/// How many connections are refused with time to read it; more get their answer and are closed at once.
+const REFUSALS: usize = 64;
 
-/// Time for a refusal.
-const REFUSAL_TIME: Duration = Duration::from_secs(2);
+/// Time for a refusal to be read.
+const REFUSAL_TIME: Duration = Duration::from_millis(500);
 
 /// What both listeners take, within the open files that the system lets this process have: its limit is raised as
 /// far as it goes first.
@@ -93,12 +94,8 @@ pub async fn serve(listener: TcpListener, router: Router, limits: Limits, stop: 
             }
         };
         let Ok(place) = room.clone().try_acquire_owned() else {
-            if let Ok(turn) = refusals.clone().try_acquire_owned() {
-                tokio::spawn(async move {
-                    let _ = tokio::time::timeout(REFUSAL_TIME, refuse(stream)).await;
-                    drop(turn);
-                });
-            }
+            let turn = refusals.clone().try_acquire_owned();
+            refuse(stream, turn);
             continue;
         };
         let _ = stream.set_nodelay(true);
@@ -116,20 +113,32 @@ pub async fn serve(listener: TcpListener, router: Router, limits: Limits, stop: 
     graceful.shutdown().await;
 }
 
-/// Says that there is no room, whatever was asked.
-async fn refuse(mut stream: TcpStream) -> std::io::Result<()> {
+/// Says that there is no room, whatever was asked. It is short enough for the buffer of any socket, so writing it
+/// does not wait.
+fn refuse(stream: TcpStream, turn: Result<OwnedSemaphorePermit, TryAcquireError>) {
     let detail = "Too many connections are open. Close pages of this house that nobody uses, or try again in a minute.";
     let problem = crate::problem::Problem::new(axum::http::StatusCode::SERVICE_UNAVAILABLE, "crowded", detail);
-    let body = serde_json::to_string(&problem)?;
-    let head = format!(
+    let body = serde_json::to_string(&problem).unwrap_or_default();
+    let answer = format!(
         "HTTP/1.1 503 Service Unavailable\r\ncontent-type: application/problem+json\r\ncontent-length: {}\r\n\
-         retry-after: 20\r\nconnection: close\r\n\r\n",
+         retry-after: 20\r\nconnection: close\r\n\r\n{body}",
         body.len()
     );
-    stream.write_all(head.as_bytes()).await?;
-    stream.write_all(body.as_bytes()).await?;
-    stream.shutdown().await?;
-    // What was asked is read away: closing a connection with something unread would take the answer back.
+    let said = stream.into_std().and_then(|mut stream| {
+        stream.write_all(answer.as_bytes())?;
+        stream.shutdown(std::net::Shutdown::Write)?;
+        Ok(stream)
+    });
+    let (Ok(stream), Ok(turn)) = (said, turn) else { return };
+    tokio::spawn(async move {
+        // What was asked is read away: closing a connection with something unread would take the answer back.
+        let _ = tokio::time::timeout(REFUSAL_TIME, read_away(stream)).await;
+        drop(turn);
+    });
+}
+
+async fn read_away(stream: std::net::TcpStream) -> std::io::Result<()> {
+    let mut stream = TcpStream::from_std(stream)?;
     let mut away = [0; 1024];
     while stream.read(&mut away).await? > 0 {}
     Ok(())
@@ -141,6 +150,7 @@ mod tests {
     use axum::routing::get;
     use rstest::rstest;
     use std::net::SocketAddr;
+    use tokio::io::AsyncWriteExt;
 
     #[rstest]
     #[case::plenty(1_048_576, 1_024, 512)]

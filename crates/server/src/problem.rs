@@ -79,7 +79,7 @@ impl From<StoreError> for Problem {
             StoreError::Tied => Self::new(StatusCode::CONFLICT, "tied", detail),
             StoreError::Exists | StoreError::Nothing(_) => Self::new(StatusCode::CONFLICT, "conflict", detail),
             StoreError::Refused(kestrel_core::edit::EditError::Gone) => Self::new(StatusCode::CONFLICT, "gone", detail),
-            StoreError::Refused(_) => Self::refused(detail),
+            StoreError::Refused(_) | StoreError::Nul => Self::refused(detail),
             StoreError::Unknown(why) => {
                 tracing::warn!(%why, "it is not known whether a change was saved");
                 Self::new(StatusCode::SERVICE_UNAVAILABLE, "unknown", detail)

@@ -63,6 +63,9 @@ pub enum StoreError {
         "Something else in this house still refers to it, or it refers to what is gone. Reload the page and look again."
     )]
     Tied,
+    /// A text holds what no text in a database can.
+    #[error("A text holds a NUL character, which cannot be kept. Type it again instead of pasting it.")]
+    Nul,
     /// The database refused it.
     #[error("The database refused the change. Nothing was saved.")]
     Database(#[source] diesel::result::Error),
@@ -85,6 +88,14 @@ impl From<diesel::result::Error> for StoreError {
                 Self::Unreachable(info.message().to_owned())
             }
             Error::DatabaseError(DatabaseErrorKind::ForeignKeyViolation, _) => Self::Tied,
+            // Classes 22021 and 22P05: a NUL in a text, plain or in JSON.
+            Error::DatabaseError(_, ref info)
+                if ["byte sequence for encoding", "unsupported Unicode escape"]
+                    .iter()
+                    .any(|sign| info.message().contains(sign)) =>
+            {
+                Self::Nul
+            }
             other => Self::Database(other),
         }
     }

@@ -30,6 +30,11 @@ pub struct Link {
     pub used_at: Option<DateTime<Utc>>,
 }
 
+/// Does it look like one of ours? Anything else is in no table.
+fn is_token(token: &str) -> bool {
+    token.len() == 64 && token.bytes().all(|byte| byte.is_ascii_hexdigit())
+}
+
 #[derive(Queryable, Selectable)]
 #[diesel(table_name = surface_link, check_for_backend(diesel::pg::Pg))]
 struct LinkRow {
@@ -106,6 +111,9 @@ impl Store {
     /// # Errors
     /// Where the database fails.
     pub async fn link(&self, token: &str) -> Result<Option<Link>, StoreError> {
+        if !is_token(token) {
+            return Ok(None);
+        }
         let mut conn = self.connection().await?;
         let row: Option<LinkRow> =
             surface_link::table.find(token).select(LinkRow::as_select()).first(&mut conn).await.optional()?;
@@ -130,6 +138,9 @@ impl Store {
     /// # Errors
     /// Where the database fails.
     pub async fn withdraw_link(&self, house: HouseId, token: &str) -> Result<bool, StoreError> {
+        if !is_token(token) {
+            return Ok(false);
+        }
         let mut conn = self.connection().await?;
         let own = surface_link::table.find(token).filter(surface_link::house_id.eq(house.0));
         Ok(diesel::delete(own).execute(&mut conn).await? > 0)

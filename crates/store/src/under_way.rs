@@ -44,4 +44,15 @@ impl Store {
         let cut = diesel::delete(under_way::table.find((house.0, room.0))).returning(under_way::leads_to);
         Ok(cut.get_result(&mut conn).await.optional()?)
     }
+
+    /// Is a run noted there? Looks without taking it out.
+    ///
+    /// # Errors
+    /// Where the database cannot be reached.
+    #[cfg(feature = "testing")]
+    pub async fn is_under_way(&self, house: HouseId, room: RoomId) -> Result<bool, StoreError> {
+        let mut conn = self.connection().await?;
+        let noted = under_way::table.find((house.0, room.0)).select(under_way::leads_to);
+        Ok(noted.first::<String>(&mut conn).await.optional()?.is_some())
+    }
 }

@@ -630,6 +630,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/matrix/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the proof of a room is; none where none is under way. */
+        get: operations["matrix_progress"];
+        put?: never;
+        post?: never;
+        /** Ends the proof of a room that is under way; whoever waits for it is told so. */
+        delete: operations["cancel_matrix"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/notes": {
         parameters: {
             query?: never;
@@ -829,9 +847,13 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Plays events in the rehearsal room, which is put back to off first, at the pace of its clock. */
+        /**
+         * Plays events in the rehearsal room, which is put back to off first, at the pace of its clock, in place of what was
+         *     being played. How far it is, is part of the view.
+         */
         post: operations["play"];
-        delete?: never;
+        /** Ends the evening that is being played; the room stays as it stands. */
+        delete: operations["stop_playing"];
         options?: never;
         head?: never;
         patch?: never;
@@ -965,7 +987,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stops the running macro and everything that moves. */
+        /** Stops the running macro, the evening that is played, and everything that moves. */
         post: operations["stop"];
         delete?: never;
         options?: never;
@@ -1239,9 +1261,9 @@ export interface paths {
         /** The trials of the room, under way or done last. */
         get: operations["trials"];
         put?: never;
-        /** Starts trials at random; those before are cancelled. */
+        /** Starts trials at random; those before are cancelled. They wait for trials of other rooms to end. */
         post: operations["start_trials"];
-        /** Ends the trials after the evening that is being played. */
+        /** Ends the trials: at once where they wait, else after the evening that is being played. */
         delete: operations["cancel_trials"];
         options?: never;
         head?: never;
@@ -4153,6 +4175,8 @@ export interface components {
             format: string;
             /** @description Code by code. */
             lines: components["schemas"]["ImportLine"][];
+            /** @description What was done about names that stand more than once. */
+            remarks: string[];
             /** @description The lines that cannot be read. */
             unread: components["schemas"]["Unread"][];
         };
@@ -5401,6 +5425,17 @@ export interface components {
          * @enum {string}
          */
         PlayTransport: "stopped" | "playing" | "paused";
+        /** @description An evening that is played, or was played last. */
+        PlayView: {
+            /** @description Events that have happened. */
+            done: number;
+            /** @description Of how many. */
+            of: number;
+            /** @description What could not be done, sentence by sentence. */
+            refused: string[];
+            /** @description Is it still under way? */
+            under_way: boolean;
+        };
         /** @description What came of an evening. */
         Played: {
             /** @description Where it did not: a sentence for each device. */
@@ -5665,6 +5700,13 @@ export interface components {
             /** @enum {string} */
             is: "not-in";
         };
+        /** @description How far a proof is. */
+        ProvingView: {
+            /** @description Cells that are proved. */
+            done: number;
+            /** @description Of how many; 0 before it has begun. */
+            of: number;
+        };
         /** @description An entity that a change put in its place. */
         Put: components["schemas"]["EntityView"] & {
             /** @description Its key in `versions`; none where only its line of the table has changed. */
@@ -5904,6 +5946,7 @@ export interface components {
             notices: components["schemas"]["Notice"][];
             /** @description Simulated time, in ms. */
             now_ms: number;
+            playing?: components["schemas"]["PlayView"] | null;
             /** @description Keys of keypads and hand remotes that were pressed last, the newest last. */
             pressed: components["schemas"]["PressSeen"][];
             /**
@@ -6888,7 +6931,11 @@ export interface components {
             asked: components["schemas"]["TrialRequest"];
             /** @description Evenings played so far. */
             done: number;
+            /** @description Why nothing came of it, in a sentence; none while it runs, and where something did. */
+            failed?: string | null;
             report?: components["schemas"]["TrialReport"] | null;
+            /** @description Do they wait for others to end? */
+            waiting: boolean;
         };
         /** @description Test counts of a path: `lost` presses of `of` did not arrive. */
         Tries: {
@@ -10459,6 +10506,158 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description It was cancelled. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    matrix_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingView"] | null;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_matrix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The request names another host than this server answers to. */
             421: {
                 headers: {
@@ -11617,6 +11816,83 @@ export interface operations {
             };
             /** @description Well-formed, and not possible; the detail says why. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_playing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -3,6 +3,7 @@
 
 mod fit;
 mod light;
+mod playing;
 mod press;
 mod run;
 mod surface;
@@ -11,6 +12,7 @@ mod view;
 
 pub use crate::pressed::Pressed;
 pub use light::{LightView, SwitchView, ZoneView};
+pub use playing::PlayView;
 pub use surface::{DIM_MS, Elsewhere};
 pub use tell::Nudged;
 pub use view::{DriveView, FaultView, RehearsalView};
@@ -114,6 +116,9 @@ pub(crate) struct Inner {
     /// One command at a time: a reset must not fall between the planning of a run and its start.
     commands: tokio::sync::Mutex<()>,
     recording: Mutex<Option<Recording>>,
+    playing: Mutex<Option<playing::Playing>>,
+    /// One evening at a time is begun.
+    plays: tokio::sync::Mutex<()>,
     ticker: Mutex<Option<AbortHandle>>,
 }
 
@@ -125,6 +130,7 @@ struct Recording {
 
 impl Drop for Inner {
     fn drop(&mut self) {
+        self.stop_playing();
         for (_, task) in std::mem::take(&mut *self.holds.lock().unwrap_or_else(PoisonError::into_inner)) {
             task.abort();
         }
@@ -240,6 +246,8 @@ impl Rehearsal {
             holds: Mutex::default(),
             commands: tokio::sync::Mutex::new(()),
             recording: Mutex::new(None),
+            playing: Mutex::new(None),
+            plays: tokio::sync::Mutex::new(()),
             ticker: Mutex::new(None),
         });
         tokio::spawn(light::tick(Arc::downgrade(&inner)));
@@ -323,6 +331,7 @@ impl Rehearsal {
     }
 
     async fn start_over(&self, seed: u64) {
+        self.inner.forget_playing();
         self.end_run(RunEnd::Stopped);
         let (site, room) = (self.inner.world.site(), self.inner.world.room());
         let off = handed_over(site.clone(), room).await;

@@ -1,6 +1,6 @@
 //! What a page sees of a rehearsal.
 
-use super::{LightView, Pressed, Rehearsal};
+use super::{LightView, PlayView, Pressed, Rehearsal};
 use crate::belief::BeliefView;
 use crate::drive::Report;
 use crate::mind::{Notice, RunView};
@@ -70,6 +70,8 @@ pub struct RehearsalView {
     pub pressed: Vec<Pressed>,
     /// Is the evening being recorded?
     pub recording: bool,
+    /// The evening that is played here, or was played last.
+    pub playing: Option<PlayView>,
     /// The newest lines of the wire log, the newest last.
     pub wire: Vec<WireLine>,
 }
@@ -145,6 +147,7 @@ impl Rehearsal {
             light: self.light_view(now_ms),
             pressed,
             recording: self.is_recording(),
+            playing: self.playing(),
             wire,
         }
     }

@@ -3,11 +3,14 @@
 
 use crate::codes::formats::{Found, Import, keymap, named, table};
 use crate::id::{DeviceId, FunctionId, ProfileId};
-use crate::model::{Code, CodeSet, Entity, Function, Means, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested};
+use crate::model::{
+    Code, CodeSet, Entity, Function, Means, Medium, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested,
+};
 use crate::signal::exchange::ExchangeError;
+use indexmap::IndexMap;
 use jiff::Timestamp;
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap, HashSet};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -68,18 +71,23 @@ pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
     if text.contains('\0') {
         return Err(ExchangeError::Shape("This is not text. Export the codes as a keymap or as CSV.".to_owned()));
     }
-    if keymap::looks_like(text) {
-        return Ok(("keymap", keymap::read(text)?));
-    }
-    if table::looks_like(text) {
-        return Ok(("csv", table::read(text)?));
-    }
-    if named::looks_like(text) {
-        return Ok(("named captures", named::read(text)?));
-    }
-    Err(ExchangeError::Shape(
+    let (format, mut import) = if keymap::looks_like(text) {
+        ("keymap", keymap::read(text)?)
+    } else if table::looks_like(text) {
+        ("csv", table::read(text)?)
+    } else if named::looks_like(text) {
+        ("named captures", named::read(text)?)
+    } else {
+        return Err(no_format());
+    };
+    import.number_repeats();
+    Ok((format, import))
+}
+
+fn no_format() -> ExchangeError {
+    ExchangeError::Shape(
         "This is neither a remote keymap ([[protocols]] …), nor a CSV with the columns function and code, nor captures under names (# Receiver · Disc). A single capture is pasted at its function.".to_owned(),
-    ))
+    )
 }
 
 /// The codes of a device as an import for another one.
@@ -96,32 +104,57 @@ pub fn of_device(site: &Site, device: DeviceId) -> Import {
             line: at + 1,
         })
     });
-    Import { found: found.collect(), unread: vec![] }
+    Import { found: found.collect(), ..Import::default() }
 }
 
-fn target(site: &Site, given: Option<DeviceId>, found: &Found) -> Option<DeviceId> {
-    given.or_else(|| {
-        let wanted = found.device.as_ref()?.to_lowercase();
-        let mut fits = site.devices.iter().filter(|device| device.name.to_lowercase() == wanted);
-        let first = fits.next()?;
-        fits.next().is_none().then_some(first.id)
-    })
+/// The devices of a house by the names that a file may call them, and the functions of their models: looked up for
+/// every line of a file.
+struct Directory<'a> {
+    site: &'a Site,
+    /// The device that takes everything, whatever the file says.
+    given: Option<DeviceId>,
+    /// By name in small letters; none where two devices have it.
+    devices: HashMap<String, Option<DeviceId>>,
+    functions: HashMap<ProfileId, HashMap<String, FunctionId>>,
 }
 
-fn function<'a>(profile: &'a Profile, name: &str) -> Option<&'a Function> {
-    profile.functions.iter().find(|function| function.name.to_lowercase() == name.to_lowercase())
+impl<'a> Directory<'a> {
+    fn new(site: &'a Site, given: Option<DeviceId>) -> Self {
+        let mut devices = HashMap::new();
+        for device in &site.devices {
+            devices.entry(device.name.to_lowercase()).and_modify(|known| *known = None).or_insert(Some(device.id));
+        }
+        Self { site, given, devices, functions: HashMap::new() }
+    }
+
+    fn device(&self, found: &Found) -> Option<DeviceId> {
+        self.given.or_else(|| self.devices.get(&found.device.as_ref()?.to_lowercase()).copied().flatten())
+    }
+
+    /// The function that the model of a device has under this name.
+    fn function(&mut self, device: DeviceId, name: &str) -> Option<FunctionId> {
+        let model = self.site.model_of(device)?;
+        self.functions_of(model).get(&name.to_lowercase()).copied()
+    }
+
+    fn functions_of(&mut self, model: &Profile) -> &mut HashMap<String, FunctionId> {
+        self.functions.entry(model.id).or_insert_with(|| {
+            // Of two with one name the first is meant.
+            model.functions.iter().rev().map(|function| (function.name.to_lowercase(), function.id)).collect()
+        })
+    }
 }
 
 /// What would happen to each code. `device` takes all of them; without it the names in the file tell.
 #[must_use]
 pub fn preview(site: &Site, device: Option<DeviceId>, import: &Import) -> Vec<ImportLine> {
+    let mut directory = Directory::new(site, device);
     import
         .found
         .iter()
         .map(|found| {
-            let device = target(site, device, found);
-            let own =
-                device.and_then(|device| function(site.model_of(device)?, &found.name)).map(|function| function.id);
+            let device = directory.device(found);
+            let own = device.and_then(|device| directory.function(device, &found.name));
             let known = device.zip(own).and_then(|(device, function)| {
                 site.codes_of(device, function).find(|code| code.body.medium() == found.body.medium())
             });
@@ -157,16 +190,18 @@ pub fn entities(
     now: Timestamp,
     fresh: &mut impl FnMut() -> Uuid,
 ) -> Vec<Entity> {
+    let mut directory = Directory::new(site, device);
     let mut profiles: BTreeMap<ProfileId, Profile> = BTreeMap::new();
-    let mut codes: Vec<Code> = Vec::new();
+    let mut codes: IndexMap<(DeviceId, FunctionId, Medium), Code> = IndexMap::new();
     for found in chosen.iter().filter_map(|&at| import.found.get(at)) {
-        let Some(device) = target(site, device, found) else { continue };
+        let Some(device) = directory.device(found) else { continue };
         let Some(model) = site.model_of(device) else { continue };
         let profile = profiles.entry(model.id).or_insert_with(|| model.clone());
-        let own = match function(profile, &found.name) {
-            Some(function) => function.id,
+        let own = match directory.function(device, &found.name) {
+            Some(function) => function,
             None => {
                 let id = FunctionId(fresh());
+                directory.functions_of(model).insert(found.name.to_lowercase(), id);
                 profile.functions.push(Function {
                     id,
                     name: found.name.chars().take(NAME_MAX).collect(),
@@ -185,19 +220,12 @@ pub fn entities(
             continue;
         }
         let id = known.map_or_else(|| fresh().into(), |code| code.id);
-        codes.retain(|code| !(code.device == device && code.function == own && code.body.medium() == medium));
-        codes.push(Code {
-            id,
-            device,
-            function: own,
-            body: found.body.clone(),
-            captured: None,
-            since: Some(now),
-            tested: None,
-        });
+        let body = found.body.clone();
+        let code = Code { id, device, function: own, body, captured: None, since: Some(now), tested: None };
+        codes.insert((device, own, medium), code);
     }
     let changed = profiles.into_values().filter(|profile| site.profile(profile.id) != Some(profile));
-    changed.map(Entity::Profile).chain(codes.into_iter().map(Entity::Code)).collect()
+    changed.map(Entity::Profile).chain(codes.into_values().map(Entity::Code)).collect()
 }
 
 /// The entities that keep keys for a device that were sent to it and worked: functions by their names where the
@@ -218,7 +246,7 @@ pub fn proven(
         body: key.body.clone(),
         line: at + 1,
     });
-    let import = Import { found: found.collect(), unread: vec![] };
+    let import = Import { found: found.collect(), ..Import::default() };
     let chosen: Vec<usize> = (0..keys.len()).collect();
     let tested = Some(Tested { at: now, effect: TestEffect::Worked, note: note.to_owned() });
     let mut made = entities(site, Some(device), &import, &chosen, now, fresh);
@@ -240,8 +268,9 @@ pub fn proven(
 #[must_use]
 pub fn as_set(import: &Import, name: &str, source: &str, fresh: &mut impl FnMut() -> Uuid) -> CodeSet {
     let mut keys: Vec<SetKey> = Vec::new();
+    let mut names = HashSet::new();
     for found in &import.found {
-        if keys.iter().all(|key| key.name.to_lowercase() != found.name.to_lowercase()) {
+        if names.insert(found.name.to_lowercase()) {
             keys.push(SetKey { name: found.name.clone(), press: found.press, body: found.body.clone() });
         }
     }
@@ -338,6 +367,47 @@ mod tests {
         let lines = preview(&site, Some(ids::cabin_disc_player()), &import);
         let replaced: Vec<&str> = lines.iter().filter(|l| l.fate == Fate::Replaces).map(|l| l.name.as_str()).collect();
         assert_eq!(replaced, ["Power on", "Power off"], "those that were swapped");
+    }
+
+    #[test]
+    fn key_names_that_repeat_in_one_file_are_each_kept_under_a_number_and_that_is_said() {
+        let text = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec\"\n[protocols.scancodes]\n0x0401 = \"KEY_OK\"\n0x0402 = \"KEY_OK\"\n0x0403 = \"KEY_OK\"\n0x0404 = \"KEY_FROBNICATE\"\n[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec\"\n[protocols.scancodes]\n0x0404 = \"KEY_FROBNICATE\"\n";
+        let (_, import) = read(text).unwrap();
+        let names: Vec<&str> = import.found.iter().map(|found| found.name.as_str()).collect();
+        assert_eq!(names, ["OK", "OK 2", "OK 3", "KEY_FROBNICATE"]);
+        assert_eq!(
+            import.remarks,
+            [
+                "One line with the same code of “KEY_FROBNICATE” once more is left out.",
+                "“OK” stands 3 times with different codes: the others are kept as “OK 2” to “OK 3”.",
+            ]
+        );
+        let site = demo::marram_point();
+        let made =
+            entities(&site, Some(ids::receiver()), &import, &[0, 1, 2, 3], Timestamp::UNIX_EPOCH, &mut numbers());
+        let codes = made.iter().filter(|entity| matches!(entity, Entity::Code(_)));
+        assert_eq!(codes.count(), 4, "no code is lost");
+    }
+
+    #[test]
+    fn a_number_that_the_file_uses_itself_is_passed_over() {
+        let text = "function,code\nDisc,nec address=1 command=2\ndisc 2,nec address=1 command=3\nDisc,nec address=1 command=4\n";
+        let (_, import) = read(text).unwrap();
+        let names: Vec<&str> = import.found.iter().map(|found| found.name.as_str()).collect();
+        assert_eq!(names, ["Disc", "disc 2", "Disc 3"]);
+        assert_eq!(import.remarks, ["“Disc” stands twice with different codes: the second is kept as “Disc 3”."]);
+    }
+
+    #[test]
+    fn a_keymap_of_forty_thousand_scancodes_is_walked_once() {
+        let mut text = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec\"\n[protocols.scancodes]\n".to_owned();
+        for code in 0..40_000 {
+            text.push_str(&format!("0x{code:04x} = \"KEY_{}\"\n", code % 20_000));
+        }
+        let (_, import) = read(&text).unwrap();
+        assert_eq!((import.found.len(), import.remarks.len()), (40_000, 51));
+        assert_eq!(import.found[39_999].line, 40_004);
+        assert_eq!(preview(&demo::marram_point(), Some(ids::receiver()), &import).len(), 40_000);
     }
 
     #[test]

@@ -7,6 +7,7 @@
 
 use crate::id::CodeSetId;
 use crate::model::CodeSet;
+use fixedbitset::FixedBitSet;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use utoipa::ToSchema;
@@ -101,20 +102,20 @@ pub fn tell_apart(sets: &[CodeSet], trials: &[Trial]) -> Ranking {
         .into_iter()
         .filter(|c| !tried.contains(&(c.function.to_lowercase(), c.sent.clone())))
         .collect();
-    let all = if left.len() >= 64 { u64::MAX } else { (1u64 << left.len()) - 1 };
     let exact = left.len() <= EXACT;
     let (presses_left, best) = if exact {
-        Exact { presses: &presses, known: HashMap::new() }.solve(all)
+        let masks = presses.iter().map(|press| press.with.ones().fold(0, |mask, at| mask | 1 << at)).collect();
+        Exact { presses: masks, known: HashMap::new() }.solve((1 << left.len()) - 1)
     } else {
-        let best = presses.iter().enumerate().min_by_key(|(_, c)| split(c, all)).map(|(at, _)| at);
+        let best = presses.iter().enumerate().min_by_key(|(_, c)| c.worse(left.len())).map(|(at, _)| at);
         (usize::try_from(usize::BITS - left.len().leading_zeros()).unwrap_or(0), best)
     };
     let next = best.filter(|_| left.len() > 1).map(|at| &presses[at]).map(|press| NextPress {
         function: press.function.clone(),
-        set: left[press.with.trailing_zeros() as usize].id,
+        set: left[press.with.minimum().unwrap_or(0)].id,
         sent: press.sent.clone(),
-        if_works: (press.with & all).count_ones() as usize,
-        if_not: (all & !press.with).count_ones() as usize,
+        if_works: press.holding(),
+        if_not: left.len() - press.holding(),
     });
     let why = match (left.len(), &next) {
         (0, _) => "No set agrees with what was tried. Learn the keys, or try another set.".to_owned(),
@@ -134,25 +135,37 @@ pub fn tell_apart(sets: &[CodeSet], trials: &[Trial]) -> Ranking {
 struct Candidate {
     function: String,
     sent: String,
-    with: u64,
+    /// Places in the list of sets.
+    with: FixedBitSet,
+}
+
+impl Candidate {
+    /// How many sets hold what is sent.
+    fn holding(&self) -> usize {
+        self.with.count_ones(..)
+    }
+
+    /// How many sets stay of so many in the worse case.
+    fn worse(&self, sets: usize) -> usize {
+        self.holding().max(sets - self.holding())
+    }
 }
 
 /// Every press that tells some of the sets apart. A set that lacks the function says nothing and counts
 /// as not holding the code.
 fn candidates(sets: &[&CodeSet]) -> Vec<Candidate> {
-    let mut with: BTreeMap<(String, String), (String, u64)> = BTreeMap::new();
-    for (at, set) in sets.iter().enumerate().take(64) {
+    let mut with: BTreeMap<(String, String), (String, FixedBitSet)> = BTreeMap::new();
+    for (at, set) in sets.iter().enumerate() {
         for key in &set.keys {
             if let Some(words) = key.body.key_words() {
-                let entry = with.entry((key.name.to_lowercase(), words)).or_insert_with(|| (key.name.clone(), 0));
-                entry.1 |= 1 << at;
+                let empty = || (key.name.clone(), FixedBitSet::with_capacity(sets.len()));
+                with.entry((key.name.to_lowercase(), words)).or_insert_with(empty).1.insert(at);
             }
         }
     }
-    let all = if sets.len() >= 64 { u64::MAX } else { (1u64 << sets.len()) - 1 };
     let mut presses: Vec<Candidate> = with
         .into_iter()
-        .filter(|(_, (_, mask))| *mask != all)
+        .filter(|(_, (_, holding))| !holding.is_full())
         .map(|((_, sent), (function, with))| Candidate { function, sent, with })
         .collect();
     // Of presses that tell as much the one that is easiest to see: power first, as the vocabulary has it.
@@ -160,18 +173,14 @@ fn candidates(sets: &[&CodeSet]) -> Vec<Candidate> {
     presses
 }
 
-/// How many sets stay in the worse case.
-fn split(press: &Candidate, left: u64) -> u32 {
-    (press.with & left).count_ones().max((left & !press.with).count_ones())
-}
-
 /// The fewest presses in the worst case.
-struct Exact<'a> {
-    presses: &'a [Candidate],
+struct Exact {
+    /// Of each press, the sets that hold what is sent, a bit each.
+    presses: Vec<u64>,
     known: HashMap<u64, (usize, Option<usize>)>,
 }
 
-impl Exact<'_> {
+impl Exact {
     fn solve(&mut self, left: u64) -> (usize, Option<usize>) {
         if left.count_ones() <= 1 {
             return (0, None);
@@ -183,7 +192,7 @@ impl Exact<'_> {
         let floor = (u64::BITS - (u64::from(left.count_ones()) - 1).leading_zeros()) as usize;
         let mut best: (usize, Option<usize>) = (0, None);
         for at in 0..self.presses.len() {
-            let with = self.presses[at].with & left;
+            let with = self.presses[at] & left;
             if with == 0 || with == left {
                 continue;
             }
@@ -221,6 +230,22 @@ mod tests {
             source: String::new(),
             keys: commands.iter().enumerate().filter_map(key).collect(),
         }
+    }
+
+    #[test]
+    fn no_set_is_passed_over_however_many_there_are() {
+        // A hundred sets that share one code; only the last ten have another one for A, and one of them alone for B.
+        let sets: Vec<CodeSet> =
+            (0..100).map(|n| set(n, &[if n < 90 { 5 } else { 6 }, if n == 99 { 8 } else { 7 }])).collect();
+        let first = tell_apart(&sets, &[]);
+        assert_eq!((first.exact, first.next.as_ref().map(|next| next.if_works + next.if_not)), (false, Some(100)));
+        let trial =
+            |function: &str, command: u32| Trial { function: function.to_owned(), sent: words(command), worked: true };
+        let ten = tell_apart(&sets, &[trial("A", 6)]);
+        let next = ten.next.as_ref().map(|next| (next.function.as_str(), next.if_works.min(next.if_not)));
+        assert_eq!((ten.exact, next), (true, Some(("B", 1))));
+        let last = tell_apart(&sets, &[trial("A", 6), trial("B", 8)]);
+        assert_eq!((last.sets[0].set, last.why.as_str()), (sets[99].id, "Only “Set 99” agrees with what was tried."));
     }
 
     fn words(command: u32) -> String {

@@ -15,7 +15,7 @@ use crate::model::parts;
 pub use crate::model::{Entity, EntityKey, EntityKind, entities, find};
 pub use check::EditError;
 pub use check::plans::{deed as check_deed, faults as check_faults};
-pub(crate) use check::{ids_in, whole};
+pub(crate) use check::{ACTIVITIES_MAX, ROOMS_MAX, ids_in, whole};
 pub use describe::{describe, name};
 
 use crate::model::{Code, Connection, Profile, Site};

@@ -3,38 +3,127 @@
 //! A house is one value that is read by many at once; an edit makes the next value of it. With plain vectors each
 //! edit would copy every code of the house. Here a copy of the list is one reference, and a change copies the
 //! references and the items that it touches.
+//!
+//! A list that is asked often for items of an id keeps an index of them, until its next change: a computation asks
+//! thousands of times, an edit a few times.
 
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use std::fmt;
 use std::ops::{Index, IndexMut};
-use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, OnceLock};
+use uuid::Uuid;
 
 /// A list whose copies share their items.
-pub struct List<T>(Arc<Vec<Arc<T>>>);
+pub struct List<T>(Arc<Kept<T>>);
+
+/// The items, and where each stands.
+struct Kept<T> {
+    items: Vec<Arc<T>>,
+    /// How often it was asked.
+    asked: AtomicUsize,
+    /// Places by id.
+    by_id: OnceLock<FxHashMap<Uuid, usize>>,
+    /// Places by what an item belongs to.
+    by_owner: OnceLock<FxHashMap<(Uuid, Uuid), Vec<usize>>>,
+}
+
+impl<T> From<Vec<Arc<T>>> for Kept<T> {
+    fn from(items: Vec<Arc<T>>) -> Self {
+        Self { items, asked: AtomicUsize::new(0), by_id: OnceLock::new(), by_owner: OnceLock::new() }
+    }
+}
+
+// A copy is made to be changed: it has no use for the index.
+impl<T> Clone for Kept<T> {
+    fn clone(&self) -> Self {
+        self.items.clone().into()
+    }
+}
+
+impl<T> Kept<T> {
+    /// To make an index costs as much as to look through the list some times: it is made once it was asked that often.
+    fn asked_often(&self) -> bool {
+        self.items.len() > FEW && self.asked.fetch_add(1, Ordering::Relaxed) >= OFTEN
+    }
+}
+
+/// Up to so many items are always looked through one by one.
+const FEW: usize = 16;
+
+/// After so many questions there is an index.
+const OFTEN: usize = 16;
+
+/// An item that is found by its id.
+pub trait Listed {
+    /// Its id.
+    fn listed_id(&self) -> Uuid;
+
+    /// What it belongs to, where it is asked for by that: the device and function of a code.
+    fn owner(&self) -> Option<(Uuid, Uuid)> {
+        None
+    }
+}
+
+fn by_owner<T: Listed>(items: &[Arc<T>]) -> FxHashMap<(Uuid, Uuid), Vec<usize>> {
+    let mut index: FxHashMap<(Uuid, Uuid), Vec<usize>> = FxHashMap::default();
+    for (at, item) in items.iter().enumerate() {
+        if let Some(owner) = item.owner() {
+            index.entry(owner).or_default().push(at);
+        }
+    }
+    index
+}
+
+impl<T: Listed> List<T> {
+    /// The item of this id.
+    #[must_use]
+    pub fn of_id(&self, id: Uuid) -> Option<&T> {
+        if !self.0.asked_often() {
+            return self.iter().find(|item| item.listed_id() == id);
+        }
+        let items = &self.0.items;
+        let index = self.0.by_id.get_or_init(|| {
+            // Of two with one id the first is meant, as in a list that is looked through.
+            items.iter().enumerate().rev().map(|(at, item)| (item.listed_id(), at)).collect()
+        });
+        index.get(&id).map(|&at| &*items[at])
+    }
+
+    /// The items that belong to this, in their order.
+    pub fn of_owner(&self, owner: (Uuid, Uuid)) -> impl Iterator<Item = &T> {
+        let items = &self.0.items;
+        let index = self.0.asked_often().then(|| self.0.by_owner.get_or_init(|| by_owner(items)));
+        let indexed = index.and_then(|index| index.get(&owner)).into_iter().flatten().map(|&at| &*items[at]);
+        let looked = index.is_none().then(|| self.iter().filter(move |item| item.owner() == Some(owner)));
+        indexed.chain(looked.into_iter().flatten())
+    }
+}
 
 impl<T> List<T> {
     /// An empty list.
     #[must_use]
     pub fn new() -> Self {
-        Self(Arc::new(Vec::new()))
+        Self(Arc::new(Vec::new().into()))
     }
 
     /// How many items there are.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.0.len()
+        self.0.items.len()
     }
 
     /// Is there none?
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.0.is_empty()
+        self.0.items.is_empty()
     }
 
     /// The item at a place.
     #[must_use]
     pub fn get(&self, index: usize) -> Option<&T> {
-        self.0.get(index).map(Arc::as_ref)
+        self.0.items.get(index).map(Arc::as_ref)
     }
 
     /// The first item.
@@ -46,13 +135,13 @@ impl<T> List<T> {
     /// The last item.
     #[must_use]
     pub fn last(&self) -> Option<&T> {
-        self.0.last().map(Arc::as_ref)
+        self.0.items.last().map(Arc::as_ref)
     }
 
     /// The items in their order.
     #[must_use]
     pub fn iter(&self) -> Iter<'_, T> {
-        Iter(self.0.iter())
+        Iter(self.0.items.iter())
     }
 
     /// Takes every item out.
@@ -64,11 +153,16 @@ impl<T> List<T> {
     #[must_use]
     pub fn shares(&self, other: &Self) -> bool {
         Arc::ptr_eq(&self.0, &other.0)
-            || (self.0.len() == other.0.len() && self.0.iter().zip(other.0.iter()).all(|(a, b)| Arc::ptr_eq(a, b)))
+            || (self.0.items.len() == other.0.items.len()
+                && self.0.items.iter().zip(other.0.items.iter()).all(|(a, b)| Arc::ptr_eq(a, b)))
     }
 
     fn own(&mut self) -> &mut Vec<Arc<T>> {
-        Arc::make_mut(&mut self.0)
+        let kept = Arc::make_mut(&mut self.0);
+        kept.by_id.take();
+        kept.by_owner.take();
+        *kept.asked.get_mut() = 0;
+        &mut kept.items
     }
 
     /// Adds an item at the end.
@@ -90,7 +184,7 @@ impl<T> List<T> {
 
     /// Sorts by a key; what is in order already is left as it is. Equal keys keep their order.
     pub fn sort_by_key<K: Ord>(&mut self, mut key: impl FnMut(&T) -> K) {
-        if !self.0.is_sorted_by_key(|item| key(item)) {
+        if !self.0.items.is_sorted_by_key(|item| key(item)) {
             self.own().sort_by_key(|item| key(item));
         }
     }
@@ -181,7 +275,7 @@ impl<T> Index<usize> for List<T> {
     type Output = T;
 
     fn index(&self, index: usize) -> &T {
-        &self.0[index]
+        &self.0.items[index]
     }
 }
 
@@ -199,7 +293,7 @@ impl<T> From<Vec<T>> for List<T> {
 
 impl<T> FromIterator<T> for List<T> {
     fn from_iter<I: IntoIterator<Item = T>>(items: I) -> Self {
-        Self(Arc::new(items.into_iter().map(Arc::new).collect()))
+        Self(Arc::new(items.into_iter().map(Arc::new).collect::<Vec<_>>().into()))
     }
 }
 
@@ -260,7 +354,7 @@ mod tests {
             item.push('!');
         }
         assert_eq!((first[1].as_str(), second[1].as_str()), ("b", "b!"));
-        assert!(Arc::ptr_eq(&first.0[0], &second.0[0]), "what was not touched is still shared");
+        assert!(Arc::ptr_eq(&first.0.items[0], &second.0.items[0]), "what was not touched is still shared");
         assert!(!first.shares(&second) && first != second);
     }
 
@@ -273,6 +367,37 @@ mod tests {
         assert!(Arc::ptr_eq(&first.0, &second.0));
         second.sort_by_key(|item| std::cmp::Reverse(*item));
         assert_eq!(second.to_vec(), [3, 2, 1]);
+    }
+
+    impl Listed for (u128, u128) {
+        fn listed_id(&self) -> Uuid {
+            Uuid::from_u128(self.0)
+        }
+
+        fn owner(&self) -> Option<(Uuid, Uuid)> {
+            Some((Uuid::from_u128(self.1), Uuid::nil()))
+        }
+    }
+
+    #[test]
+    fn an_item_is_found_by_its_id_and_by_its_owner_after_every_change() {
+        let mut list: List<(u128, u128)> = (0..100).map(|n| (n, n % 7)).collect();
+        let owned = |list: &List<(u128, u128)>, owner: u128| {
+            list.of_owner((Uuid::from_u128(owner), Uuid::nil())).map(|item| item.0).collect::<Vec<_>>()
+        };
+        for _ in 0..2 * OFTEN {
+            assert_eq!(list.of_id(Uuid::from_u128(42)), Some(&(42, 0)));
+            assert_eq!(owned(&list, 6)[..3], [6, 13, 20]);
+        }
+        let before = list.clone();
+        list.retain(|item| item.0 != 42 && item.0 != 13);
+        list.push((200, 6));
+        for _ in 0..2 * OFTEN {
+            assert_eq!(list.of_id(Uuid::from_u128(42)), None);
+            assert_eq!(list.of_id(Uuid::from_u128(200)), Some(&(200, 6)));
+            assert_eq!(owned(&list, 6)[..2], [6, 20]);
+        }
+        assert_eq!(before.of_id(Uuid::from_u128(42)), Some(&(42, 0)), "a copy keeps what it had");
     }
 
     #[test]

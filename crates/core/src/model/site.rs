@@ -1,5 +1,6 @@
 //! The whole of a house as one value: what every computation takes.
 
+use super::list::Listed;
 use super::{Activity, Connection, Cue, Device, House, List, Picture, Room, Surface};
 use crate::id::{CueId, SurfaceId};
 pub use crate::model::Code;
@@ -10,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use utoipa::ToSchema;
+use uuid::Uuid;
 
 /// A house and everything in it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -64,7 +66,7 @@ impl Site {
     /// The room of this id.
     #[must_use]
     pub fn room(&self, id: RoomId) -> Option<&Room> {
-        self.rooms.iter().find(|room| room.id == id)
+        self.rooms.of_id(id.0)
     }
 
     /// The zone of light of this id, in whatever room.
@@ -88,13 +90,13 @@ impl Site {
     /// The profile of this id.
     #[must_use]
     pub fn profile(&self, id: ProfileId) -> Option<&Profile> {
-        self.profiles.iter().find(|profile| profile.id == id)
+        self.profiles.of_id(id.0)
     }
 
     /// The device of this id.
     #[must_use]
     pub fn device(&self, id: DeviceId) -> Option<&Device> {
-        self.devices.iter().find(|device| device.id == id)
+        self.devices.of_id(id.0)
     }
 
     /// The model of a device, without what the device has of its own.
@@ -133,12 +135,12 @@ impl Site {
     /// The activity of this id.
     #[must_use]
     pub fn activity(&self, id: ActivityId) -> Option<&Activity> {
-        self.activities.iter().find(|activity| activity.id == id)
+        self.activities.of_id(id.0)
     }
 
     /// Everything that is known of a function of a device: at most one code for each medium.
     pub fn codes_of(&self, device: DeviceId, function: FunctionId) -> impl Iterator<Item = &Code> {
-        self.codes.iter().filter(move |code| code.device == device && code.function == function)
+        self.codes.of_owner((device.0, function.0))
     }
 
     /// The devices that serve a room, in their order.
@@ -212,5 +214,27 @@ impl Site {
             (0..).zip(&mut room.surfaces).for_each(|(at, surface)| surface.position = at);
             (0..).zip(&mut room.rehearsal.stories).for_each(|(at, story)| story.position = at);
         }
+    }
+}
+
+macro_rules! listed {
+    ($($item:ty),+) => {$(
+        impl Listed for $item {
+            fn listed_id(&self) -> Uuid {
+                self.id.0
+            }
+        }
+    )+};
+}
+
+listed!(Room, Profile, Device, Connection, CodeSet, Activity, Picture);
+
+impl Listed for Code {
+    fn listed_id(&self) -> Uuid {
+        self.id.0
+    }
+
+    fn owner(&self) -> Option<(Uuid, Uuid)> {
+        Some((self.device.0, self.function.0))
     }
 }

@@ -245,15 +245,35 @@ impl<'a> Analysis<'a> {
     /// The matrix.
     #[must_use]
     pub fn matrix(&self) -> Matrix {
-        let situations = self.ours.situations.clone();
-        let mut cells = Vec::new();
-        for &from in &situations {
-            for &to in &situations {
-                if from != to {
-                    cells.push(self.cell(from, to));
-                }
+        let cells = self.ends().into_iter().map(|(from, to)| self.cell(from, to)).collect();
+        self.matrix_of(cells)
+    }
+
+    /// The matrix, cell by cell: `goes_on` is told how many of how many are done, and ends it by saying no.
+    #[must_use]
+    pub fn matrix_watched(&self, mut goes_on: impl FnMut(usize, usize) -> bool) -> Option<Matrix> {
+        let ends = self.ends();
+        let of = ends.len();
+        let mut cells = Vec::with_capacity(of);
+        for (from, to) in ends {
+            if !goes_on(cells.len(), of) {
+                return None;
             }
+            cells.push(self.cell(from, to));
         }
+        Some(self.matrix_of(cells))
+    }
+
+    /// Every pair of different situations, row by row.
+    fn ends(&self) -> Vec<(Situation, Situation)> {
+        let situations = &self.ours.situations;
+        let row =
+            |from: &Situation| situations.iter().filter(|to| *to != from).map(|to| (*from, *to)).collect::<Vec<_>>();
+        situations.iter().flat_map(row).collect()
+    }
+
+    fn matrix_of(&self, cells: Vec<Cell>) -> Matrix {
+        let situations = self.ours.situations.clone();
         let name =
             |group: &Group<'_>| group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect();
         Matrix {

@@ -31,6 +31,9 @@ pub enum PayloadError {
     /// An odd number of hex digits.
     #[error("These are {0} hex digits; two make a byte, so one is missing or too many.")]
     Odd(usize),
+    /// One of several prefixed bytes is none.
+    #[error("“{0}” is no byte: with a prefix each byte has one or two hex digits, such as 0x26.")]
+    NoByte(String),
     /// Neither.
     #[error("This is neither hex nor base64: “{character}” at place {place} belongs to neither.")]
     Character {
@@ -42,6 +45,23 @@ pub enum PayloadError {
     /// Looks like base64, but is damaged.
     #[error("This looks like base64 but is cut short or damaged ({0}). Copy it again, whole.")]
     Damaged(String),
+}
+
+/// Bytes that each stand with a prefix, as in source code: `0x26, 0x00`. `None` where the text is not of that kind.
+fn prefixed(text: &str) -> Option<Result<Vec<u8>, PayloadError>> {
+    let separator = |c: char| c.is_whitespace() || matches!(c, ',' | ';' | ':' | '-' | '{' | '}' | '[' | ']');
+    let words: Vec<&str> = text.split(separator).filter(|word| !word.is_empty()).collect();
+    let digits = |word: &str| Some(word.strip_prefix("0x").or_else(|| word.strip_prefix("0X"))?.to_owned());
+    if words.len() < 2 || words.iter().any(|word| digits(word).is_none()) {
+        return None;
+    }
+    let byte = |word: &&str| {
+        let digits = digits(word).filter(|digits| (1..=2).contains(&digits.len()));
+        u8::from_str_radix(digits.as_deref()?, 16).ok()
+    };
+    let bytes =
+        words.iter().map(|word| byte(word).ok_or_else(|| PayloadError::NoByte((*word).chars().take(20).collect())));
+    Some(bytes.collect())
 }
 
 impl Payload {
@@ -62,6 +82,9 @@ impl Payload {
     /// # Errors
     /// Where it is neither, with the first character that does not fit.
     pub fn parse(text: &str) -> Result<Self, PayloadError> {
+        if let Some(bytes) = prefixed(text) {
+            return Self::new(bytes?);
+        }
         let packed: String = text.chars().filter(|c| !c.is_whitespace()).collect();
         let plain = packed.strip_prefix("0x").or_else(|| packed.strip_prefix("0X")).unwrap_or(&packed);
         let digits: String = plain.chars().filter(|c| !matches!(c, ':' | ',' | '-')).collect();
@@ -148,6 +171,8 @@ mod tests {
     #[case("0x26000A00")]
     #[case("26:00:0a:00")]
     #[case(" 26,00,\n0a,00 ")]
+    #[case("0x26 0x00 0x0a 0x00")]
+    #[case("{ 0x26, 0x0, 0X0A, 0x00 }")]
     #[case("JgAKAA==")]
     #[case("JgAK\nAA")]
     fn white_space_case_and_padding_are_tolerated(#[case] text: &str) {
@@ -160,6 +185,8 @@ mod tests {
     #[case("26 00 0", "5 hex digits")]
     #[case("26 00 zä", "“ä” at place 8")]
     #[case("JgAKA", "cut short or damaged")]
+    #[case("0x26 0x100", "“0x100” is no byte")]
+    #[case("0x26 0xzz", "“0xzz” is no byte")]
     fn what_is_neither_says_why(#[case] text: &str, #[case] expected: &str) {
         let error = Payload::parse(text).unwrap_err().to_string();
         assert!(error.contains(expected), "{error}");

@@ -2,7 +2,7 @@
 
 use crate::houses::{Houses, no_room};
 use crate::problem::{Body, Path, Problem, Query};
-use crate::work::worked_out;
+use crate::work::SOON;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{Response, header};
@@ -97,7 +97,7 @@ pub async fn evening(
     }
     let start = hours::typed(snapshot.site.house.place.as_ref(), &request.start)
         .ok_or_else(|| Problem::refused(format!("“{}” is no time. Type it as 2027-01-15T20:00.", request.start)))?;
-    let played = worked_out(move || {
+    let played = SOON.run(move || {
         let usual = || request.activity.map(|activity| preview::usual(&snapshot.site, activity)).unwrap_or_default();
         let events = request.events.unwrap_or_else(usual);
         preview::play(&snapshot.site, room, start, request.length_ms, &events)
@@ -132,7 +132,7 @@ pub async fn cue_calendar(
             text.parse().map_err(|_| Problem::refused(format!("“{text}” is no date. Type it as 2027-01-15.")))?
         }
     };
-    let text = worked_out(move || calendar::calendar(&snapshot.site, room, from)).await?;
+    let text = SOON.run(move || calendar::calendar(&snapshot.site, room, from)).await?;
     Response::builder()
         .header(header::CONTENT_TYPE, "text/calendar; charset=utf-8")
         .header(header::CONTENT_DISPOSITION, "attachment; filename=\"cues.ics\"")

@@ -24,7 +24,10 @@ impl Around<'_> {
         let mut all = vec![
             (421, "The request names another host than this server answers to."),
             (500, "Something in the server went wrong."),
-            (503, "The database, or something else that is needed, cannot be reached, or too many connections are open."),
+            (
+                503,
+                "The database, or something else that is needed, cannot be reached, or too many connections are open.",
+            ),
         ];
         if self.has_parameters() || self.operation.contains_key("requestBody") {
             all.push((400, "The address or the body cannot be read."));

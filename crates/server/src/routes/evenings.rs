@@ -5,14 +5,14 @@ use super::rehearsals::noted;
 use super::{csv_file, who};
 use crate::houses::{Houses, Trial, no_room};
 use crate::problem::{Body, Path, Problem, Query};
-use crate::work::worked_out;
+use crate::work::{Asker, LONG, PROOF, SOON};
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, Response};
 use kestrel_bench::RehearsalView;
 use kestrel_bench::rehearsal::{Nudged, Rehearsal};
 use kestrel_bench::story::{Counterexample, Played, counterexample, ends_here, replay};
-use kestrel_bench::trials::{self, EVENINGS_MAX, Progress, TrialReport, TrialRequest};
+use kestrel_bench::trials::{self, EVENINGS_MAX, TrialReport, TrialRequest};
 use kestrel_core::adopt::{self, InStep};
 use kestrel_core::edit::{Edit, check_deed, check_faults};
 use kestrel_core::id::{DeviceId, HouseId, RoomId, StoryId};
@@ -20,7 +20,6 @@ use kestrel_core::model::{EVENTS_MAX, Entity, Faults, Hand, InRoom, Story, Story
 use kestrel_core::room::Want;
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::Ordering;
-use std::sync::{Arc, PoisonError};
 use utoipa::ToSchema;
 
 /// How the room stays in step with what its devices tell: rules, gaps, findings.
@@ -35,7 +34,7 @@ pub async fn in_step(
 ) -> Result<Json<InStep>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    Ok(Json(worked_out(move || adopt::in_step(&snapshot.site, room)).await?))
+    Ok(Json(SOON.run(move || adopt::in_step(&snapshot.site, room)).await?))
 }
 
 /// What a hand did.
@@ -258,7 +257,8 @@ pub struct PlayRequest {
     events: Vec<StoryEvent>,
 }
 
-/// Plays events in the rehearsal room, which is put back to off first, at the pace of its clock.
+/// Plays events in the rehearsal room, which is put back to off first, at the pace of its clock, in place of what was
+/// being played. How far it is, is part of the view.
 #[utoipa::path(
     post, path = "/api/houses/{house}/rooms/{room}/rehearsal/play", tag = "rehearsal",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = PlayRequest,
@@ -276,9 +276,22 @@ pub async fn play(
         check_deed(&event.deed).map_err(|error| Problem::refused(error.to_string()))?;
     }
     let rehearsal = houses.rehearsal(house, room).await?;
-    rehearsal.reset().await;
-    let playing = rehearsal.clone();
-    tokio::spawn(async move { playing.play(&request.events).await });
+    rehearsal.play_here(request.events).await;
+    Ok(Json(rehearsal.view()))
+}
+
+/// Ends the evening that is being played; the room stays as it stands.
+#[utoipa::path(
+    delete, path = "/api/houses/{house}/rooms/{room}/rehearsal/play", tag = "rehearsal",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)),
+    responses((status = 200, body = RehearsalView), (status = 404, body = Problem))
+)]
+pub async fn stop_playing(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+) -> Result<Json<RehearsalView>, Problem> {
+    let rehearsal = houses.rehearsal(house, room).await?;
+    rehearsal.stop_playing();
     Ok(Json(rehearsal.view()))
 }
 
@@ -298,7 +311,7 @@ pub async fn cell_counterexample(
     snapshot.site.room(room).ok_or_else(no_room)?;
     let (from, to) = query.ends(&snapshot.site, room)?;
     let site = snapshot.site.clone();
-    let found = worked_out(move || counterexample(&site, room, from, to)).await?;
+    let found = PROOF.run(move || counterexample(&site, room, from, to)).await?;
     let found = found.map_err(|error| Problem::refused(format!("The story could not be played: {error}.")))?;
     Ok(Json(found))
 }
@@ -325,12 +338,14 @@ pub async fn replay_stories(
     let snapshot = houses.snapshot(house).await?;
     let stories = snapshot.site.room(room).ok_or_else(no_room)?.rehearsal.stories.clone();
     let site = snapshot.site.clone();
-    let played = worked_out(move || {
+    let (asker, gone) = Asker::new();
+    let played = LONG.run(move || {
         let one = |story: Story| Ok(Replayed { story: story.id, played: replay(site.clone(), room, &story)? });
-        stories.into_iter().map(one).collect::<std::io::Result<Vec<Replayed>>>()
+        stories.into_iter().take_while(|_| !gone.is_gone()).map(one).collect::<std::io::Result<Vec<Replayed>>>()
     });
     let played =
         played.await?.map_err(|error| Problem::refused(format!("The stories could not be played: {error}.")))?;
+    drop(asker);
     Ok(Json(played))
 }
 
@@ -339,23 +354,30 @@ pub async fn replay_stories(
 pub struct TrialView {
     /// What was asked for.
     asked: TrialRequest,
+    /// Do they wait for others to end?
+    waiting: bool,
     /// Evenings played so far.
     done: u32,
-    /// What came of it; none while it runs.
+    /// What came of it; none while it runs, and where it failed.
     report: Option<TrialReport>,
+    /// Why nothing came of it, in a sentence; none while it runs, and where something did.
+    failed: Option<String>,
 }
 
 impl From<Trial> for TrialView {
     fn from(trial: Trial) -> Self {
-        Self {
-            asked: trial.asked,
-            done: trial.progress.done.load(Ordering::Relaxed),
-            report: trial.report.lock().unwrap_or_else(PoisonError::into_inner).clone(),
-        }
+        let (report, failed) = match trial.outcome() {
+            None => (None, None),
+            Some(Ok(report)) => (Some(report), None),
+            Some(Err(why)) => (None, Some(why)),
+        };
+        let begun = trial.progress.begun.load(Ordering::Relaxed);
+        let waiting = !begun && report.is_none() && failed.is_none();
+        Self { asked: trial.asked, waiting, done: trial.progress.done.load(Ordering::Relaxed), report, failed }
     }
 }
 
-/// Starts trials at random; those before are cancelled.
+/// Starts trials at random; those before are cancelled. They wait for trials of other rooms to end.
 #[utoipa::path(
     post, path = "/api/houses/{house}/rooms/{room}/trials", tag = "rehearsal",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = TrialRequest,
@@ -371,14 +393,16 @@ pub async fn start_trials(
     }
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    let trial = Trial { asked, progress: Arc::new(Progress::default()), report: Arc::default() };
+    let trial = Trial::new(asked);
     houses.keep_trial((house, room), trial.clone());
-    let (site, running) = (snapshot.site.clone(), trial.clone());
+    let (site, progress) = (snapshot.site.clone(), trial.progress.clone());
+    let running = trial.clone();
     tokio::spawn(async move {
-        let Trial { asked, progress, report } = running;
-        if let Ok(Ok(done)) = worked_out(move || trials::run(&site, room, &asked, &progress)).await {
-            *report.lock().unwrap_or_else(PoisonError::into_inner) = Some(done);
-        }
+        running.ends(match LONG.run(move || trials::run(&site, room, &asked, &progress)).await {
+            Ok(Ok(report)) => Ok(report),
+            Ok(Err(error)) => Err(format!("The evenings could not be played: {error}. Try again.")),
+            Err(problem) => Err(problem.detail),
+        });
     });
     Ok(Json(trial.into()))
 }
@@ -398,7 +422,7 @@ pub async fn trials(
     Ok(Json(houses.trial((house, room)).map(TrialView::from)))
 }
 
-/// Ends the trials after the evening that is being played.
+/// Ends the trials: at once where they wait, else after the evening that is being played.
 #[utoipa::path(
     delete, path = "/api/houses/{house}/rooms/{room}/trials", tag = "rehearsal",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
@@ -412,7 +436,7 @@ pub async fn cancel_trials(
     snapshot.site.room(room).ok_or_else(no_room)?;
     let trial = houses.trial((house, room));
     if let Some(trial) = &trial {
-        trial.progress.cancelled.store(true, Ordering::Relaxed);
+        trial.cancel();
     }
     Ok(Json(trial.map(TrialView::from)))
 }

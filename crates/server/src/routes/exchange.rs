@@ -5,6 +5,7 @@ use super::houses::put_all;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::views::SavedView;
+use crate::work::FILES;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
@@ -61,19 +62,22 @@ pub struct ImportView {
     pub lines: Vec<ImportLine>,
     /// The lines that cannot be read.
     pub unread: Vec<Unread>,
+    /// What was done about names that stand more than once.
+    pub remarks: Vec<String>,
 }
 
-async fn found(houses: &Houses, source: &ImportSource) -> Result<(String, Import), Problem> {
+async fn found(houses: &Houses, source: ImportSource) -> Result<(String, Import), Problem> {
     match source {
         ImportSource::File { text } => {
-            let (format, import) = read(text)
-                .map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "import", error.to_string()))?;
+            let read = FILES.run(move || read(&text)).await?;
+            let (format, import) =
+                read.map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "import", error.to_string()))?;
             Ok((format.to_owned(), import))
         }
         ImportSource::Device { house, device } => {
-            let snapshot = houses.snapshot(*house).await?;
-            snapshot.site.device(*device).ok_or_else(super::kit::no_device)?;
-            Ok(("device".to_owned(), of_device(&snapshot.site, *device)))
+            let snapshot = houses.snapshot(house).await?;
+            snapshot.site.device(device).ok_or_else(super::kit::no_device)?;
+            Ok(("device".to_owned(), of_device(&snapshot.site, device)))
         }
     }
 }
@@ -90,9 +94,14 @@ pub async fn look(
     Body(request): Body<ImportRequest>,
 ) -> Result<Json<ImportView>, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    let (format, import) = found(&houses, &request.source).await?;
-    let lines = preview(&snapshot.site, request.device, &import);
-    Ok(Json(ImportView { format, lines, unread: import.unread }))
+    let (format, import) = found(&houses, request.source).await?;
+    let view = FILES.run(move || ImportView {
+        format,
+        lines: preview(&snapshot.site, request.device, &import),
+        unread: import.unread,
+        remarks: import.remarks,
+    });
+    view.await.map(Json)
 }
 
 /// Carries an import out as one step of the history.
@@ -108,15 +117,16 @@ pub async fn carry_out(
     Body(request): Body<ImportRequest>,
 ) -> Result<Json<SavedView>, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    let (format, import) = found(&houses, &request.source).await?;
-    let mut fresh = Uuid::now_v7;
-    let made = match &request.as_set {
+    let (format, import) = found(&houses, request.source).await?;
+    let site = snapshot.site.clone();
+    let made = FILES.run(move || match &request.as_set {
         Some(name) => {
             let source = format!("Imported ({format}) on {}.", Timestamp::now().strftime("%Y-%m-%d"));
-            vec![Entity::CodeSet(as_set(&import, name, &source, &mut fresh))]
+            vec![Entity::CodeSet(as_set(&import, name, &source, &mut Uuid::now_v7))]
         }
-        None => entities(&snapshot.site, request.device, &import, &request.chosen, Timestamp::now(), &mut fresh),
-    };
+        None => entities(&site, request.device, &import, &request.chosen, Timestamp::now(), &mut Uuid::now_v7),
+    });
+    let made = made.await?;
     if made.is_empty() {
         let detail = "There is nothing to import: every chosen code is there already, or nothing was chosen.";
         return Err(Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "nothing", detail));
@@ -160,11 +170,11 @@ pub async fn codes(
         }
         (None, None) => Scope::House,
     };
-    let file = export(site, scope, query.format)
-        .map_err(|error| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "export", error))?;
     let name: String = title(site, scope)
         .chars()
         .map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' })
         .collect();
+    let file = FILES.run(move || export(&snapshot.site, scope, query.format)).await?;
+    let file = file.map_err(|error| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "export", error))?;
     download(&format!("{name}.{}", query.format.ending()), "text/plain; charset=utf-8", file.text, file.left_out.len())
 }

@@ -5,6 +5,7 @@ use super::kit::no_device;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem};
 use crate::views::{SavedView, SetLine};
+use crate::work::SOON;
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
@@ -23,6 +24,7 @@ use kestrel_core::signal::ip::{IpCommand, PJLINK_SET};
 use kestrel_core::signal::payload::Payload;
 use kestrel_store::AttemptKind;
 use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -50,6 +52,9 @@ pub async fn code_sets(
     let own = snapshot.site.code_sets.iter().map(SetLine::from);
     Ok(Json(own.chain(shipped.iter().map(|set| SetLine { shipped: true, ..SetLine::from(set) })).collect()))
 }
+
+/// So many sets are compared at once, at most.
+const SETS_MAX: usize = 1_000;
 
 /// A set that is tried on a device.
 #[derive(Debug, Deserialize, ToSchema)]
@@ -105,15 +110,16 @@ pub async fn presets(
     Body(request): Body<PresetRequest>,
 ) -> Result<Json<PresetView>, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    if request.sets.len() > 60 || request.trials.len() > 1_000 {
-        let detail = "At most 60 sets can be compared at once. Take some out.";
+    if request.sets.len() > SETS_MAX || request.trials.len() > 1_000 {
+        let detail = format!("At most {SETS_MAX} sets and 1000 presses can be compared at once. Take some out.");
         return Err(Problem::refused(detail));
     }
-    let chosen: Vec<CodeSet> = sets(&snapshot.site).into_iter().filter(|set| request.sets.contains(&set.id)).collect();
-    if chosen.len() != request.sets.len() {
+    let asked: HashSet<CodeSetId> = request.sets.iter().copied().collect();
+    let chosen: Vec<CodeSet> = sets(&snapshot.site).into_iter().filter(|set| asked.contains(&set.id)).collect();
+    if chosen.len() != asked.len() {
         return Err(Problem::not_found("One of the code sets does not exist any more. Reload the page."));
     }
-    let ranking = tell_apart(&chosen, &request.trials);
+    let (ranking, chosen) = SOON.run(move || (tell_apart(&chosen, &request.trials), chosen)).await?;
     let keys = chosen
         .into_iter()
         .map(|set| {

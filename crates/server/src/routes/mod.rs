@@ -15,6 +15,9 @@ mod readings;
 mod rehearsals;
 mod surfaces;
 
+#[cfg(test)]
+pub use evenings::TrialView;
+
 use crate::houses::{Houses, Who};
 use crate::problem::Problem;
 use axum::Router;
@@ -60,6 +63,7 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(plans::notes))
         .routes(routes!(plans::plan))
         .routes(routes!(proofs::matrix))
+        .routes(routes!(proofs::matrix_progress, proofs::cancel_matrix))
         .routes(routes!(proofs::cell))
         .routes(routes!(proofs::cell_remedies))
         .routes(routes!(proofs::other_hands))
@@ -86,7 +90,7 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(evenings::wire))
         .routes(routes!(evenings::record))
         .routes(routes!(evenings::keep))
-        .routes(routes!(evenings::play))
+        .routes(routes!(evenings::play, evenings::stop_playing))
         .routes(routes!(evenings::cell_counterexample))
         .routes(routes!(evenings::replay_stories))
         .routes(routes!(evenings::start_trials, evenings::trials, evenings::cancel_trials))

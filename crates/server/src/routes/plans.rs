@@ -2,7 +2,7 @@
 
 use crate::houses::{Houses, no_room};
 use crate::problem::{Path, Problem, Query};
-use crate::work::worked_out;
+use crate::work::SOON;
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::check::{self, Notes};
@@ -26,7 +26,7 @@ pub async fn notes(
 ) -> Result<Json<Notes>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    Ok(Json(worked_out(move || check::room(&snapshot.site, room)).await?))
+    Ok(Json(SOON.run(move || check::room(&snapshot.site, room)).await?))
 }
 
 /// From where to where.
@@ -56,7 +56,7 @@ pub async fn plan(
     if to == Situation::Unknown {
         return Err(bad("to", "a plan cannot lead to “unknown”"));
     }
-    Ok(Json(worked_out(move || plan::plan(&snapshot.site, room, from, to)).await?))
+    Ok(Json(SOON.run(move || plan::plan(&snapshot.site, room, from, to)).await?))
 }
 
 pub(super) fn situation(name: &str, word: &str) -> Result<Situation, Problem> {

@@ -1,11 +1,12 @@
 //! The switch matrix, its cells, their remedies, and what is asked of them.
 
 use super::plans::{bad, situation};
-use crate::houses::{Houses, no_room};
+use crate::houses::{Houses, Proving, RoomKey, no_room};
 use crate::problem::{Body, Path, Problem, Query};
-use crate::work::worked_out;
+use crate::work::{PROOF, SOON};
 use axum::Json;
 use axum::extract::State;
+use axum::http::StatusCode;
 use kestrel_core::id::{ActivityId, DeviceId, HouseId, RoomId};
 use kestrel_core::model::{Site, Situation};
 use kestrel_core::plan;
@@ -17,9 +18,9 @@ use kestrel_core::prove::hands::{Hand, hands};
 use kestrel_core::prove::remedy::{Remedy, Schools, remedies, schools};
 use kestrel_core::prove::{Analysis, CellPlan, Matrix};
 use kestrel_store::Snapshot;
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-use utoipa::IntoParams;
+use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 /// A cell of the matrix.
@@ -64,7 +65,10 @@ async fn room_of(houses: &Houses, house: HouseId, room: RoomId) -> Result<Arc<Sn
 #[utoipa::path(
     get, path = "/api/houses/{house}/rooms/{room}/matrix", tag = "proofs",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
-    responses((status = 200, body = Matrix), (status = 404, body = Problem))
+    responses(
+        (status = 200, body = Matrix), (status = 404, body = Problem),
+        (status = 409, description = "It was cancelled.", body = Problem),
+    )
 )]
 pub async fn matrix(
     State(houses): State<Houses>,
@@ -75,8 +79,76 @@ pub async fn matrix(
     if let Some(known) = houses.proof((house, room), touched) {
         return Ok(Json(known));
     }
-    let matrix = worked_out(move || Analysis::of(&snapshot.site, room).matrix()).await?;
-    Ok(Json(houses.keep_proof((house, room), touched, matrix)))
+    let asked = Asked { houses: houses.clone(), room: (house, room), proving: houses.proving((house, room)) };
+    let proving = asked.proving.clone();
+    let known = houses.clone();
+    let matrix = PROOF.run(move || {
+        // Another page may have asked for the same, and have been first.
+        let known = known.proof((house, room), touched);
+        known.or_else(|| {
+            let matrix = Analysis::of(&snapshot.site, room).matrix_watched(|done, of| proving.goes_on(done, of))?;
+            Some(houses.keep_proof((house, room), touched, matrix))
+        })
+    });
+    matrix.await?.map(Json).ok_or_else(|| {
+        let detail = "The proof was cancelled. Ask again to have the matrix worked out.";
+        Problem::new(StatusCode::CONFLICT, "cancelled", detail)
+    })
+}
+
+/// A page that waits for a matrix; dropped with its request.
+struct Asked {
+    houses: Houses,
+    room: RoomKey,
+    proving: Arc<Proving>,
+}
+
+impl Drop for Asked {
+    fn drop(&mut self) {
+        self.houses.waits_no_more(self.room, &self.proving);
+    }
+}
+
+/// How far a proof is.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct ProvingView {
+    /// Cells that are proved.
+    done: usize,
+    /// Of how many; 0 before it has begun.
+    of: usize,
+}
+
+/// How far the proof of a room is; none where none is under way.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/matrix/progress", tag = "proofs",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)),
+    responses((status = 200, body = Option<ProvingView>), (status = 404, body = Problem))
+)]
+pub async fn matrix_progress(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+) -> Result<Json<Option<ProvingView>>, Problem> {
+    room_of(&houses, house, room).await?;
+    let view = |proving: Arc<Proving>| {
+        let (done, of) = proving.so_far();
+        ProvingView { done, of }
+    };
+    Ok(Json(houses.under_proof((house, room)).map(view)))
+}
+
+/// Ends the proof of a room that is under way; whoever waits for it is told so.
+#[utoipa::path(
+    delete, path = "/api/houses/{house}/rooms/{room}/matrix/progress", tag = "proofs",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)),
+    responses((status = 204), (status = 404, body = Problem))
+)]
+pub async fn cancel_matrix(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+) -> Result<StatusCode, Problem> {
+    room_of(&houses, house, room).await?;
+    houses.cancel_proof((house, room));
+    Ok(StatusCode::NO_CONTENT)
 }
 
 /// A number that changes with anything that the proofs of a room rest on.
@@ -119,7 +191,7 @@ pub async fn cell(
 ) -> Result<Json<CellPlan>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let (from, to) = query.ends(&snapshot.site, room)?;
-    Ok(Json(worked_out(move || Analysis::of(&snapshot.site, room).cell_plan(from, to)).await?))
+    Ok(Json(PROOF.run(move || Analysis::of(&snapshot.site, room).cell_plan(from, to)).await?))
 }
 
 /// What would make a cell certain, each remedy solved again.
@@ -135,7 +207,7 @@ pub async fn cell_remedies(
 ) -> Result<Json<Vec<Remedy>>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let (from, to) = query.ends(&snapshot.site, room)?;
-    Ok(Json(worked_out(move || remedies(&snapshot.site, room, from, to)).await?))
+    Ok(Json(PROOF.run(move || remedies(&snapshot.site, room, from, to)).await?))
 }
 
 /// What other hands do to a cell: each device's own buttons, automatic standby, the mains.
@@ -151,7 +223,7 @@ pub async fn other_hands(
 ) -> Result<Json<Vec<Hand>>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let (from, to) = query.ends(&snapshot.site, room)?;
-    Ok(Json(worked_out(move || hands(&Analysis::of(&snapshot.site, room), from, to)).await?))
+    Ok(Json(PROOF.run(move || hands(&Analysis::of(&snapshot.site, room), from, to)).await?))
 }
 
 /// Control over HDMI left on, or switched off: both proved.
@@ -165,7 +237,7 @@ pub async fn two_schools(
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<Schools>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
-    Ok(Json(worked_out(move || schools(&snapshot.site, room)).await?))
+    Ok(Json(PROOF.run(move || schools(&snapshot.site, room)).await?))
 }
 
 /// What can have produced what was seen after a plan.
@@ -182,7 +254,7 @@ pub async fn diagnosis(
 ) -> Result<Json<Diagnosis>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let (from, to) = query.ends(&snapshot.site, room)?;
-    Ok(Json(worked_out(move || diagnose(&Analysis::of(&snapshot.site, room), from, to, &seen)).await?))
+    Ok(Json(PROOF.run(move || diagnose(&Analysis::of(&snapshot.site, room), from, to, &seen)).await?))
 }
 
 /// The favourites of an activity as the presses that they stand for.
@@ -228,7 +300,7 @@ pub async fn house_off(
     let except: Vec<RoomId> = ids
         .map(|id| id.parse::<Uuid>().map(RoomId).map_err(|_| bad("except", "expected ids of rooms, joined by commas")))
         .collect::<Result<_, _>>()?;
-    let plan = worked_out(move || plan::house_off(&snapshot.site, &except)).await?;
+    let plan = SOON.run(move || plan::house_off(&snapshot.site, &except)).await?;
     plan.map(Json).ok_or_else(|| bad("except", "every room is excepted; leave at least one to switch off"))
 }
 

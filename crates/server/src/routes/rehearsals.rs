@@ -141,7 +141,7 @@ pub(super) async fn noted(
     Ok(())
 }
 
-/// Stops the running macro and everything that moves.
+/// Stops the running macro, the evening that is played, and everything that moves.
 #[utoipa::path(
     post, path = "/api/houses/{house}/rooms/{room}/rehearsal/stop", tag = "rehearsal",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
@@ -152,6 +152,7 @@ pub async fn stop(
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<RehearsalView>, Problem> {
     let rehearsal = houses.rehearsal(house, room).await?;
+    rehearsal.stop_playing();
     rehearsal.stop().await?;
     Ok(Json(rehearsal.view()))
 }

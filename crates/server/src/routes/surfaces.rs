@@ -211,8 +211,8 @@ pub async fn make_surface_link(
     let snapshot = houses.snapshot(house).await?;
     surface(&snapshot.site, room, request.surface)?;
     let label = request.label.trim();
-    if label.is_empty() || label.chars().count() > 80 {
-        return Err(Problem::refused("Say in 1 to 80 characters whose link it is."));
+    if label.is_empty() || label.chars().count() > 80 || label.chars().any(char::is_control) {
+        return Err(Problem::refused("Say in 1 to 80 characters, on one line, whose link it is."));
     }
     Ok(Json(houses.store().make_link(house, room, request.surface, label).await?))
 }

@@ -1,6 +1,6 @@
 //! Evenings over HTTP: hands, rules, stories, trials, and what a stop of the server leaves.
 
-use super::{call, demo_app, hall, house};
+use super::{asked, call, demo_app, hall, house, told};
 use crate::guard::Allowed;
 use crate::houses::Houses;
 use crate::serve::app;
@@ -14,15 +14,8 @@ fn loft(rest: &str) -> String {
     house(&format!("/rooms/{}{rest}", ids::chart_loft()))
 }
 
-async fn until(app: &Router, done: impl Fn(&Value) -> bool) -> Value {
-    for _ in 0..200 {
-        let (_, view) = call(app, "GET", &loft("/rehearsal"), Value::Null).await;
-        if done(&view) {
-            return view;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
-    panic!("it did not come to that");
+async fn until(app: &Router, done: impl FnMut(&Value) -> bool) -> Value {
+    told(app, &loft("/rehearsal/events"), done).await
 }
 
 #[tokio::test]
@@ -69,20 +62,17 @@ async fn trials_are_started_looked_at_and_cancelled() {
     let app = demo_app().await;
     let (_, none) = call(&app, "GET", &loft("/trials"), Value::Null).await;
     assert_eq!(none, Value::Null);
-    let asked = json!({"evenings": 2000, "seed": 3, "hands": true, "faults": false});
-    let (status, view) = call(&app, "POST", &loft("/trials"), asked).await;
+    let request = json!({"evenings": 2000, "seed": 3, "hands": true, "faults": false});
+    let (status, view) = call(&app, "POST", &loft("/trials"), request).await;
     assert_eq!((status, &view["report"]), (StatusCode::OK, &Value::Null));
     call(&app, "DELETE", &loft("/trials"), Value::Null).await;
-    for _ in 0..300 {
-        let (_, view) = call(&app, "GET", &loft("/trials"), Value::Null).await;
-        if !view["report"].is_null() {
-            assert!(view["report"]["evenings"].as_u64().unwrap() < 2000);
-            assert_eq!(view["report"]["wrong"], 0, "{view}");
-            return;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+    let view = asked(&app, &loft("/trials"), |view| !view["report"].is_null() || !view["failed"].is_null()).await;
+    if view["failed"].is_null() {
+        assert!(view["report"]["evenings"].as_u64().unwrap() < 2000);
+        assert_eq!(view["report"]["wrong"], 0, "{view}");
+    } else {
+        assert_eq!(view["failed"], "Cancelled before the first evening.");
     }
-    panic!("the trials did not end");
 }
 
 /// Killed in the middle of a macro: after the restart the room is unknown, not ready, and nothing was lost.
@@ -114,14 +104,14 @@ async fn after_a_kill_in_the_middle_of_a_played_story_the_room_is_unknown() {
     let events = json!({"events": [{"at_ms": 0, "is": "request", "to": film}]});
     let (status, _) = call(&first, "POST", &loft("/rehearsal/play"), events).await;
     assert_eq!(status, StatusCode::OK);
-    for _ in 0..100 {
-        let (_, view) = call(&first, "GET", &loft("/rehearsal"), Value::Null).await;
-        if !view["run"].is_null() {
-            break;
+    until(&first, |view| !view["run"].is_null()).await;
+    // The note is written beside the run: it is there before anybody can ask for long.
+    let noted = async {
+        while !store.is_under_way(ids::house(), ids::chart_loft()).await.unwrap() {
+            tokio::task::yield_now().await;
         }
-        tokio::time::sleep(std::time::Duration::from_millis(20)).await;
-    }
-    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    };
+    tokio::time::timeout(super::PATIENCE, noted).await.unwrap();
     let second = app(Houses::new(store, None), Allowed::new(7310, None));
     let (_, view) = call(&second, "GET", &loft("/rehearsal"), Value::Null).await;
     assert!(view["notices"][0]["text"].as_str().unwrap().contains("in the middle of Loft film"), "{view}");
@@ -157,17 +147,15 @@ async fn a_key_of_a_keypad_arrives_as_a_gesture() {
     call(&app, "POST", &loft("/rehearsal/rate"), json!({"rate": 20})).await;
     call(&app, "GET", &loft("/rehearsal"), Value::Null).await;
     let hand = json!({"does": "press", "device": ids::loft_remote(), "function": key, "gesture": "double-tap"});
-    for _ in 0..100 {
+    let mut pressed = Value::Null;
+    while pressed.is_null() {
+        // Until the keypad has its driver nobody hears it: somebody presses again.
         let (status, said) = call(&app, "POST", &loft("/rehearsal/hand"), hand.clone()).await;
         assert_eq!((status, said["said"].as_str()), (StatusCode::OK, Some("“Pause” tapped twice")));
-        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
         let (_, view) = call(&app, "GET", &loft("/rehearsal"), Value::Null).await;
-        if let Some(pressed) = view["pressed"].as_array().unwrap().last() {
-            assert_eq!((&pressed["gesture"], &pressed["function"]), (&json!("double-tap"), &json!(key)));
-            return;
-        }
+        pressed = view["pressed"].as_array().unwrap().last().cloned().unwrap_or_default();
     }
-    panic!("the key was never heard");
+    assert_eq!((&pressed["gesture"], &pressed["function"]), (&json!("double-tap"), &json!(key)));
 }
 
 #[tokio::test]
@@ -222,12 +210,5 @@ async fn a_look_lights_a_zone_of_another_room() {
         let zones = view["light"]["zones"].as_array().unwrap();
         zones.iter().find(|zone| zone["zone"] == steps).unwrap()["to_percent"].as_f64().unwrap()
     };
-    for _ in 0..200 {
-        let (_, hall) = call(&app, "GET", &hall("/rehearsal"), Value::Null).await;
-        if (lit(&hall) - 33.0).abs() < 0.5 {
-            return;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(50)).await;
-    }
-    panic!("the steps of the hall stayed dark");
+    told(&app, &hall("/rehearsal/events"), |hall| (lit(hall) - 33.0).abs() < 0.5).await;
 }

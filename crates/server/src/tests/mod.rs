@@ -4,7 +4,9 @@ mod changes;
 mod codes;
 mod evenings;
 mod kit;
+mod long;
 mod proofs;
+mod rooms;
 mod surfaces;
 
 use crate::guard::Allowed;
@@ -13,6 +15,7 @@ use crate::serve::app;
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, Response, StatusCode, header};
+use futures::StreamExt;
 use kestrel_core::demo::{self, ids};
 use kestrel_store::testing;
 use rstest::rstest;
@@ -44,6 +47,45 @@ async fn call(app: &Router, method: &str, path: &str, json: Value) -> (StatusCod
     let sent = if json.is_null() { Body::empty() } else { Body::from(json.to_string()) };
     let response = app.clone().oneshot(request(method, path, sent)).await.unwrap();
     (response.status(), body(response).await)
+}
+
+/// How long something may take to come about, before a test gives it up.
+const PATIENCE: std::time::Duration = std::time::Duration::from_secs(60);
+
+/// Listens to a stream of events until one is as it should be, and gives that back.
+async fn told(app: &Router, path: &str, mut done: impl FnMut(&Value) -> bool) -> Value {
+    let response = app.clone().oneshot(request("GET", path, Body::empty())).await.unwrap();
+    assert_eq!(response.status(), StatusCode::OK);
+    let mut stream = response.into_body().into_data_stream();
+    let listening = async {
+        let mut text = String::new();
+        loop {
+            let piece = stream.next().await.expect("the stream has ended").unwrap();
+            text.push_str(std::str::from_utf8(&piece).unwrap());
+            while let Some((event, rest)) = text.split_once("\n\n") {
+                let data = event.lines().find_map(|line| line.strip_prefix("data: "));
+                if let Some(view) = data.map(|data| serde_json::from_str(data).unwrap()).filter(|view| done(view)) {
+                    return view;
+                }
+                text = rest.to_owned();
+            }
+        }
+    };
+    tokio::time::timeout(PATIENCE, listening).await.expect("it did not come to that")
+}
+
+/// Asks again and again until the answer is as it should be.
+async fn asked(app: &Router, path: &str, done: impl Fn(&Value) -> bool) -> Value {
+    let asking = async {
+        loop {
+            let (_, view) = call(app, "GET", path, Value::Null).await;
+            if done(&view) {
+                return view;
+            }
+            tokio::task::yield_now().await;
+        }
+    };
+    tokio::time::timeout(PATIENCE, asking).await.expect("it did not come to that")
 }
 
 fn house(rest: &str) -> String {

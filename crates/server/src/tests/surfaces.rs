@@ -1,6 +1,6 @@
 //! Surfaces over HTTP: generated, compared, labelled, and opened by a link.
 
-use super::{call, demo_app, hall, house, request};
+use super::{call, demo_app, hall, house, request, told};
 use crate::houses::Houses;
 use crate::serve::for_phones;
 use axum::Router;
@@ -105,7 +105,10 @@ async fn a_client_stores_a_look_within_limits_and_it_waits_for_a_review() {
     let zone = &view["now"]["zones"][1]["zone"];
     let (status, _) = call(&app, "POST", &format!("{live}/dim"), json!({"zone": zone, "percent": 100})).await;
     assert_eq!(status, StatusCode::NO_CONTENT);
-    tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+    // What is stored is how bright it is, and it takes a moment to get there.
+    let lit =
+        |now: &Value| now["zones"].as_array().unwrap().iter().any(|own| own["zone"] == *zone && own["percent"] == 80.0);
+    told(&app, &format!("{live}/events"), lit).await;
     let look = &view["looks"].as_array().unwrap().iter().find(|look| look["name"] == "Pause").unwrap()["look"];
     let (status, problem) = call(&app, "POST", &format!("{live}/store"), json!({"look": look})).await;
     assert_eq!(status, StatusCode::NO_CONTENT, "{problem}");

@@ -24,6 +24,7 @@ use crate::signal::exchange::ExchangeError;
 use crate::signal::layout::Part;
 use crate::signal::protocol::Turn;
 use crate::signal::{Capture, Message, ProtocolId, read as read_capture};
+use std::collections::{HashMap, HashSet};
 use std::fmt::Write as _;
 use toml::{Table, Value};
 
@@ -69,36 +70,38 @@ fn plain(error: &toml::de::Error, text: &str) -> String {
     format!("line {line}: {}.", error.message().trim_end_matches('.'))
 }
 
-/// Where entries stand in the text: the parser forgets it.
+/// Where entries stand in the text: the parser forgets it. Each block's keys are noted once, so that a long keymap is
+/// walked once.
 struct Lines<'a> {
     lines: Vec<&'a str>,
     at: usize,
     start: usize,
+    /// Of the present block: the line where each key stands first, counted from 1.
+    keys: HashMap<&'a str, usize>,
 }
 
 impl<'a> Lines<'a> {
     fn new(text: &'a str) -> Self {
-        Self { lines: text.lines().collect(), at: 0, start: 0 }
+        Self { lines: text.lines().collect(), at: 0, start: 0, keys: HashMap::new() }
     }
 
     fn next_protocol(&mut self) {
-        while self.at < self.lines.len() && !self.lines[self.at].trim_start().starts_with("[[protocols]]") {
-            self.at += 1;
+        let opens = |line: &&str| line.trim_start().starts_with("[[protocols]]");
+        let from = |at: usize| self.lines.iter().skip(at).position(|line| opens(line)).map(|ahead| at + ahead);
+        self.start = from(self.at).map_or(self.lines.len(), |at| at + 1);
+        self.at = self.start;
+        let end = from(self.start).unwrap_or(self.lines.len());
+        self.keys.clear();
+        for (at, line) in self.lines.iter().enumerate().take(end).skip(self.start) {
+            if let Some((key, _)) = line.split_once('=') {
+                self.keys.entry(key.trim().trim_matches('"')).or_insert(at + 1);
+            }
         }
-        self.at = (self.at + 1).min(self.lines.len());
-        self.start = self.at;
     }
 
     /// The line of the protocol's block that opens with `key`, counted from 1.
     fn of(&self, key: &str) -> usize {
-        let rest = self.lines.iter().enumerate().skip(self.start);
-        let found = rest
-            .take_while(|(at, line)| *at == self.start || !line.trim_start().starts_with("[[protocols]]"))
-            .find(|(_, line)| {
-                let line = line.trim_start().trim_start_matches('"');
-                line.strip_prefix(key).is_some_and(|after| after.trim_start_matches('"').trim_start().starts_with('='))
-            });
-        found.map_or(self.start, |(at, _)| at + 1).max(1)
+        self.keys.get(key).copied().unwrap_or(self.start).max(1)
     }
 }
 
@@ -315,6 +318,7 @@ pub struct Entry<'a> {
 #[must_use]
 pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
     let mut blocks: Vec<(ProtocolId, Vec<(String, String)>)> = Vec::new();
+    let mut written = HashSet::new();
     let (mut raw, mut left_out) = (String::new(), Vec::new());
     for entry in entries {
         let key = vocabulary::to_keymap(entry.name).map_or_else(|| entry.name.to_owned(), str::to_owned);
@@ -325,7 +329,7 @@ pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
                     blocks.push((message.protocol_id(), vec![]));
                     blocks.len() - 1
                 });
-                if blocks[at].1.iter().any(|(known, _)| *known == scancode) {
+                if !written.insert((message.protocol_id(), scancode.clone())) {
                     left_out.push(format!("{}: its scancode {scancode} is that of another function", entry.name));
                 } else {
                     blocks[at].1.push((scancode, key));

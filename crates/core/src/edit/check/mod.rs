@@ -1,6 +1,7 @@
 //! What an edit must satisfy.
 
 pub(crate) mod light;
+mod once;
 pub mod plans;
 pub(crate) mod surface;
 mod voice;
@@ -12,6 +13,7 @@ use crate::model::{
     Room, Selection, Site, Span, Surface, with_overrides,
 };
 use crate::signal::radio::{RadioCode, UNITS_US};
+pub(crate) use once::{ACTIVITIES_MAX, ROOMS_MAX};
 use std::collections::{BTreeSet, HashSet};
 use thiserror::Error;
 use uuid::Uuid;
@@ -115,11 +117,13 @@ fn unique<'a>(what: &str, own: &str, mut others: impl Iterator<Item = &'a str>) 
 
 /// Checks an entity that is to be put in its place.
 pub(super) fn put(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    position(entity)?;
     alone(site, entity)?;
+    once::beside(site, entity)?;
     own_ids(site, entity)
 }
 
-/// The same without a look at the ids of the rest of the house.
+/// The same without a look at the names and ids of the rest of the house.
 fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
     match entity {
         Entity::House(house) => {
@@ -131,12 +135,7 @@ fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
         }
         Entity::Room(room) => {
             name("Name of the room", &room.name)?;
-            plans::adoption(&room.adoption)?;
-            unique(
-                "Name of the room",
-                &room.name,
-                site.rooms.iter().filter(|r| r.id != room.id).map(|r| r.name.as_str()),
-            )
+            plans::adoption(&room.adoption)
         }
         Entity::Profile(profile) => {
             self::profile(profile)?;
@@ -150,6 +149,27 @@ fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Picture(picture) => self::picture(picture),
         part => self::part(site, part),
     }
+}
+
+/// The greatest place in a list: lists are far shorter, and the next place still has to be a number.
+const POSITION_MAX: u32 = 1_000_000;
+
+fn position(entity: &Entity) -> Result<(), EditError> {
+    let position = match entity {
+        Entity::Room(own) => own.position,
+        Entity::Device(own) => own.position,
+        Entity::Activity(own) => own.position,
+        Entity::Cue(own) => own.own.position,
+        Entity::Surface(own) => own.own.position,
+        Entity::Story(own) => own.own.position,
+        _ => 0,
+    };
+    if position > POSITION_MAX {
+        let problem =
+            format!("{position} is too far back: places in a list go from 0 to {POSITION_MAX}. Number them anew.");
+        return Err(field("Position", problem));
+    }
+    Ok(())
 }
 
 fn picture(picture: &Picture) -> Result<(), EditError> {
@@ -191,7 +211,10 @@ pub(crate) fn whole(site: &Site) -> Result<(), (EntityKey, EditError)> {
     if let Some((key, id)) = double {
         return Err((key, field("Id", format!("{id} stands for two things. Give one of them another id."))));
     }
-    for entity in crate::model::entities(site).iter().filter(|entity| entity.part_of().is_none()) {
+    let entities = crate::model::entities(site);
+    once::among(&entities)?;
+    entities.iter().try_for_each(|entity| position(entity).map_err(|error| (entity.key(), error)))?;
+    for entity in entities.iter().filter(|entity| entity.part_of().is_none()) {
         alone(site, entity).map_err(|error| (entity.key(), error))?;
     }
     for room in &site.rooms {
@@ -370,8 +393,6 @@ fn device(site: &Site, device: &Device) -> Result<(), EditError> {
     name("Name of the device", &device.name)?;
     site.room(device.room).ok_or(EditError::NoSuch("room"))?;
     site.profile(device.profile).ok_or(EditError::NoSuch("profile"))?;
-    let others = site.devices_in(device.room).filter(|d| d.id != device.id).map(|d| d.name.as_str());
-    unique("Name of the device", &device.name, others)?;
     if let Some(before) = site.device(device.id)
         && before.profile != device.profile
         && (site.codes.iter().any(|c| c.device == device.id)
@@ -443,13 +464,6 @@ fn connection(site: &Site, connection: &Connection) -> Result<(), EditError> {
     if connection.from_device == connection.to_device {
         return Err(field("Cable", "leads back into the same device. Choose another device at one end."));
     }
-    let same = |known: &&Connection| {
-        (known.from_device, known.from_output, known.to_device, known.to_input)
-            == (connection.from_device, connection.from_output, connection.to_device, connection.to_input)
-    };
-    if site.connections.iter().filter(|known| known.id != connection.id).any(|known| same(&known)) {
-        return Err(field("Cable", "is there already, from this output to this input. Choose another plug."));
-    }
     if output.cable != input.cable {
         return Err(field(
             "Cable",
@@ -479,22 +493,12 @@ fn code(site: &Site, code: &Code) -> Result<(), EditError> {
     if let Some(tested) = &code.tested {
         text("Note of the test", &tested.note, NOTE_MAX)?;
     }
-    let known = site.codes_of(code.device, code.function).find(|known| known.body.medium() == code.body.medium());
-    match known {
-        Some(known) if known.id != code.id => Err(field(
-            "Code",
-            "this function has a code of this kind already; someone saved one in the meantime. Reload and compare.",
-        )),
-        _ => Ok(()),
-    }
+    Ok(())
 }
 
 fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
     name("Name of the activity", &activity.name)?;
     site.room(activity.room).ok_or(EditError::NoSuch("room"))?;
-    let others =
-        site.activities.iter().filter(|a| a.room == activity.room && a.id != activity.id).map(|a| a.name.as_str());
-    unique("Name of the activity", &activity.name, others)?;
     let role = |device: DeviceId, what: &'static str| site.profile_of(device).ok_or(EditError::NoSuch(what));
     if !role(activity.source, "source")?.kind.plays() {
         return Err(field("Source", format!("{} plays nothing. Choose a source.", site.device_name(activity.source))));

@@ -19,6 +19,29 @@ pub fn looks_like(bytes: &[u8]) -> bool {
     head.trim_start().starts_with('$') && (head.contains("$timescale") || head.contains("$var"))
 }
 
+/// So deep may scopes stand in each other: far deeper than any instrument writes them, and no deeper than the parser,
+/// which calls itself for each, can go.
+const SCOPES_MAX: usize = 64;
+
+/// How deep scopes stand in each other. What stands in a comment or another text is no scope.
+fn depth(bytes: &[u8]) -> usize {
+    let mut words = bytes.split(u8::is_ascii_whitespace).filter(|word| !word.is_empty());
+    let (mut now, mut most) = (0usize, 0);
+    while let Some(word) = words.next() {
+        match word {
+            b"$scope" => now += 1,
+            b"$upscope" => now = now.saturating_sub(1),
+            b"$comment" | b"$date" | b"$version" => {
+                words.find(|word| word == b"$end");
+            }
+            b"$enddefinitions" => break,
+            _ => {}
+        }
+        most = most.max(now);
+    }
+    most
+}
+
 /// One signal of a file: when it had which value, in ticks.
 struct Signal {
     name: String,
@@ -31,6 +54,13 @@ struct Signal {
 /// Where the file is damaged, nothing changes in it, or several signals do.
 pub fn read(bytes: &[u8], signal: Option<&str>) -> Result<Parsed, ExchangeError> {
     let damaged = |error: std::io::Error| ExchangeError::Shape(format!("The VCD cannot be read: {error}."));
+    let scopes = depth(bytes);
+    if scopes > SCOPES_MAX {
+        let why = format!(
+            "The VCD has scopes {scopes} deep in each other; at most {SCOPES_MAX} can be read. Export the signals alone."
+        );
+        return Err(ExchangeError::Shape(why));
+    }
     // The parser wants a line to end, and the last one often does not.
     let mut parser = Parser::new(Cursor::new(bytes).chain(Cursor::new(b"\n")));
     let header = parser.parse_header().map_err(damaged)?;
@@ -112,7 +142,9 @@ fn capture(signal: &Signal, end: u64, us_per_tick: f64) -> Result<Parsed, Exchan
             (high, signal.changes.get(index + 1).map_or(end, |next| next.0).saturating_sub(from))
         })
         .collect();
-    let whole = |wanted: bool| spans.iter().filter(|(high, _)| *high == wanted).map(|(_, ticks)| *ticks).sum::<u64>();
+    let of = |wanted: bool| spans.iter().filter(move |(high, _)| *high == wanted);
+    // Times that jump back and forth may add up to more than a number holds.
+    let whole = |wanted: bool| of(wanted).fold(0u64, |sum, (_, ticks)| sum.saturating_add(*ticks));
     // Silence is longer than sound: a signal that is mostly high rests high.
     let inverted = signal.changes.first().is_some_and(|(_, high)| *high) && whole(true) > whole(false);
     let mut signed = String::new();
@@ -226,6 +258,33 @@ mod tests {
     fn what_is_no_dump_says_why(#[case] text: &str, #[case] expected: &str) {
         let error = read(text.as_bytes(), None).unwrap_err().to_string();
         assert!(error.contains(expected), "{error}");
+    }
+
+    #[rstest]
+    #[case::deep(6_000, Some("6000 deep"))]
+    #[case::too_deep(65, Some("65 deep"))]
+    #[case::as_deep_as_it_goes(64, None)]
+    fn scopes_that_stand_deep_in_each_other_are_refused_and_not_walked(
+        #[case] scopes: usize,
+        #[case] why: Option<&str>,
+    ) {
+        let text = format!(
+            "$timescale 1 us $end\n$comment $scope in words $end\n{}$var wire 1 ! D0 $end\n{}$enddefinitions $end\n#0 0!\n#100 1!\n#9100 0!\n#13600 1!\n#14160 0!\n#60000",
+            "$scope module logic $end\n".repeat(scopes),
+            "$upscope $end\n".repeat(scopes),
+        );
+        match (read(text.as_bytes(), None), why) {
+            (Ok(parsed), None) => assert_eq!(parsed.capture.durations_us()[..2], [9000, 4500]),
+            (Err(error), Some(why)) => assert!(error.to_string().contains(why), "{error}"),
+            (read, _) => panic!("{read:?}"),
+        }
+    }
+
+    #[test]
+    fn times_that_jump_back_and_forth_are_read_or_refused_without_an_overflow() {
+        let far = u64::MAX - 1;
+        let text = dump(&format!("#0 0!\n#{far} 1!\n#1 0!\n#{far} 1!\n#2 0!\n#{far} 1!\n#3 0!\n#{far}\n"));
+        let _ = read(text.as_bytes(), Some("D0"));
     }
 
     #[rstest]
