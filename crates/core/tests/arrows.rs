@@ -62,8 +62,8 @@ const ORDER: [(&str, &[&str]); 4] = [
     (
         "server",
         &[
-            "problem", "console", "work", "views", "guard", "houses", "page", "routes", "upgrade", "serve", "verbs",
-            "cli", "main",
+            "problem", "console", "work", "views", "guard", "houses", "page", "routes", "upgrade", "listen",
+            "serve", "verbs", "cli", "main",
         ],
     ),
 ];

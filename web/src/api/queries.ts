@@ -224,6 +224,26 @@ export function useMatrix(house: string, room: string, enabled = true) {
   });
 }
 
+/** How far the proof of a room is, asked for again while somebody waits for it. */
+export function useProving(house: string, room: string, waiting: boolean) {
+  const params = { path: { house, room } };
+  const progress = useQuery({
+    queryKey: ["proving", house, room] as const,
+    queryFn: ({ signal }) =>
+      data(client.GET("/api/houses/{house}/rooms/{room}/matrix/progress", { params, signal })).then(
+        (view) => view ?? null,
+      ),
+    enabled: waiting,
+    refetchInterval: 500,
+    staleTime: 0,
+    gcTime: 0,
+  });
+  const cancel = useMutation({
+    mutationFn: () => data(client.DELETE("/api/houses/{house}/rooms/{room}/matrix/progress", { params })),
+  });
+  return { progress: waiting ? progress.data : undefined, cancel };
+}
+
 type Ends = { from: string; to: string };
 
 /** One cell of the matrix with its plan. */

@@ -293,6 +293,16 @@ function Preview({
           ))}
         </tbody>
       </table>
+      {view.remarks.length > 0 && (
+        <ul
+          aria-label="Names that stand more than once"
+          className="mt-2 border-l-4 border-accent bg-soft px-3 py-1.5 text-[13px]"
+        >
+          {view.remarks.map((remark) => (
+            <li key={remark}>{remark}</li>
+          ))}
+        </ul>
+      )}
       {view.unread.length > 0 && (
         <div className="mt-2 border-l-4 border-caution bg-soft px-3 py-1.5">
           <p className="font-semibold">

@@ -16,7 +16,7 @@ import { Notices } from "./Notices";
 import { RoomDrawing } from "./RoomDrawing";
 import { Run } from "./Run";
 import { Standing } from "./Standing";
-import { KeepStory, StoriesView } from "./StoriesView";
+import { KeepStory, Playing, StoriesView } from "./StoriesView";
 import { TrialsView } from "./TrialsView";
 import { WireLog } from "./WireLog";
 
@@ -127,6 +127,7 @@ export function RehearseStage() {
       {!view && <Waiting what="the rehearsal room" error={null} />}
       {view && actions.trouble && <ProblemNote text={actions.trouble.message} />}
       {view?.recording && <KeepStory />}
+      {view?.playing && <Playing playing={view.playing} stop={() => actions.stopPlaying.mutate()} />}
       {view && chosen === "step" && <InStepView />}
       {view && chosen === "stories" && (
         <StoriesView

@@ -2,7 +2,7 @@ import { Play, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { take } from "../../api/entities";
 import { useEdit } from "../../api/queries";
-import type { Replayed, StoryEvent } from "../../api/types";
+import type { PlayView, Replayed, StoryEvent } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime } from "../../ui/time";
@@ -35,6 +35,32 @@ export function KeepStory() {
       </button>
       {keep.error && <ProblemNote text={keep.error.message} />}
     </form>
+  );
+}
+
+/** An evening that is being played here: how far it is, the way to end it, and what could not be done. */
+export function Playing({ playing, stop }: { playing: PlayView; stop: () => void }) {
+  if (!playing.under_way && playing.refused.length === 0) return null;
+  return (
+    <div className="mt-2 border-l-4 border-accent bg-soft px-3 py-1.5" data-testid="playing">
+      <div className="flex flex-wrap items-center gap-3">
+        <span role="status">
+          {playing.under_way
+            ? `An evening is being played: ${playing.done} of ${playing.of} events so far.`
+            : `The evening was played: ${playing.done} of ${playing.of} events.`}
+        </span>
+        {playing.under_way && (
+          <button type="button" className="btn" onClick={stop}>
+            Stop playing
+          </button>
+        )}
+      </div>
+      {playing.refused.map((why, at) => (
+        <p key={at} className="text-caution">
+          {why}
+        </p>
+      ))}
+    </div>
   );
 }
 

@@ -3,7 +3,7 @@ import type { StoryEvent } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime } from "../../ui/time";
-import { useTrials } from "./api";
+import { isOver, useTrials } from "./api";
 import { deedWords } from "./words";
 
 /** Evenings at random: how many, what came of them, and each wrong one to watch. */
@@ -16,7 +16,7 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
   const [faults, setFaults] = useState(true);
   const trial = trials.data;
   const report = trial?.report;
-  const running = trial && !report;
+  const running = trial && !isOver(trial);
   const error = start.error ?? cancel.error ?? trials.error;
   const faster = report ? Math.round(report.simulated_ms / Math.max(report.took_ms, 1)) : 0;
   return (
@@ -65,7 +65,9 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
         {running && (
           <>
             <span role="status" className="min-h-8 pt-1.5">
-              {trial.done} of {trial.asked.evenings} evenings
+              {trial.waiting
+                ? "They begin when what runs now has ended"
+                : `${trial.done} of ${trial.asked.evenings} evenings`}
             </span>
             <button type="button" className="btn" onClick={() => cancel.mutate()}>
               Cancel
@@ -73,6 +75,11 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
           </>
         )}
       </form>
+      {trial?.failed && (
+        <ProblemNote
+          text={`The trials of ${trial.asked.evenings} evenings came to nothing. ${trial.failed}`}
+        />
+      )}
       {!trial && (
         <p className="mt-3 border-t border-ink py-2 text-muted">
           The same number always gives the same evenings. What counts as wrong: the runtime says ready and it
@@ -83,7 +90,10 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
         <div data-testid="trial-report" className="mt-3 border-t border-ink pt-2">
           <p>
             <strong>
-              {report.evenings} evenings, {report.wrong === 0 ? "none" : report.wrong} ended wrong
+              {report.evenings < report.asked.evenings && `Cancelled after ${report.evenings} of `}
+              {report.evenings < report.asked.evenings
+                ? report.asked.evenings
+                : report.evenings} evenings, {report.wrong === 0 ? "none" : report.wrong} ended wrong
             </strong>
             <span className="text-muted">
               {" "}

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
 import { keys } from "../../api/queries";
-import type { Faults, RoomHand, Situation, StoryEvent, TrialRequest, Want } from "../../api/types";
+import type { Faults, RoomHand, Situation, StoryEvent, TrialRequest, TrialView, Want } from "../../api/types";
 import { useRoom } from "../../shell/context";
 
 /** The path of the room that is open. */
@@ -61,6 +61,9 @@ export function useRehearse() {
     mutationFn: (events: StoryEvent[]) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/play", { params, body: { events } })),
   });
+  const stopPlaying = useMutation({
+    mutationFn: () => data(client.DELETE("/api/houses/{house}/rooms/{room}/rehearsal/play", { params })),
+  });
   const time = useMutation({
     mutationFn: (value: string) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/time", { params, body: { time: value } })),
@@ -83,6 +86,7 @@ export function useRehearse() {
     nudge,
     want,
     play,
+    stopPlaying,
     time,
     flip,
   };
@@ -122,6 +126,9 @@ export function useReplay() {
   });
 }
 
+/** Have the trials come to an end, one way or another? */
+export const isOver = (trial: TrialView) => trial.report !== null || trial.failed !== null;
+
 /** The trials of the room, asked for again while they run. */
 export function useTrials() {
   const params = useRoomPath();
@@ -131,7 +138,7 @@ export function useTrials() {
     queryKey: key,
     queryFn: async () =>
       (await data(client.GET("/api/houses/{house}/rooms/{room}/trials", { params }))) ?? null,
-    refetchInterval: (query) => (query.state.data && !query.state.data.report ? 700 : false),
+    refetchInterval: (query) => (query.state.data && !isOver(query.state.data) ? 700 : false),
   });
   const start = useMutation({
     mutationFn: (body: TrialRequest) =>
@@ -140,6 +147,7 @@ export function useTrials() {
   });
   const cancel = useMutation({
     mutationFn: () => data(client.DELETE("/api/houses/{house}/rooms/{room}/trials", { params })),
+    onSuccess: (view) => queries.setQueryData(key, view ?? null),
   });
   return { trials, start, cancel };
 }

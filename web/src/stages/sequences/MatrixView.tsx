@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { putOver } from "../../api/entities";
-import { useEdit, useMatrix } from "../../api/queries";
+import { RequestError } from "../../api/client";
+import { useEdit, useMatrix, useProving } from "../../api/queries";
 import type { Cell, Matrix, RoomPlans } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -36,13 +37,56 @@ export function MatrixView({ onOpen }: { onOpen: (from: string, to: string) => v
     // What was on the screen when the table is left is what the next look compares with.
     return () => localStorage.setItem(store(room), JSON.stringify(lookedAt(seen)));
   }, [matrix.data, matrix.isPlaceholderData, room]);
-  if (!matrix.data) return <Waiting what="the switch matrix" error={matrix.error} />;
+  const proving = (
+    <Proving
+      waiting={matrix.isFetching}
+      stopped={matrix.error instanceof RequestError && matrix.error.problem.kind === "cancelled"}
+      again={() => void matrix.refetch()}
+    />
+  );
+  if (!matrix.data) {
+    return (
+      <>
+        <Waiting what="the switch matrix" error={matrix.error} />
+        {proving}
+      </>
+    );
+  }
   return (
     <div className={matrix.isPlaceholderData ? "opacity-60" : ""}>
+      {proving}
       <Table matrix={matrix.data} changed={changed} onOpen={onOpen} />
       <Legend matrix={matrix.data} changed={changed.size} />
       <PolicyLine />
     </div>
+  );
+}
+
+/** A proof that takes its time: how far it is, and the way to end it; once ended, the way to begin again. */
+function Proving({ waiting, stopped, again }: { waiting: boolean; stopped: boolean; again: () => void }) {
+  const { house, room } = useRoom();
+  const { progress, cancel } = useProving(house.house.id, room, waiting);
+  if (!waiting && stopped) {
+    return (
+      <p className="px-6 pb-3">
+        <button type="button" className="btn" onClick={again}>
+          Prove the room
+        </button>
+      </p>
+    );
+  }
+  if (!waiting || !progress) return null;
+  return (
+    <p className="flex items-center gap-3 px-6 pb-3">
+      <span role="status">
+        {progress.of === 0
+          ? "The proof waits for another one to end."
+          : `${progress.done} of ${progress.of} cells proved.`}
+      </span>
+      <button type="button" className="btn" disabled={cancel.isPending} onClick={() => cancel.mutate()}>
+        Cancel the proof
+      </button>
+    </p>
   );
 }
 
