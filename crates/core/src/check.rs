@@ -36,9 +36,23 @@ pub struct Notes {
     pub surfaces: Share,
 }
 
+/// What the plans of a room say of it: by far the largest part of a check, and one that stands as long as
+/// [`crate::prove::stands`] says so.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Planned {
+    findings: Vec<Finding>,
+    sequences: Share,
+}
+
 /// Checks a room.
 #[must_use]
 pub fn room(site: &Site, room: RoomId) -> Notes {
+    room_planned(site, room, &planned(site, room))
+}
+
+/// Checks a room whose plans are known.
+#[must_use]
+pub fn room_planned(site: &Site, room: RoomId, planned: &Planned) -> Notes {
     let mut findings = wiring::check(site, room);
     findings.extend(kit::check::room(site, room));
     findings.extend(twins::check(site, room));
@@ -48,8 +62,7 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
             findings.extend(assumptions(site, device, &profile));
         }
     }
-    let (plans, sequences) = plans(site, room);
-    findings.extend(plans);
+    findings.extend(planned.findings.iter().cloned());
     findings.extend(twice_wanted(site, room));
     findings.extend(adopt::in_step(site, room).findings);
     findings.extend(cue::find::findings(site, room));
@@ -65,15 +78,19 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
     findings.sort_by_key(|finding| finding.accepted.is_some());
     let cues = cues(site, room, &findings);
     let surfaces = surfaces(site, room, &findings);
-    Notes { kit: kit(site, room, &findings), codes: coded(site, room), sequences, cues, surfaces, findings }
+    let (kit, codes) = (kit(site, room, &findings), coded(site, room));
+    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, findings }
 }
 
 /// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,
 /// and off from the first activity.
-fn plans(site: &Site, room: RoomId) -> (Vec<Finding>, Share) {
+#[must_use]
+pub fn planned(site: &Site, room: RoomId) -> Planned {
     let activities = site.activities.iter().filter(|activity| activity.room == room);
     let situations: Vec<Situation> = activities.map(|activity| Situation::In { activity: activity.id }).collect();
-    let Some(&first) = situations.first() else { return (vec![], Share { done: 0, total: 0 }) };
+    let Some(&first) = situations.first() else {
+        return Planned { findings: vec![], sequences: Share { done: 0, total: 0 } };
+    };
     let analysis = Analysis::of(site, room);
     let total = count(situations.len() + 1);
     let wanted = situations.into_iter().map(|to| (Situation::Off, to)).chain([(first, Situation::Off)]);
@@ -84,7 +101,7 @@ fn plans(site: &Site, room: RoomId) -> (Vec<Finding>, Share) {
         findings.extend(plan.findings);
     }
     findings.extend(analysis.findings());
-    (findings, Share { done, total })
+    Planned { findings, sequences: Share { done, total } }
 }
 
 /// A device that serves several rooms and that their activities want in different ways.

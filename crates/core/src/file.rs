@@ -275,6 +275,9 @@ mod tests {
     #[case::unknown(|text: &str| text.replacen("\"house\": {", "\"house\": { \"moon\": 1,", 1), "“site.house.moon” is not known")]
     #[case::no_id(|text: &str| text.replacen("\"id\": \"", "\"id\": \"x", 1), "invalid character")]
     #[case::empty(|_: &str| String::new(), "ends too soon")]
+    #[case::negative(|text: &str| text.replacen("\"version\": 2", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 2")]
+    #[case::no_version(|text: &str| text.replacen("\"version\": 2,", "", 1), "“version” is missing")]
+    #[case::far_back(|text: &str| text.replacen("\"position\": 0", "\"position\": 2147483648", 1), "2147483648 is too far back")]
     fn a_bad_file_is_refused_with_the_place(#[case] spoil: fn(&str) -> String, #[case] expected: &str) {
         let error =
             read(&spoil(&write(&demo::marram_point()))).err().map(|error| error.to_string()).unwrap_or_default();
@@ -295,6 +298,43 @@ mod tests {
         let text = format!("{{\"format\":\"{FORMAT}\",\"version\":1,\"site\":{{\"devices\":[{devices}]}}}}");
         let error = read(&text).unwrap_err().to_string();
         assert!(error.contains("1000000 devices; a house has at most 5000"), "{error}");
+    }
+
+    #[test]
+    fn a_byte_order_mark_is_passed_over() {
+        let text = write(&demo::marram_point());
+        assert_eq!(read(&format!("\u{feff}{text}")).unwrap(), demo::marram_point());
+    }
+
+    #[rstest]
+    #[case::rooms("rooms", "20007 rooms; a house has at most 1000")]
+    #[case::activities("activities", "20012 activities; a house has at most 5000")]
+    fn twenty_thousand_of_one_kind_are_refused_before_they_are_compared(#[case] what: &str, #[case] expected: &str) {
+        let mut file: Value = serde_json::from_str(&write(&demo::marram_point())).unwrap();
+        let list = file["site"][what].as_array_mut().unwrap();
+        let one = list[0].clone();
+        list.extend((0..20_000).map(|n| {
+            let mut more = one.clone();
+            more["id"] = uuid::Uuid::from_u128(n + 7).to_string().into();
+            more["name"] = format!("Number {n}").into();
+            more
+        }));
+        let error = read(&file.to_string()).unwrap_err().to_string();
+        assert!(error.contains(expected), "{error}");
+    }
+
+    #[test]
+    fn names_that_are_taken_are_found_in_a_large_file() {
+        let mut site = demo::marram_point();
+        let one = site.activities[0].clone();
+        for n in 0..4_000u128 {
+            let id = crate::id::ActivityId(uuid::Uuid::from_u128(n + 7));
+            site.activities.push(crate::model::Activity { id, name: format!("Number {n}"), ..one.clone() });
+        }
+        assert!(read(&write(&site)).is_ok());
+        site.activities.last_mut().unwrap().name = "NUMBER 7".to_owned();
+        let error = read(&write(&site)).unwrap_err().to_string();
+        assert!(error.contains("is taken"), "{error}");
     }
 
     #[test]

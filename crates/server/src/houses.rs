@@ -6,10 +6,11 @@ use futures::future::BoxFuture;
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{Elsewhere, Watched};
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
+use kestrel_core::check::{self, Notes, Planned};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId};
-use kestrel_core::model::situation_name;
-use kestrel_core::prove::Matrix;
+use kestrel_core::model::{Site, situation_name};
+use kestrel_core::prove::{Matrix, stands};
 use kestrel_store::{By, Saved, Snapshot, Store};
 use std::collections::HashMap;
 use std::net::SocketAddr;
@@ -20,15 +21,23 @@ use tokio::sync::{broadcast, watch};
 /// A room of a house: ids belong to a house, so a room alone names nothing.
 pub type RoomKey = (HouseId, RoomId);
 
-/// The proof of a room, with a number that changes with what it rests on.
-type Proved = (u64, Arc<Matrix>);
+/// Something that was worked out for a room, and the house that it was worked out for.
+struct Known<T> {
+    site: Arc<Site>,
+    what: Arc<T>,
+}
+
+/// What is known of each room.
+type KnownOf<T> = Arc<Mutex<HashMap<RoomKey, Known<T>>>>;
 
 /// Everything that routes share.
 #[derive(Clone)]
 pub struct Houses {
     store: Store,
     rehearsals: Arc<tokio::sync::Mutex<HashMap<RoomKey, Rehearsal>>>,
-    proofs: Arc<Mutex<HashMap<RoomKey, Proved>>>,
+    proofs: KnownOf<Matrix>,
+    plans: KnownOf<Planned>,
+    notes: KnownOf<Notes>,
     edits: broadcast::Sender<Arc<Edited>>,
     closing: watch::Sender<bool>,
     /// Links that are withdrawn.
@@ -131,6 +140,8 @@ impl Houses {
             store,
             rehearsals: Arc::default(),
             proofs: Arc::default(),
+            plans: Arc::default(),
+            notes: Arc::default(),
             edits: broadcast::channel(256).0,
             closing: watch::channel(false).0,
             withdrawn: broadcast::channel(64).0,
@@ -141,15 +152,23 @@ impl Houses {
     }
 
     /// The proof of a room, where nothing that it rests on was touched since.
-    pub fn proof(&self, room: RoomKey, touched: u64) -> Option<Arc<Matrix>> {
-        lock(&self.proofs).get(&room).filter(|(known, _)| *known == touched).map(|(_, matrix)| matrix.clone())
+    pub fn proof(&self, room: RoomKey, site: &Arc<Site>) -> Option<Arc<Matrix>> {
+        known(&self.proofs, room, |then| stands(then, site, room.1))
     }
 
     /// Keeps the proof of a room.
-    pub fn keep_proof(&self, room: RoomKey, touched: u64, matrix: Matrix) -> Arc<Matrix> {
-        let matrix = Arc::new(matrix);
-        lock(&self.proofs).insert(room, (touched, matrix.clone()));
-        matrix
+    pub fn keep_proof(&self, room: RoomKey, site: Arc<Site>, matrix: Matrix) -> Arc<Matrix> {
+        keep(&self.proofs, room, site, matrix)
+    }
+
+    /// What is left to do in a room; worked out as far as something that it rests on was touched since.
+    pub fn notes(&self, room: RoomKey, site: &Arc<Site>) -> Arc<Notes> {
+        if let Some(notes) = known(&self.notes, room, |then| Arc::ptr_eq(then, site)) {
+            return notes;
+        }
+        let plans = known(&self.plans, room, |then| stands(then, site, room.1))
+            .unwrap_or_else(|| keep(&self.plans, room, site.clone(), check::planned(site, room.1)));
+        keep(&self.notes, room, site.clone(), check::room_planned(site, room.1, &plans))
     }
 
     /// One more page waits for the proof of a room: the one that is under way, or a new one.
@@ -274,6 +293,10 @@ impl Houses {
             }
             stays
         });
+        let there = |(owner, room): &RoomKey| *owner != house || saved.snapshot.site.room(*room).is_some();
+        lock(&self.proofs).retain(|room, _| there(room));
+        lock(&self.plans).retain(|room, _| there(room));
+        lock(&self.notes).retain(|room, _| there(room));
         let _ = self.edits.send(Arc::new(Edited {
             at: saved.at,
             who: who.name.clone(),
@@ -347,6 +370,17 @@ async fn note_runs(houses: Houses, (house, room): RoomKey, mut changes: watch::R
         }
         noted = last;
     }
+}
+
+/// What is known of a room, if it stands.
+fn known<T>(of: &KnownOf<T>, room: RoomKey, holds: impl FnOnce(&Arc<Site>) -> bool) -> Option<Arc<T>> {
+    lock(of).get(&room).filter(|known| holds(&known.site)).map(|known| known.what.clone())
+}
+
+fn keep<T>(of: &KnownOf<T>, room: RoomKey, site: Arc<Site>, what: T) -> Arc<T> {
+    let what = Arc::new(what);
+    lock(of).insert(room, Known { site, what: what.clone() });
+    what
 }
 
 /// There is no such room.

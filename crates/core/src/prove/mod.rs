@@ -19,6 +19,7 @@ pub mod ours;
 pub mod remedy;
 pub mod rests;
 pub mod story;
+mod stands;
 mod support;
 #[cfg(test)]
 mod tests;
@@ -28,6 +29,7 @@ pub use handed::{Handed, handed};
 pub use light::{LightGoal, LightProof};
 pub use loss::{Loss, Raise, Range};
 pub use rests::RestsOn;
+pub use stands::stands;
 pub use story::{Beat, Story};
 pub use support::supported;
 

@@ -5,12 +5,13 @@ use crate::problem::{Path, Problem, Query};
 use crate::work::SOON;
 use axum::Json;
 use axum::extract::State;
-use kestrel_core::check::{self, Notes};
+use kestrel_core::check::Notes;
 use kestrel_core::id::{ActivityId, HouseId, RoomId};
 use kestrel_core::model::Situation;
 use kestrel_core::plan;
 use kestrel_core::plan::Plan;
 use serde::Deserialize;
+use std::sync::Arc;
 use utoipa::IntoParams;
 use uuid::Uuid;
 
@@ -23,10 +24,10 @@ use uuid::Uuid;
 pub async fn notes(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
-) -> Result<Json<Notes>, Problem> {
+) -> Result<Json<Arc<Notes>>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
-    Ok(Json(SOON.run(move || check::room(&snapshot.site, room)).await?))
+    Ok(Json(SOON.run(move || houses.notes((house, room), &snapshot.site)).await?))
 }
 
 /// From where to where.

@@ -75,8 +75,7 @@ pub async fn matrix(
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<Arc<Matrix>>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
-    let touched = fingerprint(&snapshot.site, room);
-    if let Some(known) = houses.proof((house, room), touched) {
+    if let Some(known) = houses.proof((house, room), &snapshot.site) {
         return Ok(Json(known));
     }
     let asked = Asked { houses: houses.clone(), room: (house, room), proving: houses.proving((house, room)) };
@@ -84,10 +83,10 @@ pub async fn matrix(
     let known = houses.clone();
     let matrix = PROOF.run(move || {
         // Another page may have asked for the same, and have been first.
-        let known = known.proof((house, room), touched);
+        let known = known.proof((house, room), &snapshot.site);
         known.or_else(|| {
             let matrix = Analysis::of(&snapshot.site, room).matrix_watched(|done, of| proving.goes_on(done, of))?;
-            Some(houses.keep_proof((house, room), touched, matrix))
+            Some(houses.keep_proof((house, room), snapshot.site.clone(), matrix))
         })
     });
     matrix.await?.map(Json).ok_or_else(|| {
@@ -149,33 +148,6 @@ pub async fn cancel_matrix(
     room_of(&houses, house, room).await?;
     houses.cancel_proof((house, room));
     Ok(StatusCode::NO_CONTENT)
-}
-
-/// A number that changes with anything that the proofs of a room rest on.
-fn fingerprint(site: &Site, room: RoomId) -> u64 {
-    use std::hash::{DefaultHasher, Hash, Hasher};
-    let devices: Vec<_> = site.devices_in(room).collect();
-    let inside = |device: DeviceId| devices.iter().any(|known| known.id == device);
-    // What people press and say, and which notes were accepted, moves no proof.
-    let own = site.room(room).cloned().map(|mut own| {
-        (own.surfaces, own.voice, own.accepted) = Default::default();
-        own
-    });
-    let rests_on = serde_json::json!({
-        "coverage": site.house.coverage_percent,
-        "order": site.house.path_order,
-        "room": own,
-        "place": site.house.place,
-        "devices": devices,
-        "profiles": site.profiles.iter().filter(|p| devices.iter().any(|d| d.profile == p.id)).collect::<Vec<_>>(),
-        "cables": site.connections,
-        "codes": site.codes.iter().filter(|code| inside(code.device)).collect::<Vec<_>>(),
-        "activities": site.activities.iter().filter(|activity| activity.room == room).collect::<Vec<_>>(),
-        "rooms": site.rooms.iter().map(|room| (room.id, room.name.as_str())).collect::<Vec<_>>(),
-    });
-    let mut hasher = DefaultHasher::new();
-    rests_on.to_string().hash(&mut hasher);
-    hasher.finish()
 }
 
 /// One cell: its plan, what it rests on, and how it can go wrong.

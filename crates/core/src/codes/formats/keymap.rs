@@ -87,7 +87,7 @@ impl<'a> Lines<'a> {
 
     fn next_protocol(&mut self) {
         let opens = |line: &&str| line.trim_start().starts_with("[[protocols]]");
-        let from = |at: usize| self.lines.iter().skip(at).position(|line| opens(line)).map(|ahead| at + ahead);
+        let from = |at: usize| self.lines.iter().skip(at).position(opens).map(|ahead| at + ahead);
         self.start = from(self.at).map_or(self.lines.len(), |at| at + 1);
         self.at = self.start;
         let end = from(self.start).unwrap_or(self.lines.len());
