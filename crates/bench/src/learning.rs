@@ -6,7 +6,7 @@ use kestrel_core::codes::judge::LISTEN_MS;
 use kestrel_core::id::{DeviceId, InputId};
 use kestrel_core::model::Medium;
 use kestrel_core::room::handset::{HandsetKey, keys};
-use kestrel_core::signal::Capture;
+use kestrel_signal::Capture;
 use std::time::Duration;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
 

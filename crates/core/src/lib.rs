@@ -4,7 +4,7 @@
 //! async and no SQL: time is passed in, and a [`site::Site`] is the whole of a house as one value.
 //!
 //! Modules stand in the order in which a programmer works through a house: what there is ([`kit`]), what
-//! the remotes send ([`signal`]) and what is known of each function ([`codes`]), what the devices do with
+//! the remotes send ([`kestrel_signal`]) and what is known of each function ([`codes`]), what the devices do with
 //! it ([`device`]), how they are wired ([`wiring`]), and how a room is brought from here to there
 //! ([`plan`]), and whether that holds whatever state it is in ([`prove`]). [`room`] is the same physics run
 //! forwards: a simulated room that receives waveforms; [`adopt`] reads back what it is in, [`story`] is an
@@ -28,7 +28,6 @@ pub mod model;
 pub mod plan;
 pub mod prove;
 pub mod room;
-pub mod signal;
 pub mod surface;
 pub mod upgrade;
 pub mod wiring;

@@ -11,12 +11,16 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 /// The modules of each crate, each before those that use it.
-const ORDER: [(&str, &[&str]); 4] = [
+const ORDER: [(&str, &[&str]); 5] = [
+    (
+        "signal",
+        &["capture", "text", "clean", "layout", "protocol", "reading", "combine", "radio", "payload", "ip", "exchange"],
+    ),
     (
         "core",
         &[
-            "id", "words", "signal", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove",
-            "room", "adopt", "cue", "surface", "check", "edit", "library", "upgrade", "file", "demo",
+            "id", "words", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove", "room",
+            "adopt", "cue", "surface", "check", "edit", "library", "upgrade", "file", "demo",
         ],
     ),
     (
@@ -62,8 +66,8 @@ const ORDER: [(&str, &[&str]); 4] = [
     (
         "server",
         &[
-            "problem", "console", "work", "views", "guard", "houses", "page", "routes", "upgrade", "listen",
-            "serve", "verbs", "cli", "main",
+            "problem", "console", "work", "views", "guard", "houses", "page", "routes", "upgrade", "listen", "serve",
+            "verbs", "cli", "main",
         ],
     ),
 ];

@@ -8,10 +8,10 @@ use kestrel_core::demo::{self, ids};
 use kestrel_core::edit::{Edit, apply, entities, revert};
 use kestrel_core::id::DeviceId;
 use kestrel_core::model::{Code, CodeBody, Entity, Medium, Site};
-use kestrel_core::signal::exchange::{ExchangeError, capture};
-use kestrel_core::signal::ip::IpCommand;
-use kestrel_core::signal::payload::Payload;
-use kestrel_core::signal::{Capture, read};
+use kestrel_signal::exchange::{ExchangeError, capture};
+use kestrel_signal::ip::IpCommand;
+use kestrel_signal::payload::Payload;
+use kestrel_signal::{Capture, read};
 use rstest::rstest;
 use uuid::Uuid;
 

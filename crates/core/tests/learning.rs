@@ -6,7 +6,7 @@ use kestrel_core::demo::{self, ids};
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::model::{Code, CodeBody, Medium, Press, Site};
 use kestrel_core::room::handset::{self, Thumb};
-use kestrel_core::signal::Capture;
+use kestrel_signal::Capture;
 use rstest::rstest;
 use std::collections::BTreeSet;
 use uuid::Uuid;

@@ -5,8 +5,8 @@ use crate::console::{Failure, input, print};
 use crate::serve::{self, Options};
 use crate::verbs;
 use clap::{Parser, Subcommand};
-use kestrel_core::signal::radio::{self, RadioReading};
-use kestrel_core::signal::{Message, ProtocolId, Reading, exchange, read, text};
+use kestrel_signal::radio::{self, RadioReading};
+use kestrel_signal::{Message, ProtocolId, Reading, exchange, read, text};
 use serde::Serialize;
 use std::fmt::Write as _;
 use std::process::ExitCode;
@@ -145,7 +145,7 @@ fn table(remarks: &[String], reading: &Reading, radio: Option<&RadioReading>) ->
         let _ = writeln!(
             out,
             "{:<10} confidence {:>3.0} %   stretch {:+.0} µs   clock {:+.1} %   worst error {:.0} µs   frames {} of {}",
-            candidate.protocol.name(),
+            candidate.protocol.to_string(),
             candidate.confidence * 100.0,
             candidate.stretch_us,
             candidate.unit_error_percent,
@@ -170,7 +170,7 @@ fn encode(protocol: &str, fields: &[String], repeats: u32) -> Result<(), Failure
     if repeats > 1000 {
         return Err(Failure::Input("--repeats goes from 0 to 1000".to_owned()));
     }
-    let bad = |error: kestrel_core::signal::FieldError| Failure::Input(error.to_string());
+    let bad = |error: kestrel_signal::FieldError| Failure::Input(error.to_string());
     let id: ProtocolId = protocol.parse().map_err(bad)?;
     let fields: Vec<(&str, u32)> = fields.iter().map(|field| pair(field)).collect::<Result<_, _>>()?;
     let message = Message::new(id, fields).map_err(bad)?;

@@ -1,6 +1,6 @@
 //! What verbs read and print, and how they fail.
 
-use kestrel_core::signal::text;
+use kestrel_signal::text;
 use std::io::Read;
 
 /// What went wrong: bad input, or anything else.

@@ -11,7 +11,7 @@ use hyper::body::Bytes;
 use hyper::{Request, StatusCode};
 use hyper_util::rt::TokioIo;
 use kestrel_core::room::Want;
-use kestrel_core::signal::ip::{IpCommand, Verb};
+use kestrel_signal::ip::{IpCommand, Verb};
 use serde::Deserialize;
 use serde_json::json;
 use tokio::sync::Mutex;

@@ -8,7 +8,7 @@ use crate::net::Net;
 use crate::standin::json::{Ask, State};
 use kestrel_core::model::Transport;
 use kestrel_core::room::{Playing, Want};
-use kestrel_core::signal::ip::IpCommand;
+use kestrel_signal::ip::IpCommand;
 use serde::Deserialize;
 use std::net::SocketAddr;
 use tokio::sync::broadcast;

@@ -8,7 +8,7 @@ use crate::net::Net;
 use crate::standin::lines::parse_tenths;
 use kestrel_core::room::Want;
 use kestrel_core::room::comfort::tenths;
-use kestrel_core::signal::ip::IpCommand;
+use kestrel_signal::ip::IpCommand;
 use std::net::SocketAddr;
 use tokio::sync::broadcast;
 

@@ -19,7 +19,7 @@ use kestrel_core::device::look::Seen;
 use kestrel_core::id::DeviceId;
 use kestrel_core::model::{Site, Talk};
 use kestrel_core::room::{Playing, Want};
-use kestrel_core::signal::ip::{IpCommand, Transport};
+use kestrel_signal::ip::{IpCommand, Transport};
 use serde::{Deserialize, Serialize};
 use std::net::SocketAddr;
 use thiserror::Error;

@@ -6,7 +6,7 @@ use crate::clock::Clock;
 use crate::lines::printable;
 use crate::net::Net;
 use kestrel_core::room::Want;
-use kestrel_core::signal::ip::{IpCommand, pjlink_digest};
+use kestrel_signal::ip::{IpCommand, pjlink_digest};
 use std::net::SocketAddr;
 
 /// The driver.

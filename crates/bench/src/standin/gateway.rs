@@ -11,7 +11,7 @@ use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use kestrel_core::id::DeviceId;
 use kestrel_core::model::{Medium, RADIO_HZ};
-use kestrel_core::signal::{MAX_DURATION_US, MAX_DURATIONS};
+use kestrel_signal::{MAX_DURATION_US, MAX_DURATIONS};
 use std::sync::Arc;
 use tokio::io::{AsyncRead, AsyncWrite, AsyncWriteExt, BufReader};
 use tokio::sync::{Mutex, mpsc};

@@ -107,10 +107,8 @@ impl Standin {
     }
 
     fn wake(&self, mac: [u8; 6], bytes: &[u8]) {
-        let own = self
-            .site()
-            .device(self.device)
-            .and_then(|device| kestrel_core::signal::ip::parse_mac(&device.network.mac).ok());
+        let own =
+            self.site().device(self.device).and_then(|device| kestrel_signal::ip::parse_mac(&device.network.mac).ok());
         let mine = own == Some(mac);
         let meaning = if mine { "Wake-on-LAN" } else { "Wake-on-LAN for another device" };
         self.write(Line { bytes: hex_of(bytes), ..Line::out(b"") }, meaning);

@@ -11,7 +11,7 @@ use crate::lines::{Line as Heard, next_line};
 use crate::net::Stream;
 use kestrel_core::model::DeviceKind;
 use kestrel_core::room::{Outcome, PowerView, Want};
-use kestrel_core::signal::ip::pjlink_digest;
+use kestrel_signal::ip::pjlink_digest;
 use std::io;
 use tokio::io::BufReader;
 

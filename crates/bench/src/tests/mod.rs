@@ -12,7 +12,7 @@ use kestrel_core::demo::{self, ids};
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::model::{CodeBody, Medium, Position, Site, Situation};
 use kestrel_core::room::{Outcome, PowerView};
-use kestrel_core::signal::{Message, ProtocolId};
+use kestrel_signal::{Message, ProtocolId};
 use rstest::rstest;
 use std::sync::Arc;
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
@@ -330,7 +330,7 @@ mod learning {
     use super::*;
     use crate::handset::PressRequest;
     use kestrel_core::model::Press;
-    use kestrel_core::signal::{radio, read};
+    use kestrel_signal::{radio, read};
 
     fn pressing(device: DeviceId, key: FunctionId, hold_ms: u32) -> PressRequest {
         PressRequest { id: 1, device, key, presses: 1, hold_ms, slip: false }
@@ -400,7 +400,7 @@ mod learning {
         let (heard, _) = tokio::join!(driver.learn(10_000), bench.press_handset(&request));
         let payload = heard.unwrap().remove(0).payload;
         let body = |text: &str| CodeBody::Opaque {
-            payload: kestrel_core::signal::payload::Payload::parse(text).unwrap(),
+            payload: kestrel_signal::payload::Payload::parse(text).unwrap(),
             medium: Medium::Ir,
             send_ms: None,
             presses: 1,
@@ -431,9 +431,9 @@ mod learning {
         assert_eq!(heard[0].name, "Picture mute on");
         let CodeBody::Ip { command } = site.code(ids::deck_display(), mute).unwrap().body.clone() else { panic!() };
         let strange = match command {
-            kestrel_core::signal::ip::IpCommand::Payload { transport, form, terminator, checksum, expect, .. } => {
+            kestrel_signal::ip::IpCommand::Payload { transport, form, terminator, checksum, expect, .. } => {
                 let text = "MAKE TEA".to_owned();
-                kestrel_core::signal::ip::IpCommand::Payload { transport, form, text, terminator, checksum, expect }
+                kestrel_signal::ip::IpCommand::Payload { transport, form, text, terminator, checksum, expect }
             }
             other => other,
         };

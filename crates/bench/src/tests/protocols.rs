@@ -13,7 +13,7 @@ use crate::standin::Standin;
 use crate::standin::e131::{Packet, SLOTS};
 use kestrel_core::model::{Faults, Gesture, Hand, Transport};
 use kestrel_core::room::Want;
-use kestrel_core::signal::ip::IpCommand;
+use kestrel_signal::ip::IpCommand;
 use std::time::Duration;
 use tokio::io::AsyncReadExt;
 
@@ -122,7 +122,7 @@ async fn pjlink_answers_as_the_specification_says(#[case] command: &str, #[case]
 /// JBMIA, PJLink specification, 5.1: the example of the authentication: digits 498e4a67, password JBMIAProjectorLink.
 #[test]
 fn the_digest_is_that_of_the_specifications_example() {
-    let digest = kestrel_core::signal::ip::pjlink_digest("498e4a67", "JBMIAProjectorLink");
+    let digest = kestrel_signal::ip::pjlink_digest("498e4a67", "JBMIAProjectorLink");
     assert_eq!(digest, "5d8409bc1c3fa39749434aa3a5c38682");
 }
 
@@ -243,7 +243,7 @@ async fn a_display_is_woken_by_a_packet_and_told_the_rest_over_http(#[case] net:
     driver.want(&Want::Message { text: "The film begins".to_owned() }).await.unwrap();
     assert_eq!(bench.world.view(bench.device).unwrap().message.as_deref(), Some("The film begins"));
     let put = |path: &str, body: &str| IpCommand::Http {
-        verb: kestrel_core::signal::ip::Verb::Put,
+        verb: kestrel_signal::ip::Verb::Put,
         path: path.to_owned(),
         body: body.to_owned(),
     };

@@ -3,8 +3,8 @@
 use crate::codes::formats::{keymap, table};
 use crate::id::{DeviceId, RoomId};
 use crate::model::{CodeBody, Site};
-use crate::signal::exchange::vcd;
-use crate::signal::{Capture, text};
+use kestrel_signal::exchange::vcd;
+use kestrel_signal::{Capture, text};
 use serde::{Deserialize, Serialize};
 use std::fmt::Write as _;
 use utoipa::ToSchema;

@@ -6,9 +6,9 @@ use crate::id::{DeviceId, FunctionId, ProfileId};
 use crate::model::{
     Code, CodeSet, Entity, Function, Means, Medium, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested,
 };
-use crate::signal::exchange::ExchangeError;
 use indexmap::IndexMap;
 use jiff::Timestamp;
+use kestrel_signal::exchange::ExchangeError;
 use serde::Serialize;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use utoipa::ToSchema;

@@ -3,9 +3,9 @@
 
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Code, CodeBody, Medium, Power, Site};
-use crate::signal::combine::combine;
-use crate::signal::radio::{self, RadioError, RadioReading};
-use crate::signal::{Capture, Reading, read as read_capture};
+use kestrel_signal::combine::combine;
+use kestrel_signal::radio::{self, RadioError, RadioReading};
+use kestrel_signal::{Capture, Reading, read as read_capture};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -192,7 +192,7 @@ fn judge_infrared(captures: &[Capture], judgement: &mut Judgement) {
                 judgement.remarks.push(remark(Trouble::TwoKeys, true, text.clone()));
             }
             let frames = best.frames_matched + best.held_signs;
-            let needed = best.protocol.protocol().least_frames as usize;
+            let needed = best.message.protocol().least_frames as usize;
             if frames < needed {
                 let text = format!(
                     "Held too short: {frames} of the {needed} frames that receivers want were heard. Hold the key a little longer."
@@ -295,8 +295,8 @@ mod tests {
     use crate::demo::{self, ids};
     use crate::model::Press;
     use crate::room::handset::{self, Thumb};
-    use crate::signal::radio::RadioCode;
-    use crate::signal::{Message, ProtocolId};
+    use kestrel_signal::radio::RadioCode;
+    use kestrel_signal::{Message, ProtocolId};
 
     fn key(site: &Site, device: DeviceId, name: &str) -> FunctionId {
         site.model_of(device).unwrap().functions.iter().find(|function| function.name == name).unwrap().id

@@ -213,7 +213,7 @@ impl Exact {
 mod tests {
     use super::*;
     use crate::model::{CodeBody, Press, SetKey};
-    use crate::signal::{Message, ProtocolId};
+    use kestrel_signal::{Message, ProtocolId};
     use uuid::Uuid;
 
     /// Sets that hold the given commands for functions A, B, C, …; 0 leaves one out.

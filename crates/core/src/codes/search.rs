@@ -8,7 +8,7 @@
 
 use crate::id::DeviceId;
 use crate::model::{CodeBody, Site};
-use crate::signal::{Message, ProtocolId};
+use kestrel_signal::{Message, ProtocolId};
 use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;

@@ -4,8 +4,8 @@
 use crate::finding::Finding;
 use crate::id::{CodeId, DeviceId, FunctionId, RoomId};
 use crate::model::{Code, CodeBody, FindingKind, Medium, Site};
-use crate::signal::layout::Part;
-use crate::signal::protocol::Turn;
+use kestrel_signal::layout::Part;
+use kestrel_signal::protocol::Turn;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -136,7 +136,7 @@ fn same_on_one_device(site: &Site, words: &str, first: &Code, code: &Code) -> Op
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
-    use crate::signal::{Message, ProtocolId};
+    use kestrel_signal::{Message, ProtocolId};
 
     fn body(protocol: ProtocolId, fields: &[(&'static str, u32)]) -> CodeBody {
         CodeBody::Decoded { message: Message::new(protocol, fields.iter().copied()).unwrap() }

@@ -17,8 +17,8 @@ use crate::model::{
     Move, Network, Offer, Policy, Position, Profile, Records, Rehearsing, Room, RoomPlans, Shortcut, Site, Talk,
     TestEffect, Tested, Tries, Voice,
 };
-use crate::signal::{Message, ProtocolId};
 use jiff::Timestamp;
+use kestrel_signal::{Message, ProtocolId};
 use std::collections::BTreeMap;
 use uuid::Uuid;
 

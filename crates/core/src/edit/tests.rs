@@ -7,10 +7,10 @@ use crate::model::{
     Activity, AfterPowerOn, App, CodeBody, CodeSet, ControlPath, Device, Feedback, Function, House, Input, Medium,
     Mode, Offer, Override, Reach, Selection, Span, Tell, Tries, Volume,
 };
-use crate::signal::Capture;
-use crate::signal::ip::IpCommand;
-use crate::signal::payload::Payload;
-use crate::signal::radio::RadioCode;
+use kestrel_signal::Capture;
+use kestrel_signal::ip::IpCommand;
+use kestrel_signal::payload::Payload;
+use kestrel_signal::radio::RadioCode;
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -398,7 +398,7 @@ fn a_field_of_its_own_changes_the_device_and_not_the_model() {
 
 #[test]
 fn a_second_code_by_another_medium_is_kept_and_the_preferred_one_sent() {
-    use crate::signal::ip::IpCommand;
+    use kestrel_signal::ip::IpCommand;
     let mut site = demo::marram_point();
     let known = site.codes.iter().find(|code| code.device == ids::receiver()).unwrap().clone();
     let command = IpCommand::Pjlink { command: "POWR 1".to_owned() };

@@ -7,7 +7,7 @@
 use crate::finding::Finding;
 use crate::id::DeviceId;
 use crate::model::{Device, FindingKind, Link, Medium, Site, Wifi};
-use crate::signal::ip::parse_mac;
+use kestrel_signal::ip::parse_mac;
 use std::collections::BTreeMap;
 use std::net::IpAddr;
 

@@ -6,9 +6,9 @@ use crate::model::{
     AfterMains, AfterPowerOn, Basis, Cable, CodeBody, DeviceKind, Feedback, Function, Input, Means, Medium, Offer,
     Output, Power, Press, Profile, Selection, Span, Times,
 };
-use crate::signal::ip::{Checksum, Form, IpCommand, Terminator, Transport};
-use crate::signal::radio::{RadioCode, Trit, USUAL_UNIT_US};
-use crate::signal::{Message, ProtocolId};
+use kestrel_signal::ip::{Checksum, Form, IpCommand, Terminator, Transport};
+use kestrel_signal::radio::{RadioCode, Trit, USUAL_UNIT_US};
+use kestrel_signal::{Message, ProtocolId};
 use uuid::Uuid;
 
 /// Fixed ids: a kind and a number.

@@ -8,8 +8,8 @@ use crate::model::{
     AfterMains, AfterPowerOn, App, Basis, Cable, CodeBody, Couples, DeviceKind, Feedback, ListEnds, ListOpens, Mode,
     ModeValue, Motion, Mute, Power, Press, Profile, Reach, Selection, Span, Talk, Tell, Unlisted, Volume, Wifi,
 };
-use crate::signal::ip::{IpCommand, Verb};
-use crate::signal::{Message, ProtocolId};
+use kestrel_signal::ip::{IpCommand, Verb};
+use kestrel_signal::{Message, ProtocolId};
 
 /// A model of the library; its number is part of its ids.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]

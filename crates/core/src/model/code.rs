@@ -2,11 +2,11 @@
 
 use crate::id::{CodeId, DeviceId, FunctionId};
 use crate::model::{Medium, Press, Tested};
-use crate::signal::ip::{self, IpCommand};
-use crate::signal::payload::Payload;
-use crate::signal::radio::RadioCode;
-use crate::signal::{Capture, Message, radio};
 use jiff::Timestamp;
+use kestrel_signal::ip::{self, IpCommand};
+use kestrel_signal::payload::Payload;
+use kestrel_signal::radio::RadioCode;
+use kestrel_signal::{Capture, Message, radio};
 use serde::{Deserialize, Serialize};
 use std::fmt;
 use utoipa::ToSchema;
@@ -152,7 +152,7 @@ impl CodeBody {
                     once.push(RAW_SILENCE_US);
                 }
                 let times = if hold_ms == 0 { 1 } else { needed(1, length(&once)) };
-                let fits = crate::signal::MAX_DURATIONS / once.len().max(1);
+                let fits = kestrel_signal::MAX_DURATIONS / once.len().max(1);
                 once.repeat(usize::try_from(times).unwrap_or(1).min(fits.max(1)))
             }
             Self::Opaque { .. } | Self::Ip { .. } => vec![],
@@ -246,7 +246,7 @@ pub struct Code {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::signal::{ProtocolId, read};
+    use kestrel_signal::{ProtocolId, read};
     use rstest::rstest;
 
     fn body(protocol: ProtocolId) -> CodeBody {

@@ -18,8 +18,8 @@ pub mod loss;
 pub mod ours;
 pub mod remedy;
 pub mod rests;
-pub mod story;
 mod stands;
+pub mod story;
 mod support;
 #[cfg(test)]
 mod tests;

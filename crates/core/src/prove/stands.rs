@@ -38,9 +38,8 @@ fn same_devices(then: &Site, now: &Site, room: RoomId) -> bool {
 
 fn same_codes(then: &Site, now: &Site, room: RoomId) -> bool {
     let inside = |site: &Site, device: DeviceId| site.device(device).is_some_and(|device| device.serves(room));
-    let codes = |site: &Site| -> Vec<Code> {
-        site.codes.iter().filter(|code| inside(site, code.device)).cloned().collect()
-    };
+    let codes =
+        |site: &Site| -> Vec<Code> { site.codes.iter().filter(|code| inside(site, code.device)).cloned().collect() };
     then.codes.shares(&now.codes) || codes(then) == codes(now)
 }
 
@@ -68,7 +67,10 @@ mod tests {
             stands(&before, &after, room)
         };
         assert!(edited(|site| site.house.name.push('!')));
-        assert!(edited(|site| site.devices.find_mut(|d| d.id == ids::projector()).unwrap().name.push('!')), "elsewhere");
+        assert!(
+            edited(|site| site.devices.find_mut(|d| d.id == ids::projector()).unwrap().name.push('!')),
+            "elsewhere"
+        );
         assert!(edited(|site| site.rooms.find_mut(|r| r.id == ids::chart_loft()).unwrap().surfaces.clear()));
         assert!(!edited(|site| site.house.coverage_percent += 1));
         assert!(!edited(|site| site.devices.find_mut(|d| d.id == ids::loft_display()).unwrap().name.push('!')));

@@ -6,7 +6,7 @@
 
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{CodeBody, Medium, Press, Site};
-use crate::signal::{Capture, MAX_DURATIONS};
+use kestrel_signal::{Capture, MAX_DURATIONS};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -115,7 +115,7 @@ impl Noise {
 mod tests {
     use super::*;
     use crate::demo::{self, ids};
-    use crate::signal::{radio, read};
+    use kestrel_signal::{radio, read};
 
     #[test]
     fn every_key_of_every_handset_reads_as_what_it_sends() {

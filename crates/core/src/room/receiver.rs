@@ -2,9 +2,9 @@
 
 use crate::id::FunctionId;
 use crate::model::{CodeBody, Device, Medium, Press, Profile, Site, Unlisted};
-use crate::signal::clean::clean;
-use crate::signal::radio::{self, RadioCode};
-use crate::signal::{Capture, Message, Protocol};
+use kestrel_signal::clean::clean;
+use kestrel_signal::radio::{self, RadioCode};
+use kestrel_signal::{Capture, Message, Protocol};
 
 /// How far a duration of a raw code may be off and still be recognised: a quarter, and 100 µs.
 const RAW_TOLERANCE: f64 = 0.25;

@@ -4,7 +4,7 @@ use super::*;
 use crate::demo::{self, ids};
 use crate::model::{CodeBody, Position, Site, Situation};
 use crate::plan::{goal, plan};
-use crate::signal::{Message, ProtocolId};
+use kestrel_signal::{Message, ProtocolId};
 use proptest::prelude::*;
 
 fn whole() -> Site {

@@ -17,7 +17,7 @@ use kestrel_core::model::{Code, CodeBody, Entity, Medium, Press, TestEffect, Tes
 use kestrel_core::room::Heard;
 use kestrel_core::room::evidence::proved;
 use kestrel_core::room::handset::HandsetKey;
-use kestrel_core::signal::Capture;
+use kestrel_signal::Capture;
 use kestrel_store::{Attempt, AttemptKind, NewAttempt};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};

@@ -8,8 +8,8 @@ use axum::extract::State;
 use kestrel_core::id::{CodeId, HouseId};
 use kestrel_core::model::Code;
 use kestrel_core::plan::press_of;
-use kestrel_core::signal::radio::{self, RadioReading};
-use kestrel_core::signal::{Capture, Reading, exchange, read, text};
+use kestrel_signal::radio::{self, RadioReading};
+use kestrel_signal::{Capture, Reading, exchange, read, text};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 

@@ -235,7 +235,7 @@ async fn captures_that_are_none_get_a_sentence(#[case] bytes: Vec<u8>, #[case] s
 
 #[tokio::test]
 async fn a_pasted_capture_is_read() {
-    let text = kestrel_core::signal::text::to_signed(&demo::missing_code().unwrap().press_us());
+    let text = kestrel_signal::text::to_signed(&demo::missing_code().unwrap().press_us());
     let response = demo_app().await.oneshot(request("POST", "/api/readings", text)).await.unwrap();
     let read = body(response).await;
     assert_eq!(read["reading"]["best"]["protocol"], "nec-ext");

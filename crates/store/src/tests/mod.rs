@@ -179,7 +179,7 @@ async fn an_id_that_is_taken_or_gone_is_said() {
 async fn a_code_keeps_its_capture() {
     let store = demo_house().await;
     let body = demo::missing_code().unwrap();
-    let captured = kestrel_core::signal::Capture::new(body.press_us(), Some(38_000)).unwrap();
+    let captured = kestrel_signal::Capture::new(body.press_us(), Some(38_000)).unwrap();
     let code = Code {
         id: CodeId(Uuid::from_u128(77)),
         device: ids::receiver(),

@@ -20,10 +20,10 @@
 use crate::codes::formats::{Found, Import, Unread};
 use crate::codes::vocabulary;
 use crate::model::{CodeBody, Medium, Press};
-use crate::signal::exchange::ExchangeError;
-use crate::signal::layout::Part;
-use crate::signal::protocol::Turn;
-use crate::signal::{Capture, Message, ProtocolId, read as read_capture};
+use kestrel_signal::exchange::ExchangeError;
+use kestrel_signal::layout::Part;
+use kestrel_signal::protocol::Turn;
+use kestrel_signal::{BuiltIn, Capture, Message, ProtocolId, read as read_capture};
 use std::collections::{HashMap, HashSet};
 use std::fmt::Write as _;
 use toml::{Table, Value};
@@ -317,19 +317,23 @@ pub struct Entry<'a> {
 /// Codes as a keymap, a block for each protocol; and what it cannot hold, with the reason.
 #[must_use]
 pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
-    let mut blocks: Vec<(ProtocolId, Vec<(String, String)>)> = Vec::new();
+    let mut blocks: Vec<(BuiltIn, Vec<(String, String)>)> = Vec::new();
     let mut written = HashSet::new();
     let (mut raw, mut left_out) = (String::new(), Vec::new());
     for entry in entries {
         let key = vocabulary::to_keymap(entry.name).map_or_else(|| entry.name.to_owned(), str::to_owned);
         match entry.body {
             CodeBody::Decoded { message } => {
-                let scancode = scancode(message);
-                let at = blocks.iter().position(|(id, _)| *id == message.protocol_id()).unwrap_or_else(|| {
-                    blocks.push((message.protocol_id(), vec![]));
+                let Some(own) = message.protocol_id().built_in() else {
+                    left_out.push(format!("{}: a keymap holds no {}", entry.name, message.protocol_id()));
+                    continue;
+                };
+                let scancode = scancode(own, message);
+                let at = blocks.iter().position(|(id, _)| *id == own).unwrap_or_else(|| {
+                    blocks.push((own, vec![]));
                     blocks.len() - 1
                 });
-                if !written.insert((message.protocol_id(), scancode.clone())) {
+                if !written.insert((own, scancode.clone())) {
                     left_out.push(format!("{}: its scancode {scancode} is that of another function", entry.name));
                 } else {
                     blocks[at].1.push((scancode, key));
@@ -363,7 +367,7 @@ fn quoted(text: &str) -> String {
     Value::String(text.to_owned()).to_string()
 }
 
-fn header(id: ProtocolId) -> String {
+fn header(id: BuiltIn) -> String {
     let distance = |kind: &str, values: &[(&str, u32)]| {
         values
             .iter()
@@ -400,25 +404,25 @@ fn header(id: ProtocolId) -> String {
         )
     };
     match id {
-        ProtocolId::Nec => "protocol = \"nec\"\nvariant = \"nec\"\n".to_owned(),
-        ProtocolId::NecExt => "protocol = \"nec\"\nvariant = \"necx\"\n".to_owned(),
-        ProtocolId::Rc5 => "protocol = \"rc5\"\nvariant = \"rc5\"\n".to_owned(),
-        ProtocolId::Rc6 => "protocol = \"rc6\"\nvariant = \"rc6_0\"\n".to_owned(),
-        ProtocolId::Sirc12 => pulses(12),
-        ProtocolId::Sirc15 => pulses(15),
-        ProtocolId::Sirc20 => pulses(20),
-        ProtocolId::Kaseikyo => spaces((3_456, 1_728), 432, 48),
-        ProtocolId::Pd32 => spaces((4_512, 4_512), 564, 32),
-        ProtocolId::Pd16 => spaces((8_400, 4_200), 525, 16),
+        BuiltIn::Nec => "protocol = \"nec\"\nvariant = \"nec\"\n".to_owned(),
+        BuiltIn::NecExt => "protocol = \"nec\"\nvariant = \"necx\"\n".to_owned(),
+        BuiltIn::Rc5 => "protocol = \"rc5\"\nvariant = \"rc5\"\n".to_owned(),
+        BuiltIn::Rc6 => "protocol = \"rc6\"\nvariant = \"rc6_0\"\n".to_owned(),
+        BuiltIn::Sirc12 => pulses(12),
+        BuiltIn::Sirc15 => pulses(15),
+        BuiltIn::Sirc20 => pulses(20),
+        BuiltIn::Kaseikyo => spaces((3_456, 1_728), 432, 48),
+        BuiltIn::Pd32 => spaces((4_512, 4_512), 564, 32),
+        BuiltIn::Pd16 => spaces((8_400, 4_200), 525, 16),
     }
 }
 
-fn scancode(message: &Message) -> String {
+fn scancode(own: BuiltIn, message: &Message) -> String {
     let get = |name: &str| u64::from(message.get(name).unwrap_or(0));
     let (address, command) = (get("address"), get("command"));
-    match message.protocol_id() {
-        ProtocolId::Nec | ProtocolId::Rc5 | ProtocolId::Rc6 => format!("0x{:04x}", address << 8 | command),
-        ProtocolId::NecExt => format!("0x{:06x}", (address & 0xff) << 16 | (address >> 8) << 8 | command),
+    match own {
+        BuiltIn::Nec | BuiltIn::Rc5 | BuiltIn::Rc6 => format!("0x{:04x}", address << 8 | command),
+        BuiltIn::NecExt => format!("0x{:06x}", (address & 0xff) << 16 | (address >> 8) << 8 | command),
         _ => format!("0x{:x}", sent_bits(message)),
     }
 }
@@ -519,7 +523,7 @@ protocol = "mystery"
         (0usize..10, prop::collection::vec(any::<u32>(), 5)).prop_filter_map(
             "fields that go together",
             |(which, values)| {
-                let protocol = crate::signal::Protocol::all()[which];
+                let protocol = kestrel_signal::BuiltIn::ALL[which].protocol();
                 let fields =
                     protocol.fields.iter().zip(values).map(|(spec, value)| (spec.name, value % (spec.max + 1)));
                 Message::new(protocol.id, fields).ok().map(|message| message.with_toggle(false))

@@ -6,7 +6,7 @@
 //! | Linux remote keymap (TOML) | decoded infrared codes and raw timing | [`keymap`] |
 //! | code set CSV | every code, field by field | [`table`] |
 //!
-//! What holds a single capture is read by [`crate::signal::exchange`].
+//! What holds a single capture is read by [`kestrel_signal::exchange`].
 
 use crate::model::NAME_MAX;
 use std::collections::{BTreeMap, HashMap, HashSet};

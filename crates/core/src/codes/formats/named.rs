@@ -2,8 +2,8 @@
 
 use crate::codes::formats::{Found, Import, Unread};
 use crate::model::{CodeBody, Medium, Press};
-use crate::signal::exchange::ExchangeError;
-use crate::signal::{radio, read as read_capture, text};
+use kestrel_signal::exchange::ExchangeError;
+use kestrel_signal::{radio, read as read_capture, text};
 
 /// Between the name of a device and that of a function.
 const DOT: char = '·';
@@ -69,7 +69,7 @@ pub fn read(text: &str) -> Result<Import, ExchangeError> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::signal::{Capture, Message, ProtocolId};
+    use kestrel_signal::{Capture, Message, ProtocolId};
 
     #[test]
     fn named_captures_are_read_one_by_one() {

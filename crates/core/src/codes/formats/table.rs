@@ -4,10 +4,10 @@
 
 use crate::codes::formats::{Found, Import, Unread};
 use crate::model::{CodeBody, Medium, Press};
-use crate::signal::exchange::ExchangeError;
-use crate::signal::payload::Payload;
-use crate::signal::radio::{RadioCode, Trit, USUAL_UNIT_US};
-use crate::signal::{Message, ProtocolId, text};
+use kestrel_signal::exchange::ExchangeError;
+use kestrel_signal::payload::Payload;
+use kestrel_signal::radio::{RadioCode, Trit, USUAL_UNIT_US};
+use kestrel_signal::{Message, ProtocolId, text};
 
 const HEADING: [&str; 6] = ["device", "function", "presses", "hold_ms", "as", "code"];
 
@@ -99,7 +99,7 @@ fn body(kind: &str, code: &str) -> Result<CodeBody, String> {
             Ok(CodeBody::Opaque { payload, medium, send_ms: None, presses: 1 })
         }
         "command" => {
-            let command: crate::signal::ip::IpCommand =
+            let command: kestrel_signal::ip::IpCommand =
                 serde_json::from_str(code).map_err(|error| format!("“code” is no command: {error}."))?;
             command.bytes().map_err(|error| error.to_string())?;
             Ok(CodeBody::Ip { command })
@@ -115,7 +115,7 @@ pub(crate) fn message(words: &str) -> Result<Message, String> {
         .next()
         .ok_or("The cell “code” is empty.")?
         .parse()
-        .map_err(|error: crate::signal::FieldError| error.to_string())?;
+        .map_err(|error: kestrel_signal::FieldError| error.to_string())?;
     let fields: Vec<(&str, u32)> = words
         .map(|word| {
             let (name, value) = word.split_once('=').ok_or_else(|| format!("“{word}” is not name=value."))?;

@@ -12,7 +12,7 @@ use crate::model::{
     Feedback, Means, NAME_MAX, NOTE_MAX, PHOTOS_MAX, PICTURE_MAX, Picture, Position, Power, Press, Profile, Reach,
     Room, Selection, Site, Span, Surface, with_overrides,
 };
-use crate::signal::radio::{RadioCode, UNITS_US};
+use kestrel_signal::radio::{RadioCode, UNITS_US};
 pub(crate) use once::{ACTIVITIES_MAX, ROOMS_MAX};
 use std::collections::{BTreeSet, HashSet};
 use thiserror::Error;

@@ -2,7 +2,7 @@
 //!
 //! | format | holds | module |
 //! | --- | --- | --- |
-//! | pulse/space text, signed text | one capture | [`crate::signal::text`] |
+//! | pulse/space text, signed text | one capture | [`crate::text`] |
 //! | CSV of durations | one capture | [`durations`] |
 //! | VCD (IEEE 1364) | one signal or several | [`vcd`] |
 //!

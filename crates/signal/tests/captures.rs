@@ -2,8 +2,8 @@
 //! frames, keys that are held. What is read is what was sent, or nothing.
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
-use kestrel_core::signal::combine::combine;
-use kestrel_core::signal::{Capture, Message, Protocol, ProtocolId, read};
+use kestrel_signal::combine::combine;
+use kestrel_signal::{BuiltIn, Capture, Message, Protocol, ProtocolId, Protocols, read};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -18,9 +18,11 @@ fn some_message(protocol: &Protocol, turn: u32) -> Option<Message> {
 
 /// Messages of every protocol, several of each.
 fn messages() -> Vec<Message> {
-    let all: Vec<Message> =
-        Protocol::all().iter().flat_map(|protocol| (0..6).filter_map(|turn| some_message(protocol, turn))).collect();
-    assert!(all.len() >= 4 * Protocol::all().len());
+    let all: Vec<Message> = Protocols::built_in()
+        .iter()
+        .flat_map(|protocol| (0..6).filter_map(|turn| some_message(protocol, turn)))
+        .collect();
+    assert!(all.len() >= 4 * BuiltIn::ALL.len());
     all
 }
 
@@ -121,7 +123,7 @@ fn a_frame_that_is_cut_short_is_never_another_message_of_its_protocol() {
             // Half a NEC frame has the shape of a pd16 one, and a cut sirc-20 that of a sirc-12: but they come once, and
             // their receivers want more, so that learning says “held too short”.
             assert_ne!(best.protocol, message.protocol().id, "{message} cut to {cut} reads {}", best.message);
-            let short = best.frames_total < best.protocol.protocol().least_frames as usize;
+            let short = best.frames_total < best.message.protocol().least_frames as usize;
             assert!(short, "{message} cut to {cut} reads {}", best.message);
         }
     }

@@ -13,9 +13,10 @@
 
 use super::biphase::Halves;
 use super::{
-    FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never, toggle,
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never,
+    toggle,
 };
-use crate::signal::layout::Part;
+use crate::layout::Part;
 
 /// 16 cycles of 36 kHz.
 const UNIT_US: f64 = 16.0 / 0.036;
@@ -35,10 +36,7 @@ pub(super) static RC6: Protocol = Protocol {
     least_frames: 1,
     check_bits: 4,
     source: "from memory",
-    valid: always,
-    layout,
-    decode,
-    is_held_sign: never,
+    coding: &Functions { valid: always, layout, decode, is_held_sign: never },
 };
 
 fn layout(values: &Values, _: Turn) -> Layout {

@@ -6,6 +6,7 @@
 
 mod biphase;
 mod distance;
+mod id;
 mod kaseikyo;
 mod message;
 mod misfit;
@@ -15,17 +16,18 @@ mod pd16;
 mod pd32;
 mod rc5;
 mod rc6;
+mod set;
 mod sirc;
 #[cfg(test)]
 mod tests;
 
+pub use id::{DescribedId, ProtocolId};
 pub use message::{FieldError, Message};
 pub use misfit::Misfit;
+pub use set::Protocols;
 
 use super::layout::Layout;
 use serde::{Deserialize, Serialize};
-use std::fmt;
-use std::str::FromStr;
 use utoipa::ToSchema;
 
 /// How many fields a protocol has at most.
@@ -34,10 +36,10 @@ pub const MAX_FIELDS: usize = 5;
 /// Field values in the order of [`Protocol::fields`]; the rest is 0.
 pub type Values = [u32; MAX_FIELDS];
 
-/// A protocol's name as it is written everywhere.
+/// The protocols that are built in, by their names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[allow(missing_docs, reason = "each is described in its own file")]
-pub enum ProtocolId {
+pub enum BuiltIn {
     #[serde(rename = "nec")]
     Nec,
     #[serde(rename = "nec-ext")]
@@ -97,7 +99,8 @@ pub enum Turn {
     Held,
 }
 
-/// A protocol: its constants and its two directions.
+/// A protocol: its constants and its two directions. One that is not built in is made by whoever knows it, and handed
+/// to a reader as part of a set ([`Protocols`]).
 pub struct Protocol {
     /// Its name.
     pub id: ProtocolId,
@@ -118,14 +121,57 @@ pub struct Protocol {
     pub check_bits: u32,
     /// Where the numbers come from.
     pub source: &'static str,
+    /// How values become a frame, and a frame values.
+    pub coding: &'static dyn Coding,
+}
+
+/// The two directions of a protocol.
+pub trait Coding: Send + Sync {
     /// Checks that go across fields.
-    pub(crate) valid: fn(&Values) -> Result<(), &'static str>,
+    ///
+    /// # Errors
+    /// A sentence on what does not go together.
+    fn valid(&self, values: &Values) -> Result<(), &'static str>;
+
     /// Lays a frame out.
-    pub(crate) layout: fn(&Values, Turn) -> Layout,
+    fn layout(&self, values: &Values, turn: Turn) -> Layout;
+
     /// Reads one frame (durations in µs, a mark first and last).
-    pub(crate) decode: fn(&[u32]) -> Result<Values, Misfit>,
+    ///
+    /// # Errors
+    /// A [`Misfit`] that says where it stops fitting.
+    fn decode(&self, frame_us: &[u32]) -> Result<Values, Misfit>;
+
     /// Is this frame only a sign that the key is still held?
-    pub(crate) is_held_sign: fn(&[u32]) -> bool,
+    fn is_held_sign(&self, _frame_us: &[u32]) -> bool {
+        false
+    }
+}
+
+/// The coding of a protocol that is built in: a function each.
+struct Functions {
+    valid: fn(&Values) -> Result<(), &'static str>,
+    layout: fn(&Values, Turn) -> Layout,
+    decode: fn(&[u32]) -> Result<Values, Misfit>,
+    is_held_sign: fn(&[u32]) -> bool,
+}
+
+impl Coding for Functions {
+    fn valid(&self, values: &Values) -> Result<(), &'static str> {
+        (self.valid)(values)
+    }
+
+    fn layout(&self, values: &Values, turn: Turn) -> Layout {
+        (self.layout)(values, turn)
+    }
+
+    fn decode(&self, frame_us: &[u32]) -> Result<Values, Misfit> {
+        (self.decode)(frame_us)
+    }
+
+    fn is_held_sign(&self, frame_us: &[u32]) -> bool {
+        (self.is_held_sign)(frame_us)
+    }
 }
 
 const fn always(_: &Values) -> Result<(), &'static str> {
@@ -136,26 +182,7 @@ fn never(_: &[u32]) -> bool {
     false
 }
 
-static ALL: [&Protocol; 10] = [
-    &nec::NEC,
-    &nec_ext::NEC_EXT,
-    &rc5::RC5,
-    &rc6::RC6,
-    &sirc::SIRC_12,
-    &sirc::SIRC_15,
-    &sirc::SIRC_20,
-    &kaseikyo::KASEIKYO,
-    &pd32::PD32,
-    &pd16::PD16,
-];
-
 impl Protocol {
-    /// Every protocol.
-    #[must_use]
-    pub fn all() -> &'static [&'static Protocol] {
-        &ALL
-    }
-
     /// Reads one frame of marks and spaces in µs (a mark first and last) as this protocol.
     ///
     /// # Errors
@@ -164,68 +191,15 @@ impl Protocol {
         if frame_us.is_empty() {
             return Err(Misfit::Count { expected: 1, found: 0 });
         }
-        let values = (self.decode)(frame_us)?;
-        (self.valid)(&values).map_err(Misfit::Rule)?;
-        Ok(Message::from_values(self.id, values))
+        let values = self.coding.decode(frame_us)?;
+        self.coding.valid(&values).map_err(Misfit::Rule)?;
+        Ok(Message::from_values(self, values))
     }
 
     /// Does this frame only say that the key is still held?
     #[must_use]
     pub fn is_held_sign(&self, frame_us: &[u32]) -> bool {
-        (self.is_held_sign)(frame_us)
-    }
-}
-
-impl ProtocolId {
-    /// The protocol of this name.
-    #[must_use]
-    pub fn protocol(self) -> &'static Protocol {
-        match self {
-            Self::Nec => &nec::NEC,
-            Self::NecExt => &nec_ext::NEC_EXT,
-            Self::Rc5 => &rc5::RC5,
-            Self::Rc6 => &rc6::RC6,
-            Self::Sirc12 => &sirc::SIRC_12,
-            Self::Sirc15 => &sirc::SIRC_15,
-            Self::Sirc20 => &sirc::SIRC_20,
-            Self::Kaseikyo => &kaseikyo::KASEIKYO,
-            Self::Pd32 => &pd32::PD32,
-            Self::Pd16 => &pd16::PD16,
-        }
-    }
-
-    /// The name as written.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Nec => "nec",
-            Self::NecExt => "nec-ext",
-            Self::Rc5 => "rc5",
-            Self::Rc6 => "rc6",
-            Self::Sirc12 => "sirc-12",
-            Self::Sirc15 => "sirc-15",
-            Self::Sirc20 => "sirc-20",
-            Self::Kaseikyo => "kaseikyo",
-            Self::Pd32 => "pd32",
-            Self::Pd16 => "pd16",
-        }
-    }
-}
-
-impl fmt::Display for ProtocolId {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(self.name())
-    }
-}
-
-impl FromStr for ProtocolId {
-    type Err = FieldError;
-
-    fn from_str(name: &str) -> Result<Self, FieldError> {
-        ALL.iter().map(|p| p.id).find(|id| id.name() == name).ok_or_else(|| FieldError::Protocol {
-            name: name.chars().take(40).collect(),
-            known: ALL.map(|p| p.id.name()).join(", "),
-        })
+        self.coding.is_held_sign(frame_us)
     }
 }
 

@@ -4,8 +4,10 @@
 //! to start. Source: *from memory*.
 
 use super::distance::Distance;
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never};
-use crate::signal::layout::Part;
+use super::{
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never,
+};
+use crate::layout::Part;
 
 const UNIT_US: f64 = 564.0;
 const FRAME: Distance = Distance { unit_ns: 564_000, leader: (8, 8), bits: 32 };
@@ -21,10 +23,7 @@ pub(super) static PD32: Protocol = Protocol {
     least_frames: 1,
     check_bits: 8,
     source: "from memory",
-    valid: always,
-    layout,
-    decode,
-    is_held_sign: never,
+    coding: &Functions { valid: always, layout, decode, is_held_sign: never },
 };
 
 fn layout(values: &Values, _: Turn) -> Layout {

@@ -2,19 +2,22 @@
 //! two crates of the registry that were written by others.
 
 use super::*;
-use crate::signal::clean::FRAME_GAP_US;
-use crate::signal::{Capture, read, text};
+use crate::clean::FRAME_GAP_US;
+use crate::{Capture, read, text};
 use irp::{Irp, Vartable};
 use proptest::prelude::*;
 use rstest::rstest;
 use std::path::PathBuf;
 
 fn any_message() -> impl Strategy<Value = Message> {
-    (0..ALL.len(), prop::array::uniform5(any::<u32>())).prop_filter_map("a rule across fields", |(at, random)| {
-        let protocol = ALL[at];
-        let fields = protocol.fields.iter().zip(random).map(|(spec, value)| (spec.name, value % (spec.max + 1)));
-        Message::new(protocol.id, fields).ok()
-    })
+    (0..BuiltIn::ALL.len(), prop::array::uniform5(any::<u32>())).prop_filter_map(
+        "a rule across fields",
+        |(at, random)| {
+            let protocol = BuiltIn::ALL[at].protocol();
+            let fields = protocol.fields.iter().zip(random).map(|(spec, value)| (spec.name, value % (spec.max + 1)));
+            Message::new(protocol.id, fields).ok()
+        },
+    )
 }
 
 proptest! {
@@ -50,7 +53,7 @@ proptest! {
 
     #[test]
     fn no_frame_panics(frame in prop::collection::vec(1u32..=10_000_000, 0..160)) {
-        for protocol in ALL {
+        for protocol in Protocols::built_in().iter() {
             let _ = protocol.decode(&frame);
         }
     }
@@ -125,7 +128,7 @@ fn the_irp_crate_encodes_the_same_edges(
             .iter()
             .enumerate()
             .map(|(at, &(name, _))| {
-                let spec = id.protocol().fields.iter().find(|spec| spec.name == name).unwrap();
+                let spec = id.known().unwrap().fields.iter().find(|spec| spec.name == name).unwrap();
                 (name, (step * (2 * u32::try_from(at).unwrap() + 1) * 163 + step / 7) % (spec.max + 1))
             })
             .collect();
@@ -142,7 +145,7 @@ fn the_irp_crate_encodes_the_same_edges(
             let slack = if *our < 6_000 { 1 + our / 1000 * 2 } else { 70 };
             assert!(our.abs_diff(*their) <= slack, "{message}: {our} and {their} µs");
         }
-        assert_eq!(id.protocol().decode(first_frame(&theirs)), Ok(message));
+        assert_eq!(id.known().unwrap().decode(first_frame(&theirs)), Ok(message));
     }
 }
 
@@ -166,7 +169,7 @@ fn the_irp_crate_reads_what_we_send(#[case] id: ProtocolId, #[case] notation: &s
             .iter()
             .enumerate()
             .map(|(at, &(name, _))| {
-                let spec = id.protocol().fields.iter().find(|spec| spec.name == name).unwrap();
+                let spec = id.known().unwrap().fields.iter().find(|spec| spec.name == name).unwrap();
                 (name, (step * (2 * u32::try_from(at).unwrap() + 1) * 331 + step / 3) % (spec.max + 1))
             })
             .collect();
@@ -186,7 +189,7 @@ fn the_irp_crate_reads_what_we_send(#[case] id: ProtocolId, #[case] notation: &s
 /// `ook-24` in the same notation: a sync of 1 and 31 units, then 24 bits, the first most significant.
 #[test]
 fn the_irp_crate_keys_the_same_radio_frames() {
-    use crate::signal::radio::RadioCode;
+    use crate::radio::RadioCode;
     let irp = Irp::parse("{38k,350,msb}<1,-3|3,-1>(1,-31,I:20,K:4)*[I:0..1048575,K:0..15]").unwrap();
     for step in 0..300u32 {
         let (identity, key) = ((step * 7_919 + step / 5) % (1 << 20), step % 16);
@@ -217,7 +220,7 @@ fn the_irp_crate_encodes_the_same_extended_nec_edges() {
             vars.set(letter.to_owned(), i64::from(value));
         }
         let theirs = irp.encode_raw(vars, 0).unwrap().raw;
-        assert_eq!(ProtocolId::NecExt.protocol().decode(first_frame(&theirs)), Ok(message));
+        assert_eq!(BuiltIn::NecExt.protocol().decode(first_frame(&theirs)), Ok(message));
     }
 }
 

@@ -4,8 +4,8 @@
 //! each other and averaged, duration by duration: noise of n frames shrinks with √n, while what they share
 //! (stretch, clock) stays and is estimated as always.
 
-use super::{Capture, Message, Reading, read};
-use crate::signal::clean::clean;
+use super::{Capture, Message, Protocols, Reading, read_among};
+use crate::clean::clean;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -25,6 +25,13 @@ pub struct Combined {
 /// Combines captures of one key; `None` where there is none.
 #[must_use]
 pub fn combine(captures: &[Capture]) -> Option<Combined> {
+    combine_among(captures, Protocols::built_in())
+}
+
+/// The same, read against a set of protocols.
+#[must_use]
+pub fn combine_among(captures: &[Capture], protocols: &Protocols) -> Option<Combined> {
+    let read = |capture: &Capture| read_among(capture, protocols);
     let readings: Vec<Reading> = captures.iter().map(read).collect();
     let messages: Vec<Option<Message>> =
         readings.iter().map(|reading| reading.best.as_ref().map(|best| best.message)).collect();
@@ -104,7 +111,8 @@ fn averaged(captures: &[Capture], readings: &[Reading], message: &Message) -> Op
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::signal::ProtocolId;
+    use crate::ProtocolId;
+    use crate::read;
     use proptest::prelude::*;
 
     fn nec(command: u32) -> Message {

@@ -14,8 +14,10 @@
 //! memory*.
 
 use super::distance::Distance;
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never};
-use crate::signal::layout::Part;
+use super::{
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never,
+};
+use crate::layout::Part;
 
 const UNIT_US: f64 = 432.0;
 const FRAME: Distance = Distance { unit_ns: 432_000, leader: (8, 4), bits: 48 };
@@ -37,10 +39,7 @@ pub(super) static KASEIKYO: Protocol = Protocol {
     least_frames: 1,
     check_bits: 8,
     source: "from memory",
-    valid: always,
-    layout,
-    decode,
-    is_held_sign: never,
+    coding: &Functions { valid: always, layout, decode, is_held_sign: never },
 };
 
 fn nibbles(value: u32) -> u32 {

@@ -4,8 +4,10 @@
 //! silence. Source: *from memory*.
 
 use super::distance::Distance;
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never};
-use crate::signal::layout::Part;
+use super::{
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first, never,
+};
+use crate::layout::Part;
 
 const UNIT_US: f64 = 525.0;
 const FIRST: Distance = Distance { unit_ns: 525_000, leader: (16, 8), bits: 16 };
@@ -23,10 +25,7 @@ pub(super) static PD16: Protocol = Protocol {
     least_frames: 2,
     check_bits: 0,
     source: "from memory",
-    valid: always,
-    layout,
-    decode,
-    is_held_sign: never,
+    coding: &Functions { valid: always, layout, decode, is_held_sign: never },
 };
 
 fn layout(values: &Values, turn: Turn) -> Layout {

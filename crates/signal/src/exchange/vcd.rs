@@ -5,8 +5,8 @@
 //! whole µs. A file with several signals that change asks which.
 
 use super::ExchangeError;
-use crate::signal::capture::{Capture, MAX_DURATIONS};
-use crate::signal::text::{self, Parsed};
+use crate::capture::{Capture, MAX_DURATIONS};
+use crate::text::{self, Parsed};
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use std::io::{Cursor, Read as _};

@@ -12,8 +12,10 @@
 //! Source: the published timing table; the held-key frame is quoted *from memory*.
 
 use super::distance::Distance;
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first};
-use crate::signal::layout::Part;
+use super::{
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, lsb_first,
+};
+use crate::layout::Part;
 
 pub(super) const UNIT_US: f64 = 562.5;
 const FRAME: Distance = Distance { unit_ns: 562_500, leader: (16, 8), bits: 32 };
@@ -29,10 +31,7 @@ pub(super) static NEC: Protocol = Protocol {
     least_frames: 1,
     check_bits: 16,
     source: "published timing table; held-key frame from memory",
-    valid: always,
-    layout,
-    decode,
-    is_held_sign,
+    coding: &Functions { valid: always, layout, decode, is_held_sign },
 };
 
 fn layout(values: &Values, turn: Turn) -> Layout {

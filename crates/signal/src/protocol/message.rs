@@ -1,18 +1,53 @@
 //! A message: a protocol with the values of its fields.
 
-use super::{Layout, MAX_FIELDS, Period, Protocol, ProtocolId, Turn, Values};
+use super::{Layout, MAX_FIELDS, Period, Protocol, ProtocolId, Protocols, Turn, Values};
 use serde::{Deserialize, Serialize};
+use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::fmt;
+use std::hash::{Hash, Hasher};
 use thiserror::Error;
 use utoipa::ToSchema;
 
 /// A protocol and the values of its fields: what one key says.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(Clone, Copy, Serialize, Deserialize)]
 #[serde(try_from = "RawMessage", into = "RawMessage")]
 pub struct Message {
-    protocol: ProtocolId,
+    protocol: &'static Protocol,
     values: Values,
+}
+
+// Two messages are told apart by what they say.
+impl Message {
+    fn says(&self) -> (ProtocolId, Values) {
+        (self.protocol.id, self.values)
+    }
+}
+
+impl PartialEq for Message {
+    fn eq(&self, other: &Self) -> bool {
+        self.says() == other.says()
+    }
+}
+
+impl Eq for Message {}
+
+impl Hash for Message {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.says().hash(state);
+    }
+}
+
+impl PartialOrd for Message {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Message {
+    fn cmp(&self, other: &Self) -> Ordering {
+        self.says().cmp(&other.says())
+    }
 }
 
 /// A message as it stands in JSON.
@@ -92,7 +127,7 @@ pub enum FieldError {
 impl From<Message> for RawMessage {
     fn from(message: Message) -> Self {
         Self {
-            protocol: message.protocol,
+            protocol: message.protocol.id,
             fields: message.fields().map(|(name, value)| (name.to_owned(), value)).collect(),
         }
     }
@@ -110,9 +145,21 @@ impl Message {
     /// A message from named values; a `toggle` that is not given is 0.
     ///
     /// # Errors
-    /// Where a field is unknown, missing or out of range, or values do not go together.
+    /// Where the protocol is not known, a field is unknown, missing or out of range, or values do not go together.
     pub fn new<'a>(protocol: ProtocolId, fields: impl IntoIterator<Item = (&'a str, u32)>) -> Result<Self, FieldError> {
-        let specs = protocol.protocol().fields;
+        let known = protocol.known().ok_or_else(|| Protocols::built_in().unknown(&protocol.to_string()))?;
+        Self::of(known, fields)
+    }
+
+    /// The same of a protocol that is at hand.
+    ///
+    /// # Errors
+    /// As above.
+    pub fn of<'a>(
+        known: &'static Protocol,
+        fields: impl IntoIterator<Item = (&'a str, u32)>,
+    ) -> Result<Self, FieldError> {
+        let (protocol, specs) = (known.id, known.fields);
         let mut given = [None; MAX_FIELDS];
         for (name, value) in fields {
             let at = specs.iter().position(|spec| spec.name == name).ok_or_else(|| FieldError::Unknown {
@@ -131,24 +178,24 @@ impl Message {
             values[at] =
                 given[at].or(spec.default).ok_or(FieldError::Missing { protocol, name: spec.name, max: spec.max })?;
         }
-        (protocol.protocol().valid)(&values).map_err(FieldError::Rule)?;
-        Ok(Self { protocol, values })
+        known.coding.valid(&values).map_err(FieldError::Rule)?;
+        Ok(Self { protocol: known, values })
     }
 
-    pub(super) fn from_values(protocol: ProtocolId, values: Values) -> Self {
+    pub(super) fn from_values(protocol: &'static Protocol, values: Values) -> Self {
         Self { protocol, values }
     }
 
     /// Its protocol's name.
     #[must_use]
     pub fn protocol_id(&self) -> ProtocolId {
-        self.protocol
+        self.protocol.id
     }
 
     /// Its protocol.
     #[must_use]
     pub fn protocol(&self) -> &'static Protocol {
-        self.protocol.protocol()
+        self.protocol
     }
 
     /// Field names and values in canonical order.
@@ -180,7 +227,7 @@ impl Message {
     /// One frame laid out in units.
     #[must_use]
     pub fn layout(&self, turn: Turn) -> Layout {
-        (self.protocol().layout)(&self.values, turn)
+        self.protocol.coding.layout(&self.values, turn)
     }
 
     /// Marks and spaces in µs of a press of `frames` frames (at least 1), each with its silence, so
@@ -226,7 +273,7 @@ impl fmt::Debug for Message {
 
 impl fmt::Display for Message {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{}", self.protocol)?;
+        write!(f, "{}", self.protocol.id)?;
         for (name, value) in self.fields() {
             write!(f, " {name}={value}")?;
         }

@@ -10,7 +10,7 @@
 use super::Capture;
 use super::clean::{Cleaned, Frame, clean};
 use super::layout::PartSpan;
-use super::protocol::{Message, Misfit, Protocol, ProtocolId, Turn};
+use super::protocol::{Message, Misfit, Protocol, ProtocolId, Protocols, Turn};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -86,14 +86,20 @@ pub struct Candidate {
     pub message: Message,
 }
 
-/// Reads a capture against every protocol.
+/// Reads a capture against every protocol that is built in.
 #[must_use]
 pub fn read(capture: &Capture) -> Reading {
+    read_among(capture, Protocols::built_in())
+}
+
+/// Reads a capture against a set of protocols.
+#[must_use]
+pub fn read_among(capture: &Capture, protocols: &Protocols) -> Reading {
     let cleaned = clean(capture);
     let frames = cleaned.frames();
     let mut candidates: Vec<Candidate> = Vec::new();
     let mut nearest: Option<(&Protocol, Misfit)> = None;
-    for protocol in Protocol::all() {
+    for protocol in protocols.iter() {
         match read_as(protocol, &frames) {
             Ok(candidate) => candidates.push(candidate),
             Err(misfit) => {
@@ -281,7 +287,7 @@ fn fit(message: &Message, fits: &[(usize, Message)], index: usize, measured: &[u
 }
 
 fn why(best: &Candidate) -> String {
-    let checks = best.protocol.protocol().check_bits;
+    let checks = best.message.protocol().check_bits;
     let check = match (checks, best.frames_matched) {
         (0, 1) => "a single frame without check bits, so nothing confirms it; hold the key longer".to_owned(),
         (0, n) => format!("{n} frames say the same"),
@@ -316,7 +322,7 @@ fn why_not(frames: &[Frame<'_>], nearest: Option<(&Protocol, Misfit)>) -> String
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::signal::text;
+    use crate::text;
     use rstest::rstest;
 
     fn nec(frames: u32) -> Vec<u32> {

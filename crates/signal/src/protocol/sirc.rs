@@ -10,8 +10,10 @@
 //! significant first. 45 ms from start to start; receivers want at least 3 frames (*from memory*).
 
 use super::distance::{STRETCH_US, clamped};
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Values, always, field, lsb_first, never};
-use crate::signal::layout::Part;
+use super::{
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Values, always, field, lsb_first, never,
+};
+use crate::layout::Part;
 
 const UNIT_US: f64 = 600.0;
 const FIELDS_12: [FieldSpec; 2] = [field("address", 31), field("command", 127)];
@@ -28,25 +30,35 @@ pub(super) static SIRC_12: Protocol = Protocol {
     least_frames: 3,
     check_bits: 0,
     source: "published timing table; number of frames from memory",
-    valid: always,
-    layout: |values, _| layout(values, 5, 0),
-    decode: |frame| decode(frame, 12).map(|bits| [bits >> 7, bits & 127, 0, 0, 0]),
-    is_held_sign: never,
+    coding: &Functions {
+        valid: always,
+        layout: |values, _| layout(values, 5, 0),
+        decode: |frame| decode(frame, 12).map(|bits| [bits >> 7, bits & 127, 0, 0, 0]),
+        is_held_sign: never,
+    },
 };
 
 pub(super) static SIRC_15: Protocol = Protocol {
     id: ProtocolId::Sirc15,
     fields: &FIELDS_15,
-    layout: |values, _| layout(values, 8, 0),
-    decode: |frame| decode(frame, 15).map(|bits| [bits >> 7, bits & 127, 0, 0, 0]),
+    coding: &Functions {
+        valid: always,
+        layout: |values, _| layout(values, 8, 0),
+        decode: |frame| decode(frame, 15).map(|bits| [bits >> 7, bits & 127, 0, 0, 0]),
+        is_held_sign: never,
+    },
     ..SIRC_12
 };
 
 pub(super) static SIRC_20: Protocol = Protocol {
     id: ProtocolId::Sirc20,
     fields: &FIELDS_20,
-    layout: |values, _| layout(values, 5, 8),
-    decode: |frame| decode(frame, 20).map(|bits| [bits >> 7 & 31, bits & 127, bits >> 12, 0, 0]),
+    coding: &Functions {
+        valid: always,
+        layout: |values, _| layout(values, 5, 8),
+        decode: |frame| decode(frame, 20).map(|bits| [bits >> 7 & 31, bits & 127, bits >> 12, 0, 0]),
+        is_held_sign: never,
+    },
     ..SIRC_12
 };
 

@@ -4,7 +4,7 @@
 //! here, so that every frame has one reading. Source: as `nec`.
 
 use super::nec::{self, UNIT_US};
-use super::{FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, field};
+use super::{FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, field};
 
 const FIELDS: [FieldSpec; 2] = [field("address", 0xffff), field("command", 255)];
 
@@ -18,10 +18,7 @@ pub(super) static NEC_EXT: Protocol = Protocol {
     least_frames: 1,
     check_bits: 8,
     source: "published timing table; held-key frame from memory",
-    valid,
-    layout,
-    decode,
-    is_held_sign: nec::is_held_sign,
+    coding: &Functions { valid, layout, decode, is_held_sign: nec::is_held_sign },
 };
 
 fn valid(values: &Values) -> Result<(), &'static str> {

@@ -12,7 +12,8 @@
 
 use super::biphase::Halves;
 use super::{
-    FieldSpec, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never, toggle,
+    FieldSpec, Functions, Layout, Misfit, Period, Protocol, ProtocolId, Turn, Values, always, field, msb_first, never,
+    toggle,
 };
 
 /// 32 cycles of 36 kHz.
@@ -30,10 +31,7 @@ pub(super) static RC5: Protocol = Protocol {
     least_frames: 1,
     check_bits: 1,
     source: "published timing table; length of the frame from memory",
-    valid: always,
-    layout,
-    decode,
-    is_held_sign: never,
+    coding: &Functions { valid: always, layout, decode, is_held_sign: never },
 };
 
 fn layout(values: &Values, _: Turn) -> Layout {

@@ -7,8 +7,8 @@
 //! Separators are commas, semicolons or tabs. We write the first shape.
 
 use super::ExchangeError;
-use crate::signal::capture::{Capture, CaptureError};
-use crate::signal::text::{self, Parsed};
+use crate::capture::{Capture, CaptureError};
+use crate::text::{self, Parsed};
 use std::fmt::Write as _;
 
 #[derive(Clone, Copy, PartialEq, Eq)]
