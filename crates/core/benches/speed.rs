@@ -15,6 +15,7 @@ use kestrel_core::model::{
 };
 use kestrel_core::plan::plan;
 use kestrel_core::prove::Analysis;
+use kestrel_signal::{Message, ProtocolId};
 use std::hint::black_box;
 use uuid::Uuid;
 

@@ -269,7 +269,7 @@ mod tests {
     fn the_demo_room_says_what_is_left_to_do() {
         let notes = room(&demo::marram_point(), ids::boat_hall());
         assert_eq!(notes.kit, Share { done: 13, total: 13 });
-        assert_eq!(notes.codes, Share { done: 35, total: 37 });
+        assert_eq!(notes.codes, Share { done: 42, total: 44 });
         assert_eq!(notes.cues, Share { done: 10, total: 10 });
         assert_eq!(notes.sequences, Share { done: 3, total: 4 });
         let titles: Vec<&str> = notes.findings.iter().map(|f| f.title.as_str()).collect();

@@ -157,6 +157,9 @@ mod tests {
     fn three_functions_of_one_key_are_one_key_of_the_handset() {
         let site = demo::marram_point();
         let names: Vec<String> = keys(&site, ids::streamer()).into_iter().map(|key| key.name).collect();
-        assert_eq!(names, ["Home", "OK", "Play", "Pause", "Back"]);
+        assert_eq!(
+            names,
+            ["Home", "OK", "Play", "Pause", "Back", "Up", "Down", "Left", "Right", "Rewind", "Forward", "Menu"]
+        );
     }
 }

@@ -48,7 +48,7 @@ pub async fn remote(Body(checks): Body<Checks>) -> Json<Conclusion> {
 
 /// The models that ship with the product.
 #[utoipa::path(get, path = "/api/library", tag = "kit", responses((status = 200, body = Vec<Profile>)))]
-pub async fn models() -> Json<Vec<Profile>> {
+pub async fn models() -> Json<&'static [Profile]> {
     Json(library::all())
 }
 
