@@ -5,7 +5,7 @@ use tokio::sync::broadcast;
 
 /// A key that was pressed.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Signal {
+pub struct Sent {
     /// On what it was sent.
     pub medium: Medium,
     /// Marks and spaces, as the learner's receiver gives them, in µs.
@@ -14,7 +14,7 @@ pub struct Signal {
 
 /// Handsets speak into it, learners listen.
 #[derive(Debug, Clone)]
-pub struct Air(broadcast::Sender<Signal>);
+pub struct Air(broadcast::Sender<Sent>);
 
 impl Default for Air {
     fn default() -> Self {
@@ -25,7 +25,7 @@ impl Default for Air {
 impl Air {
     /// Everything that is pressed from now on.
     #[must_use]
-    pub fn listen(&self) -> broadcast::Receiver<Signal> {
+    pub fn listen(&self) -> broadcast::Receiver<Sent> {
         self.0.subscribe()
     }
 
@@ -36,7 +36,7 @@ impl Air {
     }
 
     /// A key is pressed; nobody may be listening.
-    pub fn press(&self, signal: Signal) {
+    pub fn press(&self, signal: Sent) {
         let _ = self.0.send(signal);
     }
 }

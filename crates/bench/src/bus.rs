@@ -18,7 +18,7 @@ const AGAIN: Duration = Duration::from_secs(1);
 
 /// A message.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Message {
+pub struct BusMessage {
     /// Its topic.
     pub topic: String,
     /// What it says.
@@ -42,14 +42,14 @@ pub enum Bus {
 /// Messages in memory, the retained ones kept.
 #[derive(Clone)]
 pub struct Memory {
-    messages: broadcast::Sender<Message>,
+    messages: broadcast::Sender<BusMessage>,
     retained: Arc<Mutex<BTreeMap<String, Vec<u8>>>>,
 }
 
 /// A connection to a broker.
 pub struct Broker {
     client: AsyncClient,
-    messages: broadcast::Sender<Message>,
+    messages: broadcast::Sender<BusMessage>,
     pump: JoinHandle<()>,
 }
 
@@ -84,7 +84,7 @@ impl Bus {
                     }
                     Ok(Event::Incoming(Packet::Publish(message))) => {
                         let payload = message.payload.to_vec();
-                        let _ = tell.send(Message { topic: message.topic, payload });
+                        let _ = tell.send(BusMessage { topic: message.topic, payload });
                     }
                     Ok(_) => {}
                     Err(error) => {
@@ -99,7 +99,7 @@ impl Bus {
 
     /// Everything that is published from now on.
     #[must_use]
-    pub fn listen(&self) -> broadcast::Receiver<Message> {
+    pub fn listen(&self) -> broadcast::Receiver<BusMessage> {
         match self {
             Self::Memory(memory) => memory.messages.subscribe(),
             Self::Broker(broker) => broker.messages.subscribe(),
@@ -117,7 +117,7 @@ impl Bus {
                     let mut retained = memory.retained.lock().unwrap_or_else(PoisonError::into_inner);
                     retained.insert(topic.to_owned(), payload.clone());
                 }
-                let _ = memory.messages.send(Message { topic: topic.to_owned(), payload });
+                let _ = memory.messages.send(BusMessage { topic: topic.to_owned(), payload });
                 Ok(())
             }
             Self::Broker(broker) => {

@@ -1,5 +1,6 @@
 //! Simulated time: the wall's clock at a rate, or standing still.
 
+use backon::{ExponentialBuilder, Retryable};
 use std::time::Duration;
 use tokio::sync::watch;
 use tokio::time::Instant;
@@ -94,9 +95,50 @@ impl Clock {
     }
 }
 
+/// The first pause before something is tried again, which doubles; and how often that is.
+const FIRST_PAUSE: Duration = Duration::from_millis(250);
+const AGAIN: usize = 3;
+
+impl Clock {
+    /// Tries something, and a few times again with longer and longer pauses on this clock where it fails.
+    ///
+    /// # Errors
+    /// The last failure.
+    pub async fn trying<T, E, F: Future<Output = Result<T, E>>>(&self, attempt: impl FnMut() -> F) -> Result<T, E> {
+        let clock = self.clone();
+        let pause = move |pause: Duration| {
+            let clock = clock.clone();
+            async move { clock.sleep(u64::try_from(pause.as_millis()).unwrap_or(u64::MAX)).await }
+        };
+        let pauses = ExponentialBuilder::default().with_min_delay(FIRST_PAUSE).with_max_times(AGAIN);
+        attempt.retry(pauses).sleep(pause).await
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[tokio::test(start_paused = true)]
+    async fn something_is_tried_again_with_longer_and_longer_pauses() {
+        let clock = Clock::new(1.0);
+        let mut at = Vec::new();
+        let failed: Result<(), u64> = clock
+            .trying(|| {
+                at.push(clock.now_ms());
+                std::future::ready(Err(clock.now_ms()))
+            })
+            .await;
+        assert_eq!((at, failed), (vec![0, 250, 750, 1_750], Err(1_750)));
+        let mut tries = 0;
+        let done: Result<&str, ()> = clock
+            .trying(|| {
+                tries += 1;
+                std::future::ready(if tries == 2 { Ok("there") } else { Err(()) })
+            })
+            .await;
+        assert_eq!(done, Ok("there"));
+    }
 
     #[tokio::test(start_paused = true)]
     async fn a_clock_that_stands_still_moves_by_steps() {

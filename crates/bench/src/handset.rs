@@ -9,9 +9,9 @@
 //!
 //! `device` and `key` are ids of the house. The remote is held at the learner, so devices do not hear it.
 
-use crate::air::{Air, Signal};
+use crate::air::{Air, Sent};
 use crate::clock::Clock;
-use crate::lines::{Line, next_line};
+use crate::lines::{TextLine, next_line};
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::model::{Press, Site};
 use kestrel_core::room::handset::{self, Thumb};
@@ -85,10 +85,10 @@ impl Handsets {
         let mut reader = BufReader::new(read);
         loop {
             let answer = match next_line(&mut reader, b'\n').await {
-                Line::End => return,
-                Line::TooLong => refusal(0, "the line is too long"),
-                Line::Text(line) if line.trim().is_empty() => continue,
-                Line::Text(line) => match serde_json::from_str::<PressRequest>(&line) {
+                TextLine::End => return,
+                TextLine::TooLong => refusal(0, "the line is too long"),
+                TextLine::Text(line) if line.trim().is_empty() => continue,
+                TextLine::Text(line) => match serde_json::from_str::<PressRequest>(&line) {
                     Ok(request) => self.press(&request).await,
                     Err(error) => refusal(0, &format!("not a request: {error}")),
                 },
@@ -120,7 +120,7 @@ impl Handsets {
         }
         let durations_us = heard.capture.durations_us().to_vec();
         self.clock.sleep(heard.capture.length_us().div_ceil(1000)).await;
-        self.air.press(Signal { medium: heard.medium, durations_us });
+        self.air.press(Sent { medium: heard.medium, durations_us });
         PressAnswer { id: request.id, ok: true, error: None }
     }
 }

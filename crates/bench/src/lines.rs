@@ -7,7 +7,7 @@ pub const MAX_LINE: usize = 1_000_000;
 
 /// One line of a peer.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Line {
+pub enum TextLine {
     /// What it says, without what ends it; bytes that are no UTF-8 are replaced.
     Text(String),
     /// Longer than [`MAX_LINE`]; what belonged to it was skipped.
@@ -17,16 +17,16 @@ pub enum Line {
 }
 
 /// Reads a line of at most [`MAX_LINE`] bytes that ends in `end`.
-pub async fn next_line(reader: &mut (impl AsyncBufReadExt + Unpin), end: u8) -> Line {
+pub async fn next_line(reader: &mut (impl AsyncBufReadExt + Unpin), end: u8) -> TextLine {
     let mut line = Vec::new();
     let limit = MAX_LINE as u64 + 1;
     match (&mut *reader).take(limit).read_until(end, &mut line).await {
-        Err(_) | Ok(0) => Line::End,
+        Err(_) | Ok(0) => TextLine::End,
         Ok(read) if line.last() == Some(&end) || (read as u64) < limit => {
             if line.last() == Some(&end) {
                 line.pop();
             }
-            Line::Text(String::from_utf8_lossy(&line).into_owned())
+            TextLine::Text(String::from_utf8_lossy(&line).into_owned())
         }
         Ok(_) => {
             loop {
@@ -36,7 +36,7 @@ pub async fn next_line(reader: &mut (impl AsyncBufReadExt + Unpin), end: u8) -> 
                     _ => break,
                 }
             }
-            Line::TooLong
+            TextLine::TooLong
         }
     }
 }
@@ -60,11 +60,11 @@ mod tests {
         let mut heard = Vec::new();
         loop {
             match next_line(&mut reader, b'\r').await {
-                Line::End => break,
+                TextLine::End => break,
                 line => heard.push(line),
             }
         }
-        let text = |text: &str| Line::Text(text.to_owned());
-        assert_eq!(heard, [text("one"), Line::TooLong, text("two"), text("\u{fffd}half")]);
+        let text = |text: &str| TextLine::Text(text.to_owned());
+        assert_eq!(heard, [text("one"), TextLine::TooLong, text("two"), text("\u{fffd}half")]);
     }
 }

@@ -84,7 +84,7 @@ pub enum Cause {
 /// What could be done next.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 #[schema(as = WayOn)]
-pub struct Offer {
+pub struct WayOn {
     /// Where it leads.
     pub to: Situation,
     /// In words.
@@ -125,7 +125,7 @@ pub struct RunView {
     /// What went wrong, sentence by sentence.
     pub troubles: Vec<String>,
     /// The ways home, the shortest first, where it ended early.
-    pub offers: Vec<Offer>,
+    pub offers: Vec<WayOn>,
     /// Where the room is otherwise in truth: for whoever rehearses, the runtime does not know it.
     pub in_truth: Vec<String>,
 }
@@ -158,12 +158,12 @@ pub struct Notice {
     /// In a sentence.
     pub text: String,
     /// What could be done about it.
-    pub offers: Vec<Offer>,
+    pub offers: Vec<WayOn>,
 }
 
 /// What one device told last.
 #[derive(Debug, Clone, Default)]
-pub struct Heard {
+pub struct LastReport {
     /// When, in ms.
     pub at_ms: u64,
     /// What.
@@ -180,7 +180,7 @@ pub struct Mind {
     /// What it believes.
     pub beliefs: Beliefs,
     /// What the devices told.
-    pub heard: BTreeMap<DeviceId, Heard>,
+    pub heard: BTreeMap<DeviceId, LastReport>,
     /// What the room is taken for; none where nobody knows.
     pub taken_for: Option<Situation>,
     /// The activity before the one that was asked for last.
@@ -283,7 +283,7 @@ impl Mind {
         self.notices.iter().cloned().collect()
     }
 
-    fn note(&mut self, at_ms: u64, kind: NoticeKind, text: String, offers: Vec<Offer>) {
+    fn note(&mut self, at_ms: u64, kind: NoticeKind, text: String, offers: Vec<WayOn>) {
         if self.notices.back().is_some_and(|last| last.text == text && last.kind == kind) {
             return;
         }
@@ -349,8 +349,8 @@ impl Mind {
 
     /// What could be done from here: these situations, the shortest way first.
     #[must_use]
-    pub fn offers(&self, now_ms: u64, to: impl IntoIterator<Item = Situation>) -> Vec<Offer> {
-        let mut offers: Vec<Offer> = Vec::new();
+    pub fn offers(&self, now_ms: u64, to: impl IntoIterator<Item = Situation>) -> Vec<WayOn> {
+        let mut offers: Vec<WayOn> = Vec::new();
         for to in to {
             if offers.iter().any(|known| known.to == to) || to == Situation::Unknown {
                 continue;
@@ -361,7 +361,7 @@ impl Mind {
                     Situation::Off => "Room off".to_owned(),
                     _ => format!("Back to {}", situation_name(&self.site, to)),
                 };
-                offers.push(Offer { to, text, ready_ms: plan.ready_ms, sends: plan.steps.len() });
+                offers.push(WayOn { to, text, ready_ms: plan.ready_ms, sends: plan.steps.len() });
             }
         }
         offers.sort_by_key(|offer| (offer.ready_ms, offer.sends));

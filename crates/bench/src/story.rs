@@ -36,7 +36,7 @@ pub struct Played {
 }
 
 /// How an evening stands at its end.
-pub(crate) struct Evening {
+pub(crate) struct EveningEnd {
     pub(crate) rehearsal: Rehearsal,
     pub(crate) refused: Vec<String>,
 }
@@ -88,11 +88,11 @@ pub(crate) async fn evening(
     events: &[StoryEvent],
     length_ms: u64,
     handed: &Handed,
-) -> Evening {
+) -> EveningEnd {
     let rehearsal = Rehearsal::with_chance(site, room, seed, handed);
     let refused = rehearsal.play(events).await;
     rehearsal.clock().sleep_until(length_ms).await;
-    Evening { rehearsal, refused }
+    EveningEnd { rehearsal, refused }
 }
 
 /// Runs something on a clock of its own that never waits: time passes as soon as nothing is left to do.
@@ -112,7 +112,7 @@ pub fn replay(site: Arc<Site>, room: RoomId, story: &Story) -> std::io::Result<P
     let started = Instant::now();
     let off = handed(&site, room, Situation::Off);
     on_simulated_clock(async {
-        let Evening { rehearsal, refused } =
+        let EveningEnd { rehearsal, refused } =
             evening(site.clone(), room, story.seed, &story.events, story.length_ms, &off).await;
         let view = rehearsal.view();
         let differences = differences(&site, story, &view.devices, view.taken_for);
@@ -215,7 +215,7 @@ pub(crate) fn tried(
 ) -> std::io::Result<(Vec<String>, Vec<End>)> {
     let off = handed(site, room, Situation::Off);
     on_simulated_clock(async {
-        let Evening { rehearsal, refused } = evening(site.clone(), room, 1, events, length_ms, &off).await;
+        let EveningEnd { rehearsal, refused } = evening(site.clone(), room, 1, events, length_ms, &off).await;
         let goals = goal::goals(site, room, to).devices;
         let (mut wrong, views) = rehearsal.world().with(|truth, _| (truth.sim.differences(&goals), truth.sim.view()));
         wrong.extend(refused);

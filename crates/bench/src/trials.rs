@@ -7,7 +7,7 @@
 
 use crate::mind::RunEnd;
 use crate::rehearsal::Rehearsal;
-use crate::story::{Evening, evening, on_simulated_clock};
+use crate::story::{EveningEnd, evening, on_simulated_clock};
 use crate::world::Chance;
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::model::{Deed, DeviceKind, Faults, Gesture, Hand, Site, Situation, Story, StoryEvent};
@@ -199,7 +199,7 @@ pub fn run(site: &Arc<Site>, room: RoomId, asked: &TrialRequest, progress: &Prog
         let seed = asked.seed.wrapping_add(u64::from(number));
         let (events, length_ms) = make_up(site, room, seed, asked);
         let (what, ends, taken_for, run) = on_simulated_clock(async {
-            let Evening { rehearsal, .. } = evening(site.clone(), room, seed, &events, length_ms, &off).await;
+            let EveningEnd { rehearsal, .. } = evening(site.clone(), room, seed, &events, length_ms, &off).await;
             let view = rehearsal.view();
             (wrong_at_end(site, room, &rehearsal), ends(site, &view.devices), view.taken_for, view.run)
         })?;

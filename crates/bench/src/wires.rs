@@ -11,9 +11,6 @@ use std::net::SocketAddr;
 use std::sync::Arc;
 use tokio::sync::Mutex;
 
-/// The pauses before a lost gateway is tried again, in ms.
-const AGAIN_MS: [u64; 3] = [250, 500, 1_000];
-
 /// The gateway of a room, connected again when it was lost.
 pub struct GatewayLink {
     net: Net,
@@ -45,20 +42,10 @@ impl GatewayLink {
             return Ok(open.clone());
         }
         *driver = None;
-        let mut pauses = AGAIN_MS.into_iter();
-        loop {
-            match Driver::connect(&self.net, self.address, self.clock.clone()).await {
-                Ok(fresh) => {
-                    let fresh = Arc::new(fresh);
-                    *driver = Some(fresh.clone());
-                    return Ok(fresh);
-                }
-                Err(error) => match pauses.next() {
-                    Some(pause) => self.clock.sleep(pause).await,
-                    None => return Err(error),
-                },
-            }
-        }
+        let connect = || Driver::connect(&self.net, self.address, self.clock.clone());
+        let fresh = Arc::new(self.clock.trying(connect).await?);
+        *driver = Some(fresh.clone());
+        Ok(fresh)
     }
 }
 

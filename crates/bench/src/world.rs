@@ -243,7 +243,7 @@ impl World {
         let answer = self.with(|truth, now| {
             let understood = truth.sim.receive_bytes(now, device, bytes);
             let heard = understood.iter().map(|(heard, _)| heard.clone()).collect();
-            let line = Line { device: Some(device), medium: Some(Medium::Ip), heard, ..Line::out(bytes) };
+            let line = NewLine { device: Some(device), medium: Some(Medium::Ip), heard, ..NewLine::out(bytes) };
             truth.write(now, line);
             understood.map(|(_, answer)| answer)
         });
@@ -268,14 +268,14 @@ impl World {
             }
             let heard = truth.sim.radiate_but(now, medium, durations_us, &lost);
             let us: u64 = durations_us.iter().map(|&us| u64::from(us)).sum();
-            let line = Line {
+            let line = NewLine {
                 direction: Some(Direction::Out),
                 medium: Some(medium),
                 meaning: meaning(medium, durations_us),
                 durations: durations_us.len(),
                 length_ms: u32::try_from(us.div_ceil(1000)).unwrap_or(u32::MAX),
                 heard,
-                ..Line::default()
+                ..NewLine::default()
             };
             truth.write(now, line);
         });
@@ -300,7 +300,8 @@ impl World {
             }
             let name = hand.device().map_or("The mains".to_owned(), |device| truth.site.device_name(device));
             let meaning = format!("{} · {said}", hand_words(&truth.site, hand, &name));
-            let line = Line { direction: Some(Direction::Hand), device: hand.device(), meaning, ..Line::default() };
+            let line =
+                NewLine { direction: Some(Direction::Hand), device: hand.device(), meaning, ..NewLine::default() };
             truth.write(now, line);
             Some(said)
         });
@@ -315,7 +316,7 @@ impl World {
     }
 
     /// Writes a line of the wire log.
-    pub fn write(&self, line: Line) {
+    pub fn write(&self, line: NewLine) {
         self.with(|truth, now| truth.write(now, line));
         self.touch();
     }
@@ -395,7 +396,7 @@ impl World {
 
 /// A line that is to be written.
 #[derive(Debug, Clone, Default)]
-pub struct Line {
+pub struct NewLine {
     /// Which way; out, if none.
     pub direction: Option<Direction>,
     /// To or from which device.
@@ -416,7 +417,7 @@ pub struct Line {
     pub routine: bool,
 }
 
-impl Line {
+impl NewLine {
     /// Bytes to a device.
     #[must_use]
     pub fn out(bytes: &[u8]) -> Self {
@@ -444,7 +445,7 @@ impl Truth {
         *self.cuts.entry(device).or_default() += 1;
     }
 
-    fn write(&mut self, at_ms: u64, line: Line) {
+    fn write(&mut self, at_ms: u64, line: NewLine) {
         self.lines += 1;
         self.log.push_back(WireLine {
             number: self.lines,

@@ -131,7 +131,7 @@ pub fn read(text: &str) -> Result<Site, FileError> {
         return Err(FileError::Unknown(lost));
     }
     site.sort();
-    check(&site)?;
+    validated(&site)?;
     Ok(site)
 }
 
@@ -145,7 +145,7 @@ fn older(mut value: Value) -> Result<Site, FileError> {
         return Err(FileError::Unknown(lost));
     }
     site.sort();
-    check(&site)?;
+    validated(&site)?;
     upgrade::settle(&mut site);
     Ok(site)
 }
@@ -247,7 +247,7 @@ fn is_empty(value: &Value) -> bool {
 }
 
 /// Every id once, and every entity one that an edit would accept.
-fn check(site: &Site) -> Result<(), FileError> {
+fn validated(site: &Site) -> Result<(), FileError> {
     edit::whole(site)
         .map_err(|(key, error)| FileError::Wrong { what: format!("{} {}", key.kind.word(), key.id), error })
 }

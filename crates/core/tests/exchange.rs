@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test")]
 
 use kestrel_core::codes::export::{Export, Format, Scope, export, title};
-use kestrel_core::codes::import::{self, Fate};
+use kestrel_core::codes::import::{self, LineFate};
 use kestrel_core::demo::{self, ids};
 use kestrel_core::edit::{Edit, apply, entities, revert};
 use kestrel_core::id::DeviceId;
@@ -168,15 +168,15 @@ fn an_import_says_beforehand_what_it_would_do() {
     let gone = changed.codes.remove(known[2]);
     let file = exported(&demo, ids::receiver(), Format::Csv);
     let (_, found) = import::read(&file.text).unwrap();
-    let fates: Vec<(String, Fate)> =
+    let fates: Vec<(String, LineFate)> =
         import::preview(&changed, None, &found).into_iter().map(|line| (line.name, line.fate)).collect();
-    let of = |fate: Fate| fates.iter().filter(|(_, known)| *known == fate).count();
-    assert_eq!((of(Fate::Replaces), of(Fate::NewCode), of(Fate::NewFunction)), (1, 1, 0), "{fates:?}");
+    let of = |fate: LineFate| fates.iter().filter(|(_, known)| *known == fate).count();
+    assert_eq!((of(LineFate::Replaces), of(LineFate::NewCode), of(LineFate::NewFunction)), (1, 1, 0), "{fates:?}");
     let missing = demo.function_name(ids::receiver(), gone.function);
-    assert!(fates.contains(&(missing, Fate::NewCode)));
+    assert!(fates.contains(&(missing, LineFate::NewCode)));
     let elsewhere = file.text.replace("Receiver,", "Nobody,");
     let (_, lost) = import::read(&elsewhere).unwrap();
-    assert!(import::preview(&changed, None, &lost).iter().all(|line| line.fate == Fate::NoDevice));
+    assert!(import::preview(&changed, None, &lost).iter().all(|line| line.fate == LineFate::NoDevice));
 }
 
 #[test]

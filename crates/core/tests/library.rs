@@ -155,7 +155,7 @@ fn the_sets_of_the_library_are_told_apart_by_the_true_answers() {
             let Some(next) = ranking.next else { break };
             let own = wanted.key(&next.function).and_then(|key| key.body.key_words());
             let worked = own.as_deref() == Some(next.sent.as_str());
-            trials.push(preset::Trial { function: next.function, sent: next.sent, worked });
+            trials.push(preset::Tried { function: next.function, sent: next.sent, worked });
         }
         let ranking = preset::tell_apart(&sets, &trials);
         let place = ranking.sets.iter().position(|one| one.set == wanted.id).unwrap();

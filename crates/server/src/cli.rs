@@ -73,6 +73,8 @@ enum Verb {
     Schema,
     /// Print the description of the HTTP interface (OpenAPI).
     Openapi,
+    /// Print the rules and defaults of the trade that the page ships with.
+    Rules,
 }
 
 /// Runs the command line.
@@ -90,6 +92,7 @@ pub fn run(cli: Cli) -> ExitCode {
         Verb::Schema => serde_json::to_string_pretty(&kestrel_core::file::schema())
             .map(print)
             .map_err(|error| Failure::Other(error.to_string())),
+        Verb::Rules => crate::routes::rules_json().map(print).map_err(Failure::Other),
         Verb::Openapi => crate::routes::openapi_json().map(print).map_err(Failure::Other),
     };
     match done {

@@ -29,7 +29,7 @@ impl Allowed {
 
 /// Refuses requests that name another host (a page elsewhere that rebinds its name to loopback), and
 /// changes that another page asks for.
-pub async fn check(State(allowed): State<Allowed>, request: Request, next: Next) -> Response {
+pub async fn admit(State(allowed): State<Allowed>, request: Request, next: Next) -> Response {
     let text =
         |headers: &HeaderMap, name: HeaderName| headers.get(name).and_then(|v| v.to_str().ok()).map(str::to_owned);
     let host = text(request.headers(), header::HOST).or_else(|| request.uri().authority().map(ToString::to_string));

@@ -6,6 +6,7 @@ use crate::{listen, page, routes, upgrade};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Request};
 use axum::http::header;
+use backon::{ConstantBuilder, Retryable};
 use kestrel_core::demo;
 use kestrel_store::Store;
 use std::net::{Ipv4Addr, SocketAddr};
@@ -25,8 +26,8 @@ const MAX_PRESS: usize = 10_000;
 /// environment asks for, they tell no more than this.
 const QUIET: [&str; 3] = ["tokio_postgres=info", "postgres_protocol=info", "rumqttc=info"];
 
-/// How often the database is tried at the start.
-const MIGRATE_TRIES: u32 = 4;
+/// How often the database is tried again at the start.
+const MIGRATE_AGAIN: usize = 3;
 
 /// Where to listen and where the database is.
 #[derive(clap::Args)]
@@ -61,14 +62,11 @@ pub fn run(options: &Options, demo: bool) -> Result<(), String> {
 async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     let store = Store::new(&options.database_url).map_err(|error| error.to_string())?;
     // A database that has only just been started may take its time.
-    let mut tries = 0;
-    while let Err(error) = upgrade::bring_up(&store, &options.database_url, &options.dumps).await {
-        tries += 1;
-        if tries == MIGRATE_TRIES || matches!(error, upgrade::Failed::Dump(_)) {
-            return Err(format!("{error} ({error:?})"));
-        }
-        tokio::time::sleep(Duration::from_secs(1)).await;
-    }
+    let bring_up = || upgrade::bring_up(&store, &options.database_url, &options.dumps);
+    let brought = bring_up
+        .retry(ConstantBuilder::default().with_delay(Duration::from_secs(1)).with_max_times(MIGRATE_AGAIN))
+        .when(|error| !matches!(error, upgrade::Failed::Dump(_)));
+    brought.await.map_err(|error| format!("{error} ({error:?})"))?;
     if demo && store.houses().await.map_err(|error| error.to_string())?.is_empty() {
         store.add_house(&demo::marram_point()).await.map_err(|error| error.to_string())?;
     }
@@ -109,7 +107,7 @@ pub fn app(houses: Houses, allowed: Allowed) -> Router {
         .layer(DefaultBodyLimit::max(MAX_BODY))
         .layer(CompressionLayer::new())
         .layer(CatchPanicLayer::custom(routes::panicked))
-        .layer(axum::middleware::from_fn_with_state(allowed, guard::check))
+        .layer(axum::middleware::from_fn_with_state(allowed, guard::admit))
         .layer(TraceLayer::new_for_http().make_span_with(span))
 }
 

@@ -8,7 +8,7 @@ use kestrel_core::model::{
     Accepted, Activity, Code, CodeSet, Connection, Cue, Device, DeviceKind, Entity, House, InRoom, List, Medium, Press,
     Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface, Tested, Voice,
 };
-use kestrel_store::{LogKind, Saved, Snapshot, Step};
+use kestrel_store::{HistoryStep, LogKind, Saved, Snapshot};
 use serde::Serialize;
 use std::collections::{BTreeMap, HashMap};
 use utoipa::ToSchema;
@@ -117,9 +117,9 @@ pub struct HouseView {
     /// How many changes there have been.
     pub revision: i64,
     /// What undo would take back.
-    pub undo: Option<Step>,
+    pub undo: Option<HistoryStep>,
     /// What redo would make again.
-    pub redo: Option<Step>,
+    pub redo: Option<HistoryStep>,
 }
 
 impl From<&Snapshot> for HouseView {
@@ -207,9 +207,9 @@ pub struct Changed {
     /// What is gone.
     pub taken: Vec<Taken>,
     /// What undo would take back.
-    pub undo: Option<Step>,
+    pub undo: Option<HistoryStep>,
     /// What redo would make again.
-    pub redo: Option<Step>,
+    pub redo: Option<HistoryStep>,
 }
 
 /// What a request did.

@@ -61,7 +61,7 @@ pub struct LogEntry {
 /// What undo would take back, or redo make again.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 #[schema(as = HistoryStep)]
-pub struct Step {
+pub struct HistoryStep {
     /// What it was, in words.
     pub title: String,
     /// Who did it.
@@ -119,8 +119,8 @@ impl ChangeRow {
 pub(crate) async fn steps(
     conn: &mut AsyncPgConnection,
     house: Uuid,
-) -> Result<(Option<Step>, Option<Step>), StoreError> {
-    let step = |(title, who, at)| Step { title, who, at };
+) -> Result<(Option<HistoryStep>, Option<HistoryStep>), StoreError> {
+    let step = |(title, who, at)| HistoryStep { title, who, at };
     let columns = (change::title, change::who, change::at);
     let line = || {
         change::table

@@ -1,6 +1,6 @@
 //! Reading and changing a house.
 
-use crate::history::{self, ChangeRow, LogEntry, LogKind, Step};
+use crate::history::{self, ChangeRow, HistoryStep, LogEntry, LogKind};
 use crate::kept::{self, Kept};
 use crate::schema::{change, house};
 use crate::{StoreError, rows};
@@ -41,9 +41,9 @@ pub struct Snapshot {
     /// How many changes there have been.
     pub revision: i64,
     /// What undo would take back.
-    pub undo: Option<Step>,
+    pub undo: Option<HistoryStep>,
     /// What redo would make again.
-    pub redo: Option<Step>,
+    pub redo: Option<HistoryStep>,
 }
 
 /// What a change did.
@@ -359,7 +359,7 @@ impl Store {
                 };
                 // What stands after it must be a house that an edit could have made.
                 for entity in changes.iter().filter_map(|change| change.after.as_ref()) {
-                    edit::check(&site, entity)?;
+                    edit::validate(&site, entity)?;
                 }
                 diesel::update(change::table.find((house.0, row.revision)))
                     .set(change::undone.eq(undo))

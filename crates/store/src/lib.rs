@@ -25,7 +25,7 @@ mod under_way;
 
 pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};
 pub use error::StoreError;
-pub use history::{LogEntry, LogKind, Step};
+pub use history::{HistoryStep, LogEntry, LogKind};
 pub use house::{By, HouseSummary, Saved, Snapshot, Store, Versions};
 pub use kept::{Fate, Touched};
-pub use links::Link;
+pub use links::SurfaceLink;

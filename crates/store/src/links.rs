@@ -13,7 +13,7 @@ use uuid::Uuid;
 /// A link to a surface.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 #[schema(as = SurfaceLink)]
-pub struct Link {
+pub struct SurfaceLink {
     /// What makes it unguessable: 244 random bits, as 64 hex digits.
     pub token: String,
     /// The house.
@@ -47,7 +47,7 @@ struct LinkRow {
     used_at: Option<DateTime<Utc>>,
 }
 
-impl From<LinkRow> for Link {
+impl From<LinkRow> for SurfaceLink {
     fn from(row: LinkRow) -> Self {
         Self {
             token: row.token,
@@ -72,7 +72,7 @@ impl Store {
         room: RoomId,
         surface: SurfaceId,
         label: &str,
-    ) -> Result<Link, StoreError> {
+    ) -> Result<SurfaceLink, StoreError> {
         let mut conn = self.connection().await?;
         let token = format!("{}{}", Uuid::new_v4().simple(), Uuid::new_v4().simple());
         let values = (
@@ -94,7 +94,7 @@ impl Store {
     ///
     /// # Errors
     /// Where the database fails.
-    pub async fn links(&self, house: HouseId, room: RoomId) -> Result<Vec<Link>, StoreError> {
+    pub async fn links(&self, house: HouseId, room: RoomId) -> Result<Vec<SurfaceLink>, StoreError> {
         let mut conn = self.connection().await?;
         let rows: Vec<LinkRow> = surface_link::table
             .filter(surface_link::house_id.eq(house.0))
@@ -103,21 +103,21 @@ impl Store {
             .select(LinkRow::as_select())
             .load(&mut conn)
             .await?;
-        Ok(rows.into_iter().map(Link::from).collect())
+        Ok(rows.into_iter().map(SurfaceLink::from).collect())
     }
 
     /// The link with this token; none where there is none, or it was withdrawn.
     ///
     /// # Errors
     /// Where the database fails.
-    pub async fn link(&self, token: &str) -> Result<Option<Link>, StoreError> {
+    pub async fn link(&self, token: &str) -> Result<Option<SurfaceLink>, StoreError> {
         if !is_token(token) {
             return Ok(None);
         }
         let mut conn = self.connection().await?;
         let row: Option<LinkRow> =
             surface_link::table.find(token).select(LinkRow::as_select()).first(&mut conn).await.optional()?;
-        Ok(row.map(Link::from))
+        Ok(row.map(SurfaceLink::from))
     }
 
     /// A link was opened.

@@ -1,36 +1,45 @@
+import { RULES } from "./rules";
 import type { Device, Override, Profile } from "./types";
 
-/** Where each field that a device may have of its own stands in a profile, and what it is called. */
-const FIELDS: Record<
-  Override["field"],
-  { name: string; path: [keyof Profile] | ["times", keyof Profile["times"]] }
-> = {
-  power: { name: "power", path: ["power"] },
-  "wake-keys": { name: "wake keys", path: ["wake_keys"] },
-  "auto-standby": { name: "switching itself off", path: ["auto_standby"] },
-  "after-mains": { name: "after a mains cut", path: ["after_mains"] },
-  "after-power-on": { name: "input after power-on", path: ["after_power_on"] },
-  selection: { name: "choice of input", path: ["selection"] },
-  motion: { name: "movement", path: ["motion"] },
-  volume: { name: "volume", path: ["volume"] },
-  modes: { name: "settings", path: ["modes"] },
-  apps: { name: "apps", path: ["apps"] },
-  couples: { name: "control over HDMI", path: ["couples"] },
-  "warm-up": { name: "time until it takes commands", path: ["times", "warm_up"] },
-  picture: { name: "time until picture or sound", path: ["times", "picture"] },
-  "cool-down": { name: "cool-down", path: ["times", "cool_down"] },
-  "input-change": { name: "input change", path: ["times", "input"] },
-  gap: { name: "pause after a command", path: ["times", "gap_ms"] },
-  "gap-basis": { name: "where the pause comes from", path: ["times", "gap_basis"] },
-  digits: { name: "digits", path: ["times", "digits"] },
-  feedback: { name: "feedback", path: ["feedback"] },
-  wifi: { name: "radio bands", path: ["wifi"] },
+/** What each field that a device may have of its own is called. */
+const NAMES: Record<Override["field"], string> = {
+  power: "power",
+  "wake-keys": "wake keys",
+  "auto-standby": "switching itself off",
+  "after-mains": "after a mains cut",
+  "after-power-on": "input after power-on",
+  selection: "choice of input",
+  motion: "movement",
+  volume: "volume",
+  modes: "settings",
+  apps: "apps",
+  couples: "control over HDMI",
+  "warm-up": "time until it takes commands",
+  picture: "time until picture or sound",
+  "cool-down": "cool-down",
+  "input-change": "input change",
+  gap: "pause after a command",
+  "gap-basis": "where the pause comes from",
+  digits: "digits",
+  feedback: "feedback",
+  wifi: "radio bands",
 };
+
+type Place = [keyof Profile] | ["times", keyof Profile["times"]];
+
+/** Where each of them stands in a profile. */
+const PLACES = new Map(RULES.own_fields.map((own) => [own.field as Override["field"], own.path as Place]));
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
 
+function place(field: Override["field"]): Place {
+  const known = PLACES.get(field);
+  if (!known) throw new Error(`a device has no ${field} of its own`);
+  return known;
+}
+
 function read(profile: Profile, field: Override["field"]): unknown {
-  const [first, second] = FIELDS[field].path;
+  const [first, second] = place(field);
   return second ? profile.times[second] : profile[first];
 }
 
@@ -39,7 +48,7 @@ export function withOverrides(model: Profile, overrides: Device["overrides"]): P
   if (!overrides?.length) return model;
   const own: Profile = { ...model, times: { ...model.times } };
   for (const one of overrides) {
-    const [first, second] = FIELDS[one.field].path;
+    const [first, second] = place(one.field);
     if (second) Object.assign(own.times, { [second]: one.value });
     else Object.assign(own, { [first]: one.value });
   }
@@ -48,12 +57,12 @@ export function withOverrides(model: Profile, overrides: Device["overrides"]): P
 
 /** Every field in which `own` differs from `model`. */
 export function overridesOf(model: Profile, own: Profile): Override[] {
-  return (Object.keys(FIELDS) as Override["field"][])
+  return [...PLACES.keys()]
     .filter((field) => !same(read(model, field), read(own, field)))
     .map((field) => ({ field, value: read(own, field) ?? null }) as Override);
 }
 
 /** What a field is called in a sentence. */
 export function fieldName(field: Override["field"]): string {
-  return FIELDS[field].name;
+  return NAMES[field];
 }

@@ -1,13 +1,12 @@
+import { double_tap_ms, hold_ms } from "../api/rules.json";
 import type { KeyNow } from "../api/types";
 
 type Meaning = KeyNow["meanings"][number];
 type Gesture = Meaning["gesture"];
 
-/** How long a key is down before that is a hold, in ms; as the runtime has it. */
-export const HOLD_MS = 600;
-
-/** How long after a tap a second one may start, in ms. */
-export const DOUBLE_MS = 350;
+/** How long a key is down before that is a hold, and how long after a tap a second one may start, in ms: as the
+ * runtime has it. */
+export { hold_ms as HOLD_MS, double_tap_ms as DOUBLE_MS };
 
 /** Tells a tap, a double tap and a hold apart. A tap waits for a second one only where that means something. */
 export class Finger {
@@ -42,7 +41,7 @@ export class Finger {
       if (!this.holds()) return;
       this.held = true;
       this.tell("hold");
-    }, HOLD_MS);
+    }, hold_ms);
   }
 
   /** The finger goes up, or away (`lost`): what was held is let go, and nothing else happens then. */
@@ -71,7 +70,7 @@ export class Finger {
       this.waiting = setTimeout(() => {
         this.waiting = undefined;
         this.tell("tap");
-      }, DOUBLE_MS);
+      }, double_tap_ms);
     }
   }
 }

@@ -3,7 +3,7 @@
 use super::DriverError;
 use super::link::{LEAST, PATIENCE_MS};
 use crate::clock::Clock;
-use crate::lines::{Line, next_line};
+use crate::lines::{TextLine, next_line};
 use crate::net::Net;
 use crate::wire::{Answer, Ask, HeardSignal, Request};
 use kestrel_core::model::Medium;
@@ -142,9 +142,9 @@ fn lock(waiting: &Waiting) -> std::sync::MutexGuard<'_, HashMap<u64, oneshot::Se
 async fn read_answers(mut reader: BufReader<impl AsyncRead + Unpin>, waiting: Waiting) {
     loop {
         match next_line(&mut reader, b'\n').await {
-            Line::End => break,
-            Line::TooLong => tracing::warn!("the gateway sent a line that is too long"),
-            Line::Text(line) => match serde_json::from_str::<Answer>(&line) {
+            TextLine::End => break,
+            TextLine::TooLong => tracing::warn!("the gateway sent a line that is too long"),
+            TextLine::Text(line) => match serde_json::from_str::<Answer>(&line) {
                 Ok(answer) => {
                     if let Some(tell) = lock(&waiting).remove(&answer.id) {
                         let _ = tell.send(answer);

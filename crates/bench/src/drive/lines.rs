@@ -1,6 +1,6 @@
 //! The driver of [`crate::standin::lines`]: text lines ended by a carriage return.
 
-use super::link::{Dialect, Link, Told};
+use super::link::{Dialect, KeptLine, TellsItself};
 use super::{DriverError, Report};
 use crate::clock::Clock;
 use crate::lines::printable;
@@ -14,8 +14,8 @@ use tokio::sync::broadcast;
 
 /// The driver.
 pub struct Lines {
-    link: Link,
-    told: Told,
+    link: KeptLine,
+    told: TellsItself,
 }
 
 impl Lines {
@@ -24,8 +24,8 @@ impl Lines {
     pub fn new(net: &Net, to: SocketAddr, clock: &Clock, pushes: bool) -> Self {
         let hello = pushes.then_some("push on\r");
         let dialect = Dialect { end: b'\r', push: "!", greets: false, hello };
-        let link = Link::new(net.clone(), to, clock.clone(), dialect);
-        let told = Told::new(link.pushes(), |line| line.strip_prefix('!').and_then(parse));
+        let link = KeptLine::new(net.clone(), to, clock.clone(), dialect);
+        let told = TellsItself::new(link.pushes(), |line| line.strip_prefix('!').and_then(parse));
         Self { link, told }
     }
 

@@ -6,7 +6,7 @@
 
 use super::{DriverError, Report};
 use crate::clock::Clock;
-use crate::lines::{Line, next_line};
+use crate::lines::{TextLine, next_line};
 use crate::net::{Net, Stream};
 use std::net::SocketAddr;
 use std::time::Duration;
@@ -19,12 +19,6 @@ pub const PATIENCE_MS: u64 = 3_000;
 
 /// How long it may take at least in real time, however fast the clock runs.
 pub const LEAST: Duration = Duration::from_millis(600);
-
-/// The first pause before a connection is tried again, in ms.
-const BACK_OFF_MS: u64 = 250;
-
-/// The longest.
-const BACK_OFF_MAX_MS: u64 = 8_000;
 
 /// Which line is an answer, and which comes by itself.
 #[derive(Debug, Clone, Copy)]
@@ -40,18 +34,18 @@ pub struct Dialect {
 }
 
 /// What a device tells by itself, read line by line for as long as this lives.
-pub struct Told {
+pub struct TellsItself {
     reports: broadcast::Sender<Report>,
     pump: JoinHandle<()>,
 }
 
-impl Drop for Told {
+impl Drop for TellsItself {
     fn drop(&mut self) {
         self.pump.abort();
     }
 }
 
-impl Told {
+impl TellsItself {
     /// Reads `lines`; what `read` makes nothing of is no news.
     pub fn new(mut lines: broadcast::Receiver<String>, read: impl Fn(&str) -> Option<Report> + Send + 'static) -> Self {
         let reports = broadcast::channel(64).0;
@@ -80,7 +74,7 @@ impl Told {
 }
 
 /// A kept connection.
-pub struct Link {
+pub struct KeptLine {
     net: Net,
     to: SocketAddr,
     clock: Clock,
@@ -106,7 +100,7 @@ impl Drop for Session {
     }
 }
 
-impl Link {
+impl KeptLine {
     /// A link to `to`; nothing is connected yet.
     #[must_use]
     pub fn new(net: Net, to: SocketAddr, clock: Clock, dialect: Dialect) -> Self {
@@ -190,22 +184,9 @@ impl Link {
     }
 
     async fn connect(&self) -> Result<Session, DriverError> {
-        let mut pause_ms = BACK_OFF_MS;
-        let stream = loop {
-            match self.net.connect(self.to).await {
-                Ok(stream) => break stream,
-                Err(error) if pause_ms > BACK_OFF_MS * 4 => {
-                    return Err(DriverError::DeviceUnreachable {
-                        address: self.to.to_string(),
-                        why: error.to_string(),
-                    });
-                }
-                Err(_) => {
-                    self.clock.sleep(pause_ms).await;
-                    pause_ms = (pause_ms * 2).min(BACK_OFF_MAX_MS);
-                }
-            }
-        };
+        let connected = self.clock.trying(|| self.net.connect(self.to)).await;
+        let stream = connected
+            .map_err(|error| DriverError::DeviceUnreachable { address: self.to.to_string(), why: error.to_string() })?;
         let (read, write) = tokio::io::split(stream);
         let (tell, answers) = mpsc::channel(16);
         let (dialect, pushes) = (self.dialect, self.pushes.clone());
@@ -213,12 +194,12 @@ impl Link {
             let mut reader = BufReader::new(read);
             loop {
                 match next_line(&mut reader, dialect.end).await {
-                    Line::End => return,
-                    Line::TooLong => {}
-                    Line::Text(line) if !dialect.push.is_empty() && line.starts_with(dialect.push) => {
+                    TextLine::End => return,
+                    TextLine::TooLong => {}
+                    TextLine::Text(line) if !dialect.push.is_empty() && line.starts_with(dialect.push) => {
                         let _ = pushes.send(line);
                     }
-                    Line::Text(line) => {
+                    TextLine::Text(line) => {
                         // Answers that nobody waits for are let go rather than kept for the next question.
                         let _ = tell.try_send(line);
                     }

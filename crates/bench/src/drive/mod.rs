@@ -18,7 +18,7 @@ use kestrel_core::adopt::input_called;
 use kestrel_core::device::look::Seen;
 use kestrel_core::id::DeviceId;
 use kestrel_core::model::{Site, Talk};
-use kestrel_core::room::{Playing, Want};
+use kestrel_core::room::{NowPlaying, Want};
 use kestrel_signal::ip::{IpCommand, Transport};
 use serde::{Deserialize, Serialize};
 use std::net::SocketAddr;
@@ -98,7 +98,7 @@ pub struct Report {
     /// How far down, in %.
     pub down_percent: Option<u8>,
     /// What it plays.
-    pub playing: Option<Playing>,
+    pub playing: Option<NowPlaying>,
     /// How bright, in %.
     pub level_percent: Option<u8>,
     /// Was the level set by a hand on the wall?

@@ -1,6 +1,6 @@
 //! The driver of PJLink class 1; see [`crate::standin::pjlink`] for the protocol.
 
-use super::link::{Dialect, Link, Session};
+use super::link::{Dialect, KeptLine, Session};
 use super::{DriverError, Report};
 use crate::clock::Clock;
 use crate::lines::printable;
@@ -11,7 +11,7 @@ use std::net::SocketAddr;
 
 /// The driver.
 pub struct Pjlink {
-    link: Link,
+    link: KeptLine,
     password: String,
 }
 
@@ -20,7 +20,7 @@ impl Pjlink {
     #[must_use]
     pub fn new(net: &Net, to: SocketAddr, clock: &Clock, password: String) -> Self {
         let dialect = Dialect { end: b'\r', push: "", greets: true, hello: None };
-        Self { link: Link::new(net.clone(), to, clock.clone(), dialect), password }
+        Self { link: KeptLine::new(net.clone(), to, clock.clone(), dialect), password }
     }
 
     /// Sends a command such as `POWR 1`; gives the value of the answer.

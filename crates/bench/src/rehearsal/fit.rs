@@ -19,18 +19,18 @@ const ALIVE_MS: u32 = 30_000;
 
 /// What decides how a room is fitted: it is done anew when this changes.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Key(Vec<(DeviceId, Talk, String, String, String, Feedback)>, BTreeMap<(DeviceId, Medium), DeviceId>);
+pub struct FitKey(Vec<(DeviceId, Talk, String, String, String, Feedback)>, BTreeMap<(DeviceId, Medium), DeviceId>);
 
 /// A fitted room.
 pub struct Fitted {
-    pub(super) key: Key,
+    pub(super) key: FitKey,
     pub(super) wires: Wires,
     pub(super) handset: Option<SocketAddr>,
     pub(super) tasks: JoinSet<()>,
 }
 
 /// What decides how this room is fitted.
-pub(super) fn key(site: &Site, room: RoomId) -> Key {
+pub(super) fn key(site: &Site, room: RoomId) -> FitKey {
     let part = |device: &kestrel_core::model::Device| {
         let network = &device.network;
         let feedback = site.profile_of(device.id).map(|profile| profile.feedback.clone()).unwrap_or_default();
@@ -38,7 +38,7 @@ pub(super) fn key(site: &Site, room: RoomId) -> Key {
         let at = format!("{} {reached} {}", network.drive_at.trim(), on_the_network(site, device.id));
         (device.id, site.talk_of(device.id), at, network.password.clone(), network.mac.clone(), feedback)
     };
-    Key(site.devices_in(room).map(part).collect(), through(site, room))
+    FitKey(site.devices_in(room).map(part).collect(), through(site, room))
 }
 
 /// The gateways that stand in a room.
@@ -77,7 +77,7 @@ fn has_sensor(site: &Site, device: DeviceId) -> bool {
 }
 
 impl Fitted {
-    pub(super) async fn make(inner: &Arc<Inner>, key: Key) -> std::io::Result<Self> {
+    pub(super) async fn make(inner: &Arc<Inner>, key: FitKey) -> std::io::Result<Self> {
         let (world, net, clock) = (&inner.world, &inner.net, inner.world.clock());
         let (site, room) = (world.site(), world.room());
         let mut tasks = JoinSet::new();

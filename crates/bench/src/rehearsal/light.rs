@@ -8,7 +8,7 @@ use kestrel_core::cue::starts::key_for;
 use kestrel_core::id::{DeviceId, RoomId, SwitchId, ZoneId};
 use kestrel_core::light::watch::{Fired, Happening, Watch};
 use kestrel_core::light::{hours, watch};
-use kestrel_core::model::{Also, Deed, Site, Situation, Transport};
+use kestrel_core::model::{Also, Deed, Playback, Site, Situation};
 use kestrel_core::room::Want;
 use serde::Serialize;
 use std::sync::{Arc, MutexGuard, PoisonError, Weak};
@@ -83,7 +83,7 @@ impl Inner {
             let was = before.playing.as_ref();
             let transport = playing.transport;
             // The first word of a device is no news, unless it plays.
-            if was.map_or(transport != Transport::Stopped, |was| was.transport != transport) {
+            if was.map_or(transport != Playback::Stopped, |was| was.transport != transport) {
                 self.happened(&Happening::Says { device, transport });
             }
             if playing.credits && !was.is_some_and(|was| was.credits) {
@@ -103,7 +103,7 @@ impl Inner {
         }
     }
 
-    fn carry_out(self: &Arc<Self>, deeds: Vec<watch::Deed>) {
+    fn carry_out(self: &Arc<Self>, deeds: Vec<watch::CueAct>) {
         for deed in deeds {
             let rehearsal = Rehearsal { inner: self.clone() };
             tokio::spawn(async move {
@@ -141,12 +141,12 @@ pub(super) async fn tick(inner: Weak<Inner>) {
 
 impl Rehearsal {
     /// Does what a cue says.
-    async fn cued(&self, deed: &watch::Deed) -> Result<(), RehearsalError> {
+    async fn cued(&self, deed: &watch::CueAct) -> Result<(), RehearsalError> {
         match deed {
-            watch::Deed::Level { zone, percent, fade_ms } => self.level(*zone, *percent, *fade_ms).await,
-            watch::Deed::Ask { to } => self.run_because(*to, Cause::Cued).await,
-            watch::Deed::Transport { device, transport } => self.transport(*device, *transport).await,
-            watch::Deed::Also { what } => self.also(what).await,
+            watch::CueAct::Level { zone, percent, fade_ms } => self.level(*zone, *percent, *fade_ms).await,
+            watch::CueAct::Ask { to } => self.run_because(*to, Cause::Cued).await,
+            watch::CueAct::Transport { device, transport } => self.transport(*device, *transport).await,
+            watch::CueAct::Also { what } => self.also(what).await,
         }
     }
 
@@ -169,7 +169,7 @@ impl Rehearsal {
     }
 
     /// A source plays, pauses or stops: by its own protocol, where it has one, otherwise by its key.
-    async fn transport(&self, device: DeviceId, transport: Transport) -> Result<(), RehearsalError> {
+    async fn transport(&self, device: DeviceId, transport: Playback) -> Result<(), RehearsalError> {
         let site = self.inner.world.site();
         if site.talk_of(device) == kestrel_core::model::Talk::Player {
             return self.want(device, &Want::Transport { to: transport, from_ms: None }).await;
@@ -256,7 +256,7 @@ pub(super) fn going(to: Situation) -> Option<Happening> {
 /// Is this a key of a source for playing, pausing or stopping?
 pub(super) fn is_transport_key(site: &Site, device: DeviceId, function: kestrel_core::id::FunctionId) -> bool {
     let Some(profile) = site.profile_of(device).filter(|profile| profile.kind.plays()) else { return false };
-    [Transport::Playing, Transport::Paused, Transport::Stopped]
+    [Playback::Playing, Playback::Paused, Playback::Stopped]
         .into_iter()
         .any(|transport| key_for(&profile, transport) == Some(function))
 }

@@ -17,7 +17,7 @@ pub use surface::{DIM_MS, Elsewhere};
 pub use tell::Nudged;
 pub use view::{DriveView, FaultView, RehearsalView};
 
-pub use crate::mind::{Cause, Notice, NoticeKind, Offer, RunEnd, RunStep, RunView, StepState};
+pub use crate::mind::{Cause, Notice, NoticeKind, RunEnd, RunStep, RunView, StepState, WayOn};
 pub use crate::world::{Direction, WireLine};
 
 use crate::air::Air;

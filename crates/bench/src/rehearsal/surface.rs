@@ -3,9 +3,9 @@
 use super::{Inner, Rehearsal, RehearsalError};
 use kestrel_core::id::{DeviceId, FunctionId, KeyId, PageId, RoomId, SurfaceId, ZoneId};
 use kestrel_core::light::watch::Happening;
-use kestrel_core::model::{Gesture, Held, Key, Press, Site, Situation};
+use kestrel_core::model::{Gesture, Held, Press, Site, Situation, SurfaceKey};
 use kestrel_core::plan::press_of;
-use kestrel_core::surface::now::{Deed, Known, deed};
+use kestrel_core::surface::now::{Known, PressDoes, deed};
 use std::sync::{Arc, PoisonError};
 use tokio::sync::broadcast;
 
@@ -103,7 +103,12 @@ impl Rehearsal {
         self.press_of_key(&site, key, gesture).await
     }
 
-    async fn press_of_key(&self, site: &Site, key: &Key, gesture: Gesture) -> Result<Option<PageId>, RehearsalError> {
+    async fn press_of_key(
+        &self,
+        site: &Site,
+        key: &SurfaceKey,
+        gesture: Gesture,
+    ) -> Result<Option<PageId>, RehearsalError> {
         self.let_go(key.id);
         let known = self.known();
         if gesture == Gesture::Hold
@@ -118,41 +123,41 @@ impl Rehearsal {
         self.carry(&deed).await
     }
 
-    fn deed(&self, site: &Site, does: &kestrel_core::model::Does, known: &Known) -> Result<Deed, RehearsalError> {
+    fn deed(&self, site: &Site, does: &kestrel_core::model::Does, known: &Known) -> Result<PressDoes, RehearsalError> {
         deed(site, self.inner.world.room(), does, known).map_err(RehearsalError::NotNow)
     }
 
-    async fn carry(&self, deed: &Deed) -> Result<Option<PageId>, RehearsalError> {
+    async fn carry(&self, deed: &PressDoes) -> Result<Option<PageId>, RehearsalError> {
         match deed {
-            Deed::Run { to } => self.run(*to).await?,
-            Deed::Stop => self.stop().await?,
-            Deed::Send { device, function, times } => {
+            PressDoes::Run { to } => self.run(*to).await?,
+            PressDoes::Stop => self.stop().await?,
+            PressDoes::Send { device, function, times } => {
                 for _ in 0..*times {
                     self.send_once(*device, *function).await?;
                 }
             }
-            Deed::Nudge { device, steps } => {
+            PressDoes::Nudge { device, steps } => {
                 let nudged = self.nudge(*device, *steps).await?;
                 if let Some(held) = nudged.held.filter(|_| nudged.sent == 0) {
                     return Err(RehearsalError::NotNow(held));
                 }
             }
-            Deed::Steps { steps } => {
+            PressDoes::Steps { steps } => {
                 let start_ms = self.clock().now_ms();
                 for step in steps {
                     self.clock().sleep_until(start_ms + u64::from(step.start_ms)).await;
                     self.send_once(step.device, step.function).await?;
                 }
             }
-            Deed::Look { look } => self.inner.happened(&Happening::Look { look: *look }),
-            Deed::Set { switch, on } => self.set_switch(*switch, *on),
-            Deed::Turn { page } => return Ok(Some(*page)),
+            PressDoes::Look { look } => self.inner.happened(&Happening::Look { look: *look }),
+            PressDoes::Set { switch, on } => self.set_switch(*switch, *on),
+            PressDoes::Turn { page } => return Ok(Some(*page)),
         }
         Ok(None)
     }
 
     /// A key stays down: the same again and again, or the command held in pieces, until it is let go.
-    fn hold(&self, key: KeyId, deed: Deed, held: Held) {
+    fn hold(&self, key: KeyId, deed: PressDoes, held: Held) {
         let rehearsal = self.watched();
         let clock = self.clock().clone();
         let until_ms = clock.now_ms() + LONGEST_MS;
@@ -160,7 +165,9 @@ impl Rehearsal {
             while clock.now_ms() < until_ms {
                 let Some(rehearsal) = rehearsal.upgrade() else { return };
                 let done = match (&deed, held) {
-                    (Deed::Send { device, function, .. }, Held::Passes) => rehearsal.piece(*device, *function).await,
+                    (PressDoes::Send { device, function, .. }, Held::Passes) => {
+                        rehearsal.piece(*device, *function).await
+                    }
                     _ => rehearsal.carry(&deed).await.map(|_| ()),
                 };
                 if let Err(error) = done {

@@ -135,11 +135,11 @@ pub fn parse(bytes: &[u8]) -> Result<Packet, NotE131> {
 
 /// The receiver of an LED strip: takes packets in their order.
 #[derive(Debug, Default)]
-pub struct Receiver {
+pub struct StripReceiver {
     last: Option<u8>,
 }
 
-impl Receiver {
+impl StripReceiver {
     /// What a packet asks of the strip: the mean of its first three slots. `None` where it is out of order.
     pub fn take(&mut self, packet: &Packet) -> Option<Want> {
         if let Some(last) = self.last {
@@ -212,7 +212,7 @@ mod tests {
     #[case(247, false)]
     #[case(246, true)]
     fn late_packets_are_dropped(#[case] sequence: u8, #[case] taken: bool) {
-        let mut receiver = Receiver::default();
+        let mut receiver = StripReceiver::default();
         assert_eq!(receiver.take(&packet(10)), Some(Want::Level { percent: 50, fade_ms: 0 }));
         assert_eq!(receiver.take(&packet(sequence)).is_some(), taken);
     }

@@ -1,9 +1,9 @@
 //! The gateway stand-in: takes lines of [`crate::wire`], radiates what it is told into the room.
 
 use super::Standin;
-use crate::air::{Air, Signal};
+use crate::air::{Air, Sent};
 use crate::clock::Clock;
-use crate::lines::{Line, MAX_LINE, next_line};
+use crate::lines::{MAX_LINE, TextLine, next_line};
 use crate::net::{Listener, Stream};
 use crate::wire::{Answer, Ask, HeardSignal, Request};
 use crate::world::World;
@@ -100,13 +100,13 @@ impl Gateway {
         let mut sends = tokio::task::JoinSet::new();
         loop {
             match next_line(&mut reader, b'\n').await {
-                Line::End => break,
-                Line::TooLong => {
+                TextLine::End => break,
+                TextLine::TooLong => {
                     let error = format!("a line may have {MAX_LINE} bytes at most");
                     let _ = answers.send(refusal(0, error)).await;
                 }
-                Line::Text(line) if line.trim().is_empty() => {}
-                Line::Text(line) => match serde_json::from_str::<Request>(&line) {
+                TextLine::Text(line) if line.trim().is_empty() => {}
+                TextLine::Text(line) => match serde_json::from_str::<Request>(&line) {
                     Ok(request) => self.clone().handle(request, &answers, &mut sends).await,
                     Err(error) => {
                         let id = serde_json::from_str::<serde_json::Value>(&line)
@@ -204,7 +204,7 @@ impl Gateway {
     }
 
     /// Listens until a key has been pressed and the air is quiet again, or the time is over.
-    async fn learn(&self, mut air: tokio::sync::broadcast::Receiver<Signal>, listen_ms: u32) -> Vec<HeardSignal> {
+    async fn learn(&self, mut air: tokio::sync::broadcast::Receiver<Sent>, listen_ms: u32) -> Vec<HeardSignal> {
         let until = self.clock.now_ms() + u64::from(listen_ms);
         let mut heard: Vec<HeardSignal> = Vec::new();
         loop {
@@ -225,7 +225,7 @@ impl Gateway {
     }
 
     /// Listens until a radio key has been held long enough.
-    async fn sweep(&self, mut air: tokio::sync::broadcast::Receiver<Signal>, listen_ms: u32) -> Option<u32> {
+    async fn sweep(&self, mut air: tokio::sync::broadcast::Receiver<Sent>, listen_ms: u32) -> Option<u32> {
         let until = self.clock.now_ms() + u64::from(listen_ms);
         loop {
             tokio::select! {

@@ -53,7 +53,7 @@ async fn respond(own: &Standin, request: Request<Incoming>) -> Result<Response<F
         return std::future::pending().await;
     };
     let shown = format!("{} {}", status.as_u16(), String::from_utf8_lossy(&bytes));
-    let said = crate::world::Line { routine, ..crate::world::Line::back(shown.trim_end().as_bytes()) };
+    let said = crate::world::NewLine { routine, ..crate::world::NewLine::back(shown.trim_end().as_bytes()) };
     own.write(said, shown.trim_end());
     let mut response = Response::new(Full::new(Bytes::from(bytes)));
     *response.status_mut() = status;

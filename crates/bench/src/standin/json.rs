@@ -11,9 +11,9 @@
 //! What cannot be done is answered with `{"ok": false, "error": "…"}`; the connection stays open.
 
 use super::{Standin, power_word};
-use crate::lines::{Line, next_line};
+use crate::lines::{TextLine, next_line};
 use crate::net::Stream;
-use kestrel_core::model::Transport;
+use kestrel_core::model::Playback;
 use kestrel_core::room::{Outcome, PowerView, Want};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -23,7 +23,7 @@ use tokio::io::BufReader;
 /// What is asked.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case", tag = "do")]
-pub enum Ask {
+pub enum JsonAsk {
     /// What are you doing?
     State,
     /// On or off.
@@ -68,12 +68,12 @@ pub enum Ask {
 
 /// What it is doing.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub struct State {
+pub struct PlayerState {
     /// Power in a word.
     pub power: String,
     /// What the transport does.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub transport: Option<Transport>,
+    pub transport: Option<Playback>,
     /// Where it is, in ms.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub position_ms: Option<u64>,
@@ -96,25 +96,25 @@ pub async fn serve(own: &Standin, stream: Stream) -> io::Result<()> {
     let (read, mut write) = tokio::io::split(stream);
     let mut reader = BufReader::new(read);
     let mut changes = own.world.changes();
-    let mut told: Option<State> = None;
+    let mut told: Option<PlayerState> = None;
     loop {
         tokio::select! {
             line = next_line(&mut reader, b'\n') => {
                 let line = match line {
-                    Line::End => return Ok(()),
-                    Line::TooLong => "(a line that is too long)".to_owned(),
-                    Line::Text(line) => line,
+                    TextLine::End => return Ok(()),
+                    TextLine::TooLong => "(a line that is too long)".to_owned(),
+                    TextLine::Text(line) => line,
                 };
                 if line.trim().is_empty() {
                     continue;
                 }
-                let ask = serde_json::from_str::<Ask>(&line);
-                let routine = matches!(ask, Ok(Ask::State | Ask::Follow));
+                let ask = serde_json::from_str::<JsonAsk>(&line);
+                let routine = matches!(ask, Ok(JsonAsk::State | JsonAsk::Follow));
                 own.heard(line.as_bytes(), routine);
                 let answer = match ask {
                     Err(error) => Err(format!("not a request: {error}")),
-                    Ok(Ask::State) => Ok(true),
-                    Ok(Ask::Follow) => {
+                    Ok(JsonAsk::State) => Ok(true),
+                    Ok(JsonAsk::Follow) => {
                         told = Some(state(own));
                         Ok(false)
                     }
@@ -132,7 +132,7 @@ pub async fn serve(own: &Standin, stream: Stream) -> io::Result<()> {
                     return Ok(());
                 }
                 let now = state(own);
-                let news = |state: &State| (state.power.clone(), state.transport, state.credits, state.app.clone());
+                let news = |state: &PlayerState| (state.power.clone(), state.transport, state.credits, state.app.clone());
                 if told.as_ref().map(news) != Some(news(&now)) {
                     let event = json!({"event": "state", "state": now});
                     told = Some(now);
@@ -143,10 +143,10 @@ pub async fn serve(own: &Standin, stream: Stream) -> io::Result<()> {
     }
 }
 
-fn state(own: &Standin) -> State {
+fn state(own: &Standin) -> PlayerState {
     let view = own.view();
     let playing = view.as_ref().and_then(|view| view.playing.clone());
-    State {
+    PlayerState {
         power: power_word(view.as_ref().map_or(PowerView::Off, |view| view.power)).to_owned(),
         transport: playing.as_ref().map(|playing| playing.transport),
         position_ms: playing.as_ref().map(|playing| playing.position_ms),
@@ -157,18 +157,18 @@ fn state(own: &Standin) -> State {
     }
 }
 
-fn carry_out(own: &Standin, ask: &Ask) -> Result<(), String> {
-    let play = |from_ms| Want::Transport { to: Transport::Playing, from_ms };
+fn carry_out(own: &Standin, ask: &JsonAsk) -> Result<(), String> {
+    let play = |from_ms| Want::Transport { to: Playback::Playing, from_ms };
     let wants = match ask {
-        Ask::State | Ask::Follow => vec![],
-        Ask::Power { on } => vec![Want::Power { on: *on }],
-        Ask::Play => vec![play(None)],
-        Ask::Pause => vec![Want::Transport { to: Transport::Paused, from_ms: None }],
-        Ask::Stop => vec![Want::Transport { to: Transport::Stopped, from_ms: None }],
-        Ask::Seek { to_ms } => vec![play(Some(*to_ms))],
-        Ask::App { name } => vec![Want::App { name: name.clone() }],
-        Ask::Cast { from_ms, .. } => vec![Want::Power { on: true }, play(Some(*from_ms))],
-        Ask::Say { text, volume_percent } => {
+        JsonAsk::State | JsonAsk::Follow => vec![],
+        JsonAsk::Power { on } => vec![Want::Power { on: *on }],
+        JsonAsk::Play => vec![play(None)],
+        JsonAsk::Pause => vec![Want::Transport { to: Playback::Paused, from_ms: None }],
+        JsonAsk::Stop => vec![Want::Transport { to: Playback::Stopped, from_ms: None }],
+        JsonAsk::Seek { to_ms } => vec![play(Some(*to_ms))],
+        JsonAsk::App { name } => vec![Want::App { name: name.clone() }],
+        JsonAsk::Cast { from_ms, .. } => vec![Want::Power { on: true }, play(Some(*from_ms))],
+        JsonAsk::Say { text, volume_percent } => {
             vec![Want::Say { text: text.chars().take(400).collect(), percent: *volume_percent }]
         }
     };

@@ -13,7 +13,7 @@ pub mod mqtt;
 pub mod pjlink;
 
 use crate::net::{Datagrams, Listener, Stream};
-use crate::world::{Line, World};
+use crate::world::{NewLine, World};
 use kestrel_core::adopt::{input_called, reported_name};
 use kestrel_core::id::DeviceId;
 use kestrel_core::model::{Medium, Profile, Site, Talk, Tell};
@@ -85,7 +85,7 @@ impl Standin {
 
     /// Takes datagrams: packets that wake it, levels, and its own commands.
     pub async fn take_datagrams(self, mut datagrams: Datagrams) {
-        let mut levels = e131::Receiver::default();
+        let mut levels = e131::StripReceiver::default();
         while let Some(bytes) = datagrams.next().await {
             if !self.world.answers(self.device) || self.world.faults(self.device).silent {
                 continue;
@@ -95,7 +95,7 @@ impl Standin {
             } else if let Ok(packet) = e131::parse(&bytes) {
                 if let Some(want) = levels.take(&packet) {
                     self.write(
-                        Line { routine: true, ..Line::out(b"") },
+                        NewLine { routine: true, ..NewLine::out(b"") },
                         &format!("levels, sequence {}", packet.sequence),
                     );
                     self.world.want(self.device, &want);
@@ -111,7 +111,7 @@ impl Standin {
             self.site().device(self.device).and_then(|device| kestrel_signal::ip::parse_mac(&device.network.mac).ok());
         let mine = own == Some(mac);
         let meaning = if mine { "Wake-on-LAN" } else { "Wake-on-LAN for another device" };
-        self.write(Line { bytes: hex_of(bytes), ..Line::out(b"") }, meaning);
+        self.write(NewLine { bytes: hex_of(bytes), ..NewLine::out(b"") }, meaning);
         if mine {
             self.world.want(self.device, &Want::Power { on: true });
         }
@@ -154,16 +154,16 @@ impl Standin {
     }
 
     /// Writes a line of the wire log about this device.
-    pub(crate) fn write(&self, line: Line, meaning: &str) {
+    pub(crate) fn write(&self, line: NewLine, meaning: &str) {
         let meaning = meaning.to_owned();
-        self.world.write(Line { device: Some(self.device), medium: Some(Medium::Ip), meaning, ..line });
+        self.world.write(NewLine { device: Some(self.device), medium: Some(Medium::Ip), meaning, ..line });
     }
 
     /// What came in, for the wire log.
     pub(crate) fn heard(&self, bytes: &[u8], routine: bool) {
-        let line = Line::out(bytes);
+        let line = NewLine::out(bytes);
         let meaning = line.meaning.clone();
-        self.write(Line { routine, ..line }, meaning.trim_end_matches("\\r").trim_end_matches("\\n"));
+        self.write(NewLine { routine, ..line }, meaning.trim_end_matches("\\r").trim_end_matches("\\n"));
     }
 
     /// Answers, or fails to, as its faults want it.
@@ -174,9 +174,9 @@ impl Standin {
         routine: bool,
     ) -> io::Result<()> {
         let Some(bytes) = self.spoilt(bytes).await else { return Ok(()) };
-        let line = Line::back(&bytes);
+        let line = NewLine::back(&bytes);
         let meaning = line.meaning.clone();
-        self.write(Line { routine, ..line }, meaning.trim_end_matches("\\r").trim_end_matches("\\n"));
+        self.write(NewLine { routine, ..line }, meaning.trim_end_matches("\\r").trim_end_matches("\\n"));
         write.write_all(&bytes).await?;
         write.flush().await
     }

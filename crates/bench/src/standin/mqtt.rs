@@ -13,7 +13,7 @@
 
 use super::Standin;
 use crate::bus::{Bus, topic};
-use crate::world::{Direction, Line};
+use crate::world::{Direction, NewLine};
 use kestrel_core::id::FunctionId;
 use kestrel_core::model::{DeviceKind, Feedback, Gesture, Medium, Tell};
 use kestrel_core::room::Want;
@@ -158,12 +158,12 @@ async fn publish(own: &Standin, bus: &Bus, topic: &str, told: &Value, routine: b
 
 fn line(own: &Standin, direction: Direction, what: &str, payload: &[u8], routine: bool) {
     let meaning = format!("{what} {}", String::from_utf8_lossy(payload));
-    own.world.write(Line {
+    own.world.write(NewLine {
         direction: Some(direction),
         device: Some(own.device),
         medium: Some(Medium::Mesh),
         meaning,
         routine,
-        ..Line::out(payload)
+        ..NewLine::out(payload)
     });
 }

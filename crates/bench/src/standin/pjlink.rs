@@ -7,7 +7,7 @@
 //! wrong. A connection is closed after 30 s without a command.
 
 use super::Standin;
-use crate::lines::{Line as Heard, next_line};
+use crate::lines::{TextLine as Heard, next_line};
 use crate::net::Stream;
 use kestrel_core::model::DeviceKind;
 use kestrel_core::room::{Outcome, PowerView, Want};

@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::mind::{Cause, RunEnd};
-use kestrel_core::model::{Gesture, Hand, Transport};
+use kestrel_core::model::{Gesture, Hand, Playback};
 use kestrel_core::room::Want;
 
 fn level(rehearsal: &Rehearsal, device: DeviceId) -> u8 {
@@ -32,10 +32,10 @@ async fn light_follows_however_playback_starts() {
     rehearsal.hand(&Hand::Level { device: lamps, percent: 20 }).unwrap();
     rehearsal.clock().sleep(60_000).await;
     assert_eq!(level(&rehearsal, lamps), 20, "a hand holds");
-    rehearsal.want(streamer, &Want::Transport { to: Transport::Paused, from_ms: None }).await.unwrap();
+    rehearsal.want(streamer, &Want::Transport { to: Playback::Paused, from_ms: None }).await.unwrap();
     rehearsal.clock().sleep(4_000).await;
     assert_eq!(level(&rehearsal, lamps), 25, "until the next cue");
-    rehearsal.want(streamer, &Want::Transport { to: Transport::Playing, from_ms: Some(5_230_000) }).await.unwrap();
+    rehearsal.want(streamer, &Want::Transport { to: Playback::Playing, from_ms: Some(5_230_000) }).await.unwrap();
     rehearsal.clock().sleep(8_000).await;
     assert_eq!(level(&rehearsal, lamps), 25, "the credits");
     rehearsal.run(Situation::Off).await.unwrap();
@@ -113,7 +113,7 @@ async fn off_after_a_pause_comes_on_time() {
     ended(&rehearsal).await;
     rehearsal.hand(&Hand::Cast { device: streamer }).unwrap();
     rehearsal.clock().sleep(10_000).await;
-    rehearsal.want(streamer, &Want::Transport { to: Transport::Paused, from_ms: None }).await.unwrap();
+    rehearsal.want(streamer, &Want::Transport { to: Playback::Paused, from_ms: None }).await.unwrap();
     rehearsal.clock().sleep(6_000).await;
     assert_ne!(rehearsal.view().run.unwrap().to, Situation::Off);
     rehearsal.clock().sleep(2_500).await;

@@ -153,7 +153,7 @@ pub fn title(site: &Site, scope: Scope) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::codes::import::{Fate, preview, read};
+    use crate::codes::import::{LineFate, preview, read};
     use crate::demo::{self, ids};
     use rstest::rstest;
 
@@ -170,7 +170,7 @@ mod tests {
         let lines = preview(&site, None, &import);
         assert!(lines.len() > 30);
         let other: Vec<&str> =
-            lines.iter().filter(|line| line.fate != Fate::Same).map(|line| line.name.as_str()).collect();
+            lines.iter().filter(|line| line.fate != LineFate::Same).map(|line| line.name.as_str()).collect();
         assert_eq!(other, Vec::<&str>::new());
     }
 
@@ -180,7 +180,7 @@ mod tests {
         let file = export(&site, Scope::Device(ids::streamer()), Format::Keymap).unwrap();
         assert_eq!(file.left_out.len(), 2, "home twice and home held: {:?}", file.left_out);
         let (_, import) = read(&file.text).unwrap();
-        assert!(preview(&site, Some(ids::streamer()), &import).iter().all(|line| line.fate == Fate::Same));
+        assert!(preview(&site, Some(ids::streamer()), &import).iter().all(|line| line.fate == LineFate::Same));
         let radio = export(&site, Scope::Device(ids::screen()), Format::Keymap).unwrap();
         assert!(radio.left_out[0].contains("infrared alone"));
     }

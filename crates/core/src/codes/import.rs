@@ -20,7 +20,7 @@ pub const MAX_BYTES: usize = 4_000_000;
 /// What an import would do with a code.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
-pub enum Fate {
+pub enum LineFate {
     /// The model gets a new function, and the device its code.
     NewFunction,
     /// The function has no code of this kind yet.
@@ -51,7 +51,7 @@ pub struct ImportLine {
     /// Was it understood? Timing, opaque payloads and typed bytes are not.
     pub decoded: bool,
     /// What would happen.
-    pub fate: Fate,
+    pub fate: LineFate,
 }
 
 /// Reads a file that holds several codes, whatever its format; names the format.
@@ -159,11 +159,11 @@ pub fn preview(site: &Site, device: Option<DeviceId>, import: &Import) -> Vec<Im
                 site.codes_of(device, function).find(|code| code.body.medium() == found.body.medium())
             });
             let fate = match (device, own, known) {
-                (None, ..) => Fate::NoDevice,
-                (_, None, _) => Fate::NewFunction,
-                (_, _, None) => Fate::NewCode,
-                (_, _, Some(code)) if code.body == found.body => Fate::Same,
-                _ => Fate::Replaces,
+                (None, ..) => LineFate::NoDevice,
+                (_, None, _) => LineFate::NewFunction,
+                (_, _, None) => LineFate::NewCode,
+                (_, _, Some(code)) if code.body == found.body => LineFate::Same,
+                _ => LineFate::Replaces,
             };
             ImportLine {
                 line: found.line,
@@ -322,13 +322,13 @@ mod tests {
     fn a_keymap_is_previewed_code_by_code() {
         let site = demo::marram_point();
         let (format, import) = read(KEYMAP).unwrap();
-        let fates: Vec<(String, Fate)> =
+        let fates: Vec<(String, LineFate)> =
             preview(&site, Some(ids::receiver()), &import).into_iter().map(|line| (line.name, line.fate)).collect();
         let expected = [
-            ("Disc", Fate::NewCode),
-            ("Volume up", Fate::Same),
-            ("Volume down", Fate::Replaces),
-            ("KEY_FROBNICATE", Fate::NewFunction),
+            ("Disc", LineFate::NewCode),
+            ("Volume up", LineFate::Same),
+            ("Volume down", LineFate::Replaces),
+            ("KEY_FROBNICATE", LineFate::NewFunction),
         ];
         assert_eq!(format, "keymap");
         assert_eq!(fates, expected.map(|(name, fate)| (name.to_owned(), fate)));
@@ -344,9 +344,9 @@ mod tests {
         for entity in entities {
             apply(&mut site, &Edit::Put { entity, base: None }).unwrap();
         }
-        let after: Vec<Fate> =
+        let after: Vec<LineFate> =
             preview(&site, Some(ids::receiver()), &import).into_iter().map(|line| line.fate).collect();
-        assert_eq!(after, [Fate::Same, Fate::Same, Fate::Replaces, Fate::Same]);
+        assert_eq!(after, [LineFate::Same, LineFate::Same, LineFate::Replaces, LineFate::Same]);
     }
 
     #[test]
@@ -355,8 +355,8 @@ mod tests {
         let text = "device,function,code\nreceiver,Disc,nec address=1 command=2\nNobody,Disc,nec address=1 command=2\n";
         let (_, import) = read(text).unwrap();
         let lines = preview(&site, None, &import);
-        assert_eq!((lines[0].device, lines[0].fate), (Some(ids::receiver()), Fate::NewCode));
-        assert_eq!((lines[1].device, lines[1].fate), (None, Fate::NoDevice));
+        assert_eq!((lines[0].device, lines[0].fate), (Some(ids::receiver()), LineFate::NewCode));
+        assert_eq!((lines[1].device, lines[1].fate), (None, LineFate::NoDevice));
         assert!(entities(&site, None, &import, &[1], Timestamp::UNIX_EPOCH, &mut numbers()).is_empty());
     }
 
@@ -365,7 +365,8 @@ mod tests {
         let site = demo::marram_point();
         let import = of_device(&site, ids::disc_player());
         let lines = preview(&site, Some(ids::cabin_disc_player()), &import);
-        let replaced: Vec<&str> = lines.iter().filter(|l| l.fate == Fate::Replaces).map(|l| l.name.as_str()).collect();
+        let replaced: Vec<&str> =
+            lines.iter().filter(|l| l.fate == LineFate::Replaces).map(|l| l.name.as_str()).collect();
         assert_eq!(replaced, ["Power on", "Power off"], "those that were swapped");
     }
 

@@ -17,7 +17,7 @@ pub const EXACT: usize = 12;
 
 /// What one press showed.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Trial {
+pub struct Tried {
     /// The function that was sent.
     pub function: String,
     /// What was sent, in words.
@@ -72,14 +72,14 @@ pub struct Ranked {
 }
 
 /// Does a set agree with a trial?
-fn agrees(set: &CodeSet, trial: &Trial) -> Option<bool> {
+fn agrees(set: &CodeSet, trial: &Tried) -> Option<bool> {
     let own = set.key(&trial.function)?.body.key_words()?;
     Some((own == trial.sent) == trial.worked)
 }
 
 /// Ranks sets by what was tried, and finds the press that tells the rest apart.
 #[must_use]
-pub fn tell_apart(sets: &[CodeSet], trials: &[Trial]) -> Ranking {
+pub fn tell_apart(sets: &[CodeSet], trials: &[Tried]) -> Ranking {
     let mut ranked: Vec<Ranked> = sets
         .iter()
         .map(|set| {
@@ -240,7 +240,7 @@ mod tests {
         let first = tell_apart(&sets, &[]);
         assert_eq!((first.exact, first.next.as_ref().map(|next| next.if_works + next.if_not)), (false, Some(100)));
         let trial =
-            |function: &str, command: u32| Trial { function: function.to_owned(), sent: words(command), worked: true };
+            |function: &str, command: u32| Tried { function: function.to_owned(), sent: words(command), worked: true };
         let ten = tell_apart(&sets, &[trial("A", 6)]);
         let next = ten.next.as_ref().map(|next| (next.function.as_str(), next.if_works.min(next.if_not)));
         assert_eq!((ten.exact, next), (true, Some(("B", 1))));
@@ -271,7 +271,7 @@ mod tests {
     #[test]
     fn what_was_tried_rules_sets_out_and_ranks_the_rest() {
         let sets = [set(1, &[1, 1]), set(2, &[1, 2]), set(3, &[2, 2])];
-        let trials = [Trial { function: "a".to_owned(), sent: words(1), worked: true }];
+        let trials = [Tried { function: "a".to_owned(), sent: words(1), worked: true }];
         let ranking = tell_apart(&sets, &trials);
         let order: Vec<(&str, usize)> = ranking.sets.iter().map(|one| (one.name.as_str(), one.against)).collect();
         assert_eq!(order, [("Set 1", 0), ("Set 2", 0), ("Set 3", 1)]);
@@ -281,7 +281,7 @@ mod tests {
     #[test]
     fn one_set_left_needs_no_more_presses() {
         let sets = [set(1, &[1]), set(2, &[2])];
-        let trials = [Trial { function: "A".to_owned(), sent: words(1), worked: false }];
+        let trials = [Tried { function: "A".to_owned(), sent: words(1), worked: false }];
         let ranking = tell_apart(&sets, &trials);
         assert_eq!((ranking.presses_left, ranking.next), (0, None));
         assert!(ranking.why.contains("Only “Set 2”"));
@@ -296,7 +296,7 @@ mod tests {
 
     #[test]
     fn no_set_that_agrees_says_so() {
-        let trials = [Trial { function: "A".to_owned(), sent: words(1), worked: false }];
+        let trials = [Tried { function: "A".to_owned(), sent: words(1), worked: false }];
         assert!(tell_apart(&[set(1, &[1])], &trials).why.contains("No set agrees"));
         assert!(tell_apart(&[], &[]).next.is_none());
     }

@@ -367,9 +367,9 @@ impl Find<'_> {
             (Moment::Sent { device, function }, Moment::Says { device: says, transport }) => {
                 let means = self.profile(*device).and_then(|profile| profile.function(*function)?.means);
                 let wants = match transport {
-                    crate::model::Transport::Playing => Means::Play,
-                    crate::model::Transport::Paused => Means::Pause,
-                    crate::model::Transport::Stopped => Means::Stop,
+                    crate::model::Playback::Playing => Means::Play,
+                    crate::model::Playback::Paused => Means::Pause,
+                    crate::model::Playback::Stopped => Means::Stop,
                 };
                 device == says && means == Some(wants)
             }

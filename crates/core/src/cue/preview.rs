@@ -2,8 +2,8 @@
 
 use super::starts::{Way, key_for, tells_transport};
 use crate::id::{ActivityId, DeviceId, RoomId, ZoneId};
-use crate::light::watch::{Deed, Fired, Happening, Watch};
-use crate::model::{Site, Situation, Transport};
+use crate::light::watch::{CueAct, Fired, Happening, Watch};
+use crate::model::{Playback, Site, Situation};
 use jiff::Timestamp;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -23,7 +23,7 @@ pub enum Act {
         /// Which.
         device: DeviceId,
         /// What.
-        transport: Transport,
+        transport: Playback,
         /// How.
         way: Way,
     },
@@ -42,7 +42,7 @@ pub enum Act {
 /// An act and its time.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[schema(as = EveningEvent)]
-pub struct Timed {
+pub struct TimedEvent {
     /// When, in ms from the start.
     pub at_ms: u64,
     /// What.
@@ -60,7 +60,7 @@ pub struct Point {
 
 /// The level of a zone over time: straight lines between points.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
-pub struct Line {
+pub struct LevelCurve {
     /// The zone.
     pub zone: ZoneId,
     /// Its points.
@@ -92,39 +92,39 @@ pub struct Evening {
     /// Is it dark at the start?
     pub dark_at_start: bool,
     /// The zones.
-    pub lines: Vec<Line>,
+    pub lines: Vec<LevelCurve>,
     /// What fired, and what was held and why.
     pub fired: Vec<Fired>,
     /// What else was done.
     pub done: Vec<Done>,
     /// What people do in it.
-    pub events: Vec<Timed>,
+    pub events: Vec<TimedEvent>,
 }
 
 /// The usual course of an activity, from its start to room-off, with a pause and the credits: the acts of a preview that
 /// nobody has changed yet.
 #[must_use]
-pub fn usual(site: &Site, activity: ActivityId) -> Vec<Timed> {
+pub fn usual(site: &Site, activity: ActivityId) -> Vec<TimedEvent> {
     const MINUTE: u64 = 60_000;
     let Some(known) = site.activity(activity) else { return vec![] };
     let device = known.source;
     let way = Way::OurKey;
     let plays = |transport| Act::Transport { device, transport, way };
-    let at = |minutes: u64, act| Timed { at_ms: minutes * MINUTE, act };
+    let at = |minutes: u64, act| TimedEvent { at_ms: minutes * MINUTE, act };
     vec![
         at(5, Act::Happens { what: Happening::Starts { activity } }),
-        at(10, plays(Transport::Playing)),
-        at(40, plays(Transport::Paused)),
-        at(45, plays(Transport::Playing)),
+        at(10, plays(Playback::Playing)),
+        at(40, plays(Playback::Paused)),
+        at(45, plays(Playback::Playing)),
         at(95, Act::Credits { device }),
-        at(100, plays(Transport::Stopped)),
+        at(100, plays(Playback::Stopped)),
         at(105, Act::Happens { what: Happening::RoomOff }),
     ]
 }
 
 /// Plays an evening of a room: from `start` on, for `length_ms`.
 #[must_use]
-pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events: &[Timed]) -> Evening {
+pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events: &[TimedEvent]) -> Evening {
     let length_ms = length_ms.min(LENGTH_MAX_MS);
     let mut watch = Watch::new(site, room, start);
     let mut lines: BTreeMap<ZoneId, Vec<Point>> = BTreeMap::new();
@@ -132,28 +132,28 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
         lines.extend(own.lighting.zones.iter().map(|zone| (zone.id, vec![Point { at_ms: 0, level: 0.0 }])));
     }
     let mut done = Vec::new();
-    let mut note = |watch: &Watch, at_ms: u64, deeds: Vec<Deed>, lines: &mut BTreeMap<ZoneId, Vec<Point>>| {
+    let mut note = |watch: &Watch, at_ms: u64, deeds: Vec<CueAct>, lines: &mut BTreeMap<ZoneId, Vec<Point>>| {
         for deed in deeds {
             match deed {
-                Deed::Level { zone, .. } => {
+                CueAct::Level { zone, .. } => {
                     bend(lines.entry(zone).or_insert_with(|| vec![Point { at_ms: 0, level: 0.0 }]), watch, zone, at_ms);
                 }
-                Deed::Ask { to } => {
+                CueAct::Ask { to } => {
                     done.push(Done { at_ms, text: format!("{} is asked for", crate::model::situation_name(site, to)) });
                 }
-                Deed::Transport { device, transport } => {
+                CueAct::Transport { device, transport } => {
                     let text =
                         format!("{} {}", site.device_name(device), crate::model::cue_words::transport(transport));
                     done.push(Done { at_ms, text });
                 }
-                Deed::Also { what } => {
+                CueAct::Also { what } => {
                     let lighting = site.room(room).map(|room| room.lighting.clone()).unwrap_or_default();
                     done.push(Done { at_ms, text: crate::model::cue_words::also(site, &lighting, &what) });
                 }
             }
         }
     };
-    let mut ordered: Vec<&Timed> = events.iter().filter(|event| event.at_ms <= length_ms).collect();
+    let mut ordered: Vec<&TimedEvent> = events.iter().filter(|event| event.at_ms <= length_ms).collect();
     ordered.sort_by_key(|event| event.at_ms);
     for event in ordered {
         pass(&mut watch, event.at_ms, site, &mut note, &mut lines);
@@ -176,7 +176,10 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
         sunrise_ms: sun(site, day, start, length_ms, true),
         sunset_ms: sun(site, day, start, length_ms, false),
         dark_at_start: watch.is_dark(0),
-        lines: lines.into_iter().map(|(zone, points)| Line { zone, points, light: light_of(site, zone) }).collect(),
+        lines: lines
+            .into_iter()
+            .map(|(zone, points)| LevelCurve { zone, points, light: light_of(site, zone) })
+            .collect(),
         fired: watch.fired().to_vec(),
         done,
         events: events.to_vec(),
@@ -197,7 +200,7 @@ fn pass(
     watch: &mut Watch,
     to_ms: u64,
     site: &Site,
-    note: &mut impl FnMut(&Watch, u64, Vec<Deed>, &mut Lines),
+    note: &mut impl FnMut(&Watch, u64, Vec<CueAct>, &mut Lines),
     lines: &mut Lines,
 ) {
     while let Some(next_ms) = watch.next_ms(watch.seen()).filter(|next| *next <= to_ms) {
@@ -215,16 +218,16 @@ fn settle(
     watch: &mut Watch,
     at_ms: u64,
     site: &Site,
-    deeds: Vec<Deed>,
-    note: &mut impl FnMut(&Watch, u64, Vec<Deed>, &mut Lines),
+    deeds: Vec<CueAct>,
+    note: &mut impl FnMut(&Watch, u64, Vec<CueAct>, &mut Lines),
     lines: &mut Lines,
 ) {
     let asks: Vec<Situation> =
-        deeds.iter().filter_map(|deed| if let Deed::Ask { to } = deed { Some(*to) } else { None }).collect();
-    let told: Vec<(DeviceId, Transport)> = deeds
+        deeds.iter().filter_map(|deed| if let CueAct::Ask { to } = deed { Some(*to) } else { None }).collect();
+    let told: Vec<(DeviceId, Playback)> = deeds
         .iter()
         .filter_map(
-            |deed| if let Deed::Transport { device, transport } = deed { Some((*device, *transport)) } else { None },
+            |deed| if let CueAct::Transport { device, transport } = deed { Some((*device, *transport)) } else { None },
         )
         .collect();
     note(watch, at_ms, deeds, lines);

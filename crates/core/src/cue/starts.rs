@@ -3,7 +3,7 @@
 //! A cue on a key catches that key alone. A source that says what it does catches every way (*common practice*).
 
 use crate::id::{CueId, DeviceId, FunctionId, RoomId};
-use crate::model::{DeviceKind, Light, Means, Moment, Profile, Site, Talk, Tell, Transport};
+use crate::model::{DeviceKind, Light, Means, Moment, Playback, Profile, Site, Talk, Tell};
 use serde::Serialize;
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
@@ -43,11 +43,11 @@ impl Way {
 
 /// One way of starting, pausing or stopping, and what catches it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
-pub struct Start {
+pub struct ActivityStart {
     /// The source.
     pub device: DeviceId,
     /// What it does then.
-    pub transport: Transport,
+    pub transport: Playback,
     /// How that is brought about.
     pub way: Way,
     /// The cues that catch it.
@@ -64,23 +64,23 @@ pub fn tells_transport(profile: &Profile) -> bool {
 
 /// The key of a source that does this.
 #[must_use]
-pub fn key_for(profile: &Profile, transport: Transport) -> Option<FunctionId> {
+pub fn key_for(profile: &Profile, transport: Playback) -> Option<FunctionId> {
     let means = match transport {
-        Transport::Playing => Means::Play,
-        Transport::Paused => Means::Pause,
-        Transport::Stopped => Means::Stop,
+        Playback::Playing => Means::Play,
+        Playback::Paused => Means::Pause,
+        Playback::Stopped => Means::Stop,
     };
     profile.function_for(means).map(|function| function.id)
 }
 
 /// The ways in which a source does this.
-fn ways(site: &Site, device: DeviceId, profile: &Profile, transport: Transport) -> Vec<Way> {
+fn ways(site: &Site, device: DeviceId, profile: &Profile, transport: Playback) -> Vec<Way> {
     let mut ways = Vec::new();
     if key_for(profile, transport).is_some() {
         ways.push(Way::OurKey);
     }
     let lists = profile.function_for(Means::Ok).is_some();
-    if transport == Transport::Playing && lists && profile.kind != DeviceKind::Tuner {
+    if transport == Playback::Playing && lists && profile.kind != DeviceKind::Tuner {
         ways.push(Way::Ok);
     }
     ways.push(Way::OwnRemote);
@@ -90,7 +90,7 @@ fn ways(site: &Site, device: DeviceId, profile: &Profile, transport: Transport) 
             ways.push(Way::Cast);
         }
     }
-    if transport == Transport::Stopped && profile.kind != DeviceKind::Console {
+    if transport == Playback::Stopped && profile.kind != DeviceKind::Console {
         ways.push(Way::End);
     }
     ways
@@ -98,7 +98,7 @@ fn ways(site: &Site, device: DeviceId, profile: &Profile, transport: Transport) 
 
 /// Every way for every source of a room.
 #[must_use]
-pub fn starts(site: &Site, room: RoomId) -> Vec<Start> {
+pub fn starts(site: &Site, room: RoomId) -> Vec<ActivityStart> {
     let Some(own) = site.room(room) else { return vec![] };
     let activities = site.activities.iter().filter(|activity| activity.room == room && activity.seen_on.is_some());
     let mut sources: Vec<DeviceId> = Vec::new();
@@ -112,7 +112,7 @@ pub fn starts(site: &Site, room: RoomId) -> Vec<Start> {
     for device in sources {
         let Some(profile) = site.profile_of(device).filter(|profile| profile.kind.plays()) else { continue };
         let tells = tells_transport(&profile);
-        for transport in [Transport::Playing, Transport::Paused, Transport::Stopped] {
+        for transport in [Playback::Playing, Playback::Paused, Playback::Stopped] {
             for way in ways(site, device, &profile, transport) {
                 let key = key_for(&profile, transport);
                 let catches = |moment: &Moment| match moment {
@@ -138,7 +138,7 @@ pub fn starts(site: &Site, room: RoomId) -> Vec<Start> {
                          transport, or drive it over the network."
                     ),
                 });
-                starts.push(Start { device, transport, way, caught_by, remedy });
+                starts.push(ActivityStart { device, transport, way, caught_by, remedy });
             }
         }
     }

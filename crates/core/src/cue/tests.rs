@@ -1,12 +1,12 @@
 use super::find::{Conditions, Minutes, findings};
-use super::preview::{Act, Evening, Timed, play, usual};
+use super::preview::{Act, Evening, TimedEvent, play, usual};
 use super::starts::{Way, starts};
 use super::*;
 use crate::demo::{self, ids};
 use crate::finding::{Finding, Weight};
 use crate::id::{DeviceId, RoomId, SwitchId, ZoneId};
-use crate::light::watch::{Deed, Happening, Watch};
-use crate::model::{Also, Cue, ExitPath, Gesture, Light, Lighting, Moment, Provided, Site, Situation, Tell, Transport};
+use crate::light::watch::{CueAct, Happening, Watch};
+use crate::model::{Also, Cue, ExitPath, Gesture, Light, Lighting, Moment, Playback, Provided, Site, Situation, Tell};
 use jiff::civil::date;
 use jiff::{Timestamp, ToSpan};
 use proptest::prelude::*;
@@ -83,8 +83,8 @@ fn a_fade_goes_on_from_where_the_light_is() {
     let site = site();
     let walls = zone(&site, "Walls");
     let film = Act::Happens { what: Happening::Starts { activity: ids::feature_film() } };
-    let plays = Act::Transport { device: ids::disc_player(), transport: Transport::Playing, way: Way::OwnRemote };
-    let events = [Timed { at_ms: 0, act: film }, Timed { at_ms: 500, act: plays }];
+    let plays = Act::Transport { device: ids::disc_player(), transport: Playback::Playing, way: Way::OwnRemote };
+    let events = [TimedEvent { at_ms: 0, act: film }, TimedEvent { at_ms: 500, act: plays }];
     let evening = play(&site, ids::boat_hall(), winter(), 60_000, &events);
     let line = evening.lines.iter().find(|line| line.zone == walls).unwrap();
     // 40 % in 1 s; at half a second, 20 %, on to 0 % in 4 s.
@@ -98,13 +98,13 @@ fn a_hand_on_the_wall_holds_until_the_next_cue() {
     let site = site();
     let shelf = zone(&site, "Shelf");
     let device = ids::disc_player();
-    let act = |at_ms, act| Timed { at_ms, act };
+    let act = |at_ms, act| TimedEvent { at_ms, act };
     let says = |transport| Act::Transport { device, transport, way: Way::OwnRemote };
     let events = [
         act(0, Act::Happens { what: Happening::Starts { activity: ids::feature_film() } }),
-        act(60_000, says(Transport::Playing)),
+        act(60_000, says(Playback::Playing)),
         act(120_000, Act::Happens { what: Happening::Hand { zone: shelf, percent: 25 } }),
-        act(1_200_000, says(Transport::Paused)),
+        act(1_200_000, says(Playback::Paused)),
     ];
     let evening = play(&site, ids::boat_hall(), winter(), 1_800_000, &events);
     assert_eq!(level(&evening, shelf, 19).round() as u8, 25);
@@ -120,10 +120,10 @@ fn every_way_of_starting_is_caught_or_has_a_remedy() {
     let of = |device, transport| {
         all.iter().filter(move |start| start.device == device && start.transport == transport).collect::<Vec<_>>()
     };
-    let disc = of(ids::disc_player(), Transport::Playing);
+    let disc = of(ids::disc_player(), Playback::Playing);
     assert!(disc.iter().all(|start| !start.caught_by.is_empty()), "{disc:?}");
     assert!(disc.iter().any(|start| start.way == Way::OwnRemote));
-    let streamer = of(ids::streamer(), Transport::Playing);
+    let streamer = of(ids::streamer(), Playback::Playing);
     let caught: Vec<Way> = streamer.iter().filter(|start| !start.caught_by.is_empty()).map(|s| s.way).collect();
     assert_eq!(caught, [Way::OurKey]);
     let voice = streamer.iter().find(|start| start.way == Way::Voice).unwrap();
@@ -256,16 +256,16 @@ fn a_snack_break_puts_source_playback_and_light_back() {
     let (remote, streamer) = (ids::loft_remote(), ids::loft_streamer());
     let lamps = zone(&site, "Loft lamps");
     watch.happen(0, &Happening::Starts { activity: ids::loft_film() });
-    watch.happen(60_000, &Happening::Says { device: streamer, transport: Transport::Playing });
+    watch.happen(60_000, &Happening::Says { device: streamer, transport: Playback::Playing });
     let pause = site.profile_of(remote).unwrap().functions[11].id;
     let press = Happening::Press { device: remote, function: pause, gesture: Gesture::DoubleTap };
     let deeds = watch.happen(120_000, &press);
-    assert!(deeds.contains(&Deed::Transport { device: streamer, transport: Transport::Paused }), "{deeds:?}");
+    assert!(deeds.contains(&CueAct::Transport { device: streamer, transport: Playback::Paused }), "{deeds:?}");
     assert_eq!(watch.level(lamps, 130_000), 25.0);
     // Nobody presses again: ten minutes later it goes on by itself.
     assert_eq!(watch.next_ms(130_000), Some(720_000));
     let back = watch.pass(720_000);
-    assert!(back.iter().any(|(_, deed)| *deed == Deed::Transport { device: streamer, transport: Transport::Playing }));
+    assert!(back.iter().any(|(_, deed)| *deed == CueAct::Transport { device: streamer, transport: Playback::Playing }));
     assert_eq!(watch.level(lamps, 730_000), 0.0);
 }
 
@@ -295,11 +295,11 @@ fn a_visit_elsewhere_leaves_no_trace(#[case] again_ms: Option<u64>) {
     let mut watch = Watch::new(&site, ids::chart_loft(), winter());
     let (lamps, strip) = (zone(&site, "Loft lamps"), zone(&site, "Shelf strip"));
     watch.happen(0, &Happening::Starts { activity: ids::loft_film() });
-    watch.happen(60_000, &Happening::Says { device: streamer, transport: Transport::Playing });
+    watch.happen(60_000, &Happening::Says { device: streamer, transport: Playback::Playing });
     watch.happen(90_000, &Happening::Hand { zone: lamps, percent: 15 });
     let press = Happening::Press { device: keypad, function: key, gesture: Gesture::Hold };
     let news = Situation::In { activity: ids::loft_news() };
-    assert!(watch.happen(120_000, &press).contains(&Deed::Ask { to: news }));
+    assert!(watch.happen(120_000, &press).contains(&CueAct::Ask { to: news }));
     watch.happen(121_000, &Happening::Starts { activity: ids::loft_news() });
     assert_eq!(watch.level(lamps, 130_000), 50.0, "the arrival look of the news");
     let back = match again_ms {
@@ -307,8 +307,8 @@ fn a_visit_elsewhere_leaves_no_trace(#[case] again_ms: Option<u64>) {
         None => watch.pass(420_000).into_iter().map(|(_, deed)| deed).collect(),
     };
     let film = Situation::In { activity: ids::loft_film() };
-    assert!(back.contains(&Deed::Ask { to: film }), "{back:?}");
-    assert!(back.contains(&Deed::Transport { device: streamer, transport: Transport::Playing }), "{back:?}");
+    assert!(back.contains(&CueAct::Ask { to: film }), "{back:?}");
+    assert!(back.contains(&CueAct::Transport { device: streamer, transport: Playback::Playing }), "{back:?}");
     assert_eq!(watch.happen(425_000, &Happening::Starts { activity: ids::loft_film() }), [], "no arrival");
     assert_eq!((watch.level(lamps, 500_000), watch.level(strip, 500_000)), (15.0, 8.0));
     assert_eq!(watch.pass(900_000), [], "once");
@@ -324,11 +324,11 @@ fn pause_and_off_comes_later_and_once() {
     });
     let mut watch = Watch::new(&site, ids::chart_loft(), winter());
     watch.happen(0, &Happening::Starts { activity: ids::loft_film() });
-    let paused = Happening::Says { device: streamer, transport: Transport::Paused };
+    let paused = Happening::Says { device: streamer, transport: Playback::Paused };
     let deeds = watch.happen(60_000, &paused);
-    assert!(deeds.contains(&Deed::Transport { device: streamer, transport: Transport::Paused }));
+    assert!(deeds.contains(&CueAct::Transport { device: streamer, transport: Playback::Paused }));
     assert_eq!(watch.next_ms(60_000), Some(360_000));
-    assert_eq!(watch.pass(360_000), [(360_000, Deed::Ask { to: Situation::Off })]);
+    assert_eq!(watch.pass(360_000), [(360_000, CueAct::Ask { to: Situation::Off })]);
     watch.happen(400_000, &paused);
     watch.happen(410_000, &Happening::RoomOff);
     assert_eq!(watch.pass(900_000), [], "it is off already");
@@ -342,9 +342,9 @@ fn light_goes_back_to_what_it_was_before_the_last_look() {
     let mut watch = Watch::new(&site, ids::boat_hall(), winter());
     let shelf = zone(&site, "Shelf");
     watch.happen(0, &Happening::Starts { activity: ids::feature_film() });
-    watch.happen(60_000, &Happening::Says { device: disc, transport: Transport::Playing });
+    watch.happen(60_000, &Happening::Says { device: disc, transport: Playback::Playing });
     assert_eq!(watch.level(shelf, 70_000), 0.0);
-    watch.happen(80_000, &Happening::Says { device: disc, transport: Transport::Paused });
+    watch.happen(80_000, &Happening::Says { device: disc, transport: Playback::Paused });
     assert_eq!(watch.level(shelf, 90_000), 30.0, "the arrival look");
 }
 
@@ -362,7 +362,7 @@ fn a_switch_goes_off_by_itself_and_a_cue_of_the_clock_asks_for_it() {
     // Sunday's half past ten.
     let sunday = (2 * 24 + 3) * 3_600_000;
     let said = watch.pass(sunday);
-    assert!(said.iter().any(|(_, deed)| matches!(deed, Deed::Also { what: Also::Say { .. } })), "{said:?}");
+    assert!(said.iter().any(|(_, deed)| matches!(deed, CueAct::Also { what: Also::Say { .. } })), "{said:?}");
 }
 
 #[test]
@@ -411,7 +411,7 @@ fn a_copied_room_has_light_of_its_own() {
     assert_eq!((moved.zones.len(), moved.looks.len(), moved.cues.len()), (4, 7, own.cues.len()));
     assert!(moved.zones.iter().all(|zone| own.zone(zone.id).is_none()));
     assert!(moved.looks[0].levels.iter().all(|level| moved.zone(level.zone).is_some()));
-    assert!(moved.cues.iter().any(|cue| cue.moment == Moment::Says { device: other, transport: Transport::Playing }));
+    assert!(moved.cues.iter().any(|cue| cue.moment == Moment::Says { device: other, transport: Playback::Playing }));
 }
 
 #[rstest]
@@ -424,7 +424,7 @@ fn a_copied_room_has_light_of_its_own() {
 fn what_makes_no_sense_is_refused(#[case] change: fn(&mut Lighting), #[case] says: &str) {
     let mut site = site();
     put(&mut site, ids::boat_hall(), change);
-    let error = crate::edit::check::light::room(site.room(ids::boat_hall()).unwrap()).unwrap_err().to_string();
+    let error = crate::edit::valid::light::room(site.room(ids::boat_hall()).unwrap()).unwrap_err().to_string();
     assert!(error.contains(says), "{error}");
 }
 

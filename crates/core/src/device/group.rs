@@ -1,7 +1,7 @@
 //! Devices that change each other are one machine.
 //!
 //! A 12 V trigger, USB power or control over HDMI lets one device switch another. Devices that are
-//! joined by such [`Link`]s form a [`Group`]; its state, a [`Joint`], holds every member's [`Timed`]
+//! joined by such [`CoupledBy`]s form a [`Group`]; its state, a [`Joint`], holds every member's [`Timed`]
 //! state and the events that are on their way, each landing anywhere within its delay. A device that
 //! nothing couples is a group of its own.
 
@@ -17,7 +17,7 @@ pub type Members = SmallVec<[Timed; 2]>;
 
 /// What an event does to the device that it reaches.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub enum Deed {
+pub enum CouplingAct {
     /// Its power follows.
     Follow(bool),
     /// It is woken, and this input is taken where it has one.
@@ -28,7 +28,7 @@ pub enum Deed {
 
 /// One way in which a member changes another.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct Link {
+pub struct CoupledBy {
     /// The member that causes it.
     pub from: usize,
     /// The member that it reaches.
@@ -36,7 +36,7 @@ pub struct Link {
     /// Does it happen when `from` goes on, or when it goes off?
     pub on: bool,
     /// What it does.
-    pub deed: Deed,
+    pub deed: CouplingAct,
     /// How much later.
     pub delay: Window,
 }
@@ -47,7 +47,7 @@ pub struct Group<'a> {
     /// Its devices, each with its machine.
     pub members: Vec<(DeviceId, Automaton<'a>)>,
     /// What couples them.
-    pub links: Vec<Link>,
+    pub links: Vec<CoupledBy>,
 }
 
 /// An event on its way.
@@ -215,7 +215,7 @@ impl<'a> Group<'a> {
     /// Is an event of `old` that is still on its way overtaken by one of `new`? A cable carries one level.
     fn overtakes(&self, new: usize, old: usize) -> bool {
         let (new_link, old_link) = (&self.links[new], &self.links[old]);
-        let follows = |link: &Link| matches!(link.deed, Deed::Follow(_));
+        let follows = |link: &CoupledBy| matches!(link.deed, CouplingAct::Follow(_));
         new == old
             || (follows(new_link) && follows(old_link) && old_link.from == new_link.from && old_link.to == new_link.to)
     }
@@ -256,7 +256,7 @@ impl<'a> Group<'a> {
                 return true;
             };
             let on_its_way = joint.pending.iter().any(|event| self.links[event.link].to == link.to);
-            !matches!(link.deed, Deed::Follow(_)) || on_its_way || from.state.on == to.state.on
+            !matches!(link.deed, CouplingAct::Follow(_)) || on_its_way || from.state.on == to.state.on
         })
     }
 
@@ -299,7 +299,7 @@ impl<'a> Group<'a> {
     /// What a link makes of what its target may be in, at whatever moment it lands; `surely` where it is known
     /// to be on its way, else what was stays possible.
     #[must_use]
-    pub fn landed(&self, link: &Link, belief: &BTreeSet<Timed>, surely: bool) -> BTreeSet<Timed> {
+    pub fn landed(&self, link: &CoupledBy, belief: &BTreeSet<Timed>, surely: bool) -> BTreeSet<Timed> {
         let machine = self.machine(link.to);
         let mut after: BTreeSet<Timed> = belief
             .iter()
@@ -369,15 +369,15 @@ fn product(lists: Vec<Vec<Timed>>) -> Vec<Members> {
 }
 
 /// Every state that an event may bring a device to.
-pub(crate) fn deed_done(machine: &Automaton<'_>, before: &Timed, deed: Deed) -> Vec<Timed> {
+pub(crate) fn deed_done(machine: &Automaton<'_>, before: &Timed, deed: CouplingAct) -> Vec<Timed> {
     let switched = |on: bool| {
         let (state, effect) = machine.switch(before.state, on);
         set_off(machine, before, state, effect)
     };
     match deed {
-        Deed::Follow(on) => vec![switched(on)],
-        Deed::Sleep => vec![switched(false)],
-        Deed::Wake(input) => {
+        CouplingAct::Follow(on) => vec![switched(on)],
+        CouplingAct::Sleep => vec![switched(false)],
+        CouplingAct::Wake(input) => {
             let mut woken = switched(true);
             if let Some(input) = input {
                 let (state, effect) = machine.choose(woken.state, input);

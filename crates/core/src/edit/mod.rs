@@ -5,18 +5,18 @@
 //! with the entity before and after: removing a device removes its cables and codes too, and undo is
 //! nothing but the same changes with before and after exchanged ([`revert`]).
 
-pub mod check;
 pub mod copy;
 mod describe;
 #[cfg(test)]
 mod tests;
+pub mod valid;
 
 use crate::model::parts;
 pub use crate::model::{Entity, EntityKey, EntityKind, entities, find};
-pub use check::EditError;
-pub use check::plans::{deed as check_deed, faults as check_faults};
-pub(crate) use check::{ACTIVITIES_MAX, ROOMS_MAX, ids_in, whole};
 pub use describe::{describe, name};
+pub use valid::EditError;
+pub use valid::plans::{deed as valid_deed, faults as valid_faults};
+pub(crate) use valid::{ACTIVITIES_MAX, ROOMS_MAX, ids_in, whole};
 
 use crate::model::{Code, Connection, Profile, Site};
 use serde::{Deserialize, Serialize};
@@ -77,7 +77,7 @@ impl Change {
 pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
     match edit {
         Edit::Put { entity, .. } => {
-            let entity = check::tidied(entity.clone());
+            let entity = valid::tidied(entity.clone());
             let before = find(site, entity.key());
             // An empty one is none: to put it is to remove what there was.
             let after = Some(entity).filter(|entity| !entity.is_empty());
@@ -86,7 +86,7 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
             }
             let mut changes = Vec::new();
             if let Some(entity) = &after {
-                check::put(site, entity)?;
+                valid::put(site, entity)?;
                 if let Entity::Profile(profile) = entity {
                     changes = orphans_of_profile(site, profile);
                 }
@@ -97,7 +97,7 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
         }
         Edit::Remove { kind, id, .. } => {
             let entity = find(site, EntityKey { kind: *kind, id: *id }).ok_or(EditError::Gone)?;
-            check::remove(site, &entity)?;
+            valid::remove(site, &entity)?;
             let mut changes = match &entity {
                 Entity::Device(device) => hanging_on(
                     site,
@@ -121,8 +121,8 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
 ///
 /// # Errors
 /// An [`EditError`] with a sentence.
-pub fn check(site: &Site, entity: &Entity) -> Result<(), EditError> {
-    check::put(site, entity)
+pub fn validate(site: &Site, entity: &Entity) -> Result<(), EditError> {
+    valid::put(site, entity)
 }
 
 /// Takes changes back, in reverse order.

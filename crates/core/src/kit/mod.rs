@@ -10,5 +10,6 @@ pub mod check;
 mod network;
 pub mod remote;
 pub mod tables;
+pub mod usual;
 
 pub use network::addresses;

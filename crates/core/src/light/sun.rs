@@ -1,14 +1,19 @@
-//! When the sun rises and sets: the NOAA solar equations (*source: the NOAA Solar Calculator, after Meeus, Astronomical
-//! Algorithms; coefficients from memory, checked against an independent library in the tests*). Good to a minute or so
-//! between 72° north and south.
+//! When the sun rises and sets, and how high it stands: the crate `solar-positioning` (NREL's Solar Position Algorithm),
+//! checked against another library in the tests.
 
 use crate::model::Standpoint;
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
+use solar_positioning::time::JulianDate;
+use solar_positioning::{Horizon, Location, SolarEvents, SolarPositions};
 
-/// Where the middle of the sun stands when its edge is seen on the horizon, in degrees.
+/// Where the middle of the sun stands when its edge is seen on the horizon, in degrees (*common practice*).
 const HORIZON: f64 = -0.833;
+
+/// By how much the time of astronomers is ahead of the clock, in s: 69 in these years. A minute more or less moves no
+/// sunset by a second.
+const DELTA_T: f64 = 69.0;
 
 impl Standpoint {
     /// Its time zone; UTC, where the name is none.
@@ -23,15 +28,17 @@ impl Standpoint {
         zone_called(&self.zone).is_some()
     }
 
-    /// How high the sun stands, in degrees.
+    fn location(&self) -> Location {
+        Location { latitude: self.latitude.into(), longitude: self.longitude.into() }
+    }
+
+    /// How high the sun stands, in degrees, as if there were no air.
     #[must_use]
     pub fn elevation(&self, at: Timestamp) -> f64 {
-        let sun = Position::at(at);
-        let minutes = minutes_of_day(at) + sun.equation_min + 4.0 * f64::from(self.longitude);
-        let hour_angle = (minutes / 4.0 - 180.0).to_radians();
-        let (latitude, declination) = (f64::from(self.latitude).to_radians(), sun.declination);
-        let sine = latitude.sin() * declination.sin() + latitude.cos() * declination.cos() * hour_angle.cos();
-        sine.clamp(-1.0, 1.0).asin().to_degrees()
+        let position = JulianDate::new(julian(at), DELTA_T)
+            .and_then(|at| SolarPositions::new().at_from_julian(at, self.location(), 0.0, None));
+        // A place is checked when it is typed, and a time is one of these millennia.
+        position.map_or(0.0, |position| position.elevation_angle())
     }
 
     /// Is it dark outside: is the sun below the horizon?
@@ -43,29 +50,18 @@ impl Standpoint {
     /// Sunrise (or sunset) of a local day; none where the sun does not cross the horizon on it.
     #[must_use]
     pub fn sun(&self, day: Date, rises: bool) -> Option<Timestamp> {
-        let noon = day.at(12, 0, 0, 0).to_zoned(self.time_zone()).ok()?.timestamp();
-        // Twice, so that the sun of the event itself is taken, and not that of noon.
-        let first = self.crossing(noon, Position::at(noon), rises)?;
-        self.crossing(noon, Position::at(first), rises)
-    }
-
-    /// When the sun crosses the horizon in the half day before (or after) its highest point of the day around `noon`.
-    fn crossing(&self, noon: Timestamp, sun: Position, rises: bool) -> Option<Timestamp> {
-        let latitude = f64::from(self.latitude).to_radians();
-        let cosine = (HORIZON.to_radians().sin() - latitude.sin() * sun.declination.sin())
-            / (latitude.cos() * sun.declination.cos());
-        if !(-1.0..=1.0).contains(&cosine) {
-            return None;
-        }
-        let half_day_min = 4.0 * cosine.acos().to_degrees();
-        // The highest point that is nearest to noon by the clock.
-        let highest = 720.0 - 4.0 * f64::from(self.longitude) - sun.equation_min;
-        let mut off = highest - minutes_of_day(noon);
-        off -= (off / 1440.0).round() * 1440.0;
-        let event = off + if rises { -half_day_min } else { half_day_min };
-        #[expect(clippy::cast_possible_truncation, reason = "less than two days")]
-        let seconds = (event * 60.0).round() as i64;
-        Timestamp::from_second(noon.as_second() + seconds).ok()
+        let start = |day: Date| Some(julian(day.to_zoned(self.time_zone()).ok()?.timestamp()));
+        let (from, to) = (start(day)?, start(day.tomorrow().ok()?)?);
+        let (place, horizon) = (self.location(), Horizon::Custom(HORIZON));
+        let events = SolarEvents::new();
+        let found = if rises {
+            events.next_rise_from_julian(from, to, place, DELTA_T, horizon)
+        } else {
+            events.next_set_from_julian(from, to, place, DELTA_T, horizon)
+        };
+        #[expect(clippy::cast_possible_truncation, reason = "a second of these millennia")]
+        let second = |julian: f64| ((julian - UNIX_EPOCH) * DAY_S).round() as i64;
+        Timestamp::from_second(second(found.ok()??)).ok()
     }
 
     /// When it is dark on a local day that has a sunset, as minutes of the day by the clock.
@@ -81,43 +77,13 @@ fn zone_called(name: &str) -> Option<TimeZone> {
     TimeZone::get(name).or_else(|_| TimeZone::posix(name)).ok()
 }
 
-fn minutes_of_day(at: Timestamp) -> f64 {
-    #[expect(clippy::cast_precision_loss, reason = "a day has 86,400 s")]
-    let seconds = at.as_second().rem_euclid(86_400) as f64;
-    seconds / 60.0
-}
+/// The beginning of 1970 as a Julian date.
+const UNIX_EPOCH: f64 = 2_440_587.5;
 
-/// Where the sun stands on the sky.
-#[derive(Debug, Clone, Copy)]
-struct Position {
-    /// In radians.
-    declination: f64,
-    /// How far the sundial is ahead of the clock, in minutes.
-    equation_min: f64,
-}
+const DAY_S: f64 = 86_400.0;
 
-impl Position {
-    fn at(at: Timestamp) -> Self {
-        #[expect(clippy::cast_precision_loss, reason = "a time is well within 52 bits")]
-        let t = (at.as_second() as f64 / 86_400.0 + 2_440_587.5 - 2_451_545.0) / 36_525.0;
-        let mean_longitude = (280.466_46 + t * (36_000.769_83 + t * 0.000_303_2)).rem_euclid(360.0).to_radians();
-        let anomaly = (357.529_11 + t * (35_999.050_29 - 0.000_153_7 * t)).to_radians();
-        let eccentricity = 0.016_708_634 - t * (0.000_042_037 + 0.000_000_126_7 * t);
-        let centre = anomaly.sin() * (1.914_602 - t * (0.004_817 + 0.000_014 * t))
-            + (2.0 * anomaly).sin() * (0.019_993 - 0.000_101 * t)
-            + (3.0 * anomaly).sin() * 0.000_289;
-        let node = (125.04 - 1_934.136 * t).to_radians();
-        let longitude = (mean_longitude.to_degrees() + centre - 0.005_69 - 0.004_78 * node.sin()).to_radians();
-        let mean_tilt = 23.0 + (26.0 + (21.448 - t * (46.815 + t * (0.000_59 - t * 0.001_813))) / 60.0) / 60.0;
-        let tilt = (mean_tilt + 0.002_56 * node.cos()).to_radians();
-        let declination = (tilt.sin() * longitude.sin()).asin();
-        let y = (tilt / 2.0).tan().powi(2);
-        let equation = y * (2.0 * mean_longitude).sin() - 2.0 * eccentricity * anomaly.sin()
-            + 4.0 * eccentricity * y * anomaly.sin() * (2.0 * mean_longitude).cos()
-            - 0.5 * y * y * (4.0 * mean_longitude).sin()
-            - 1.25 * eccentricity * eccentricity * (2.0 * anomaly).sin();
-        Self { declination, equation_min: 4.0 * equation.to_degrees() }
-    }
+fn julian(at: Timestamp) -> f64 {
+    at.as_duration().as_secs_f64() / DAY_S + UNIX_EPOCH
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@
 use crate::id::{ActivityId, CueId, DeviceId, FunctionId, LookId, RoomId, SwitchId, ZoneId};
 use crate::light::fade::Fade;
 use crate::light::hours;
-use crate::model::{Also, Cue, Gesture, Light, Lighting, Moment, Provided, Site, Situation, Standpoint, Transport};
+use crate::model::{Also, Cue, Gesture, Light, Lighting, Moment, Playback, Provided, Site, Situation, Standpoint};
 use jiff::Timestamp;
 use jiff::civil::Date;
 use serde::{Deserialize, Serialize};
@@ -27,7 +27,7 @@ pub enum Happening {
         /// Which.
         device: DeviceId,
         /// What.
-        transport: Transport,
+        transport: Playback,
     },
     /// A key of a source is sent by us.
     Sent {
@@ -95,7 +95,7 @@ pub enum Happening {
 /// What is to be done.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "kebab-case", tag = "do")]
-pub enum Deed {
+pub enum CueAct {
     /// A zone fades to a level.
     Level {
         /// Which.
@@ -115,7 +115,7 @@ pub enum Deed {
         /// Which.
         device: DeviceId,
         /// What.
-        transport: Transport,
+        transport: Playback,
     },
     /// Anything else that a cue says.
     Also {
@@ -322,7 +322,7 @@ impl Watch {
     }
 
     /// Lets time pass: what comes by itself up to `now_ms`, each with its own time.
-    pub fn pass(&mut self, now_ms: u64) -> Vec<(u64, Deed)> {
+    pub fn pass(&mut self, now_ms: u64) -> Vec<(u64, CueAct)> {
         let mut done = Vec::new();
         loop {
             let due = self.due_after(self.seen_ms).into_iter().next().filter(|(at, _)| *at <= now_ms);
@@ -346,7 +346,7 @@ impl Watch {
                 (_, Some((at_ms, index))) => {
                     let (_, what) = self.later.remove(index);
                     let deeds = match what {
-                        Later::Off => vec![Deed::Ask { to: Situation::Off }],
+                        Later::Off => vec![CueAct::Ask { to: Situation::Off }],
                         Later::Reset(switch) => self.happen(at_ms, &Happening::Set { switch, on: false }),
                         Later::Back => self.back(at_ms),
                     };
@@ -360,7 +360,7 @@ impl Watch {
     }
 
     /// Something happens: what is to be done.
-    pub fn happen(&mut self, now_ms: u64, happening: &Happening) -> Vec<Deed> {
+    pub fn happen(&mut self, now_ms: u64, happening: &Happening) -> Vec<CueAct> {
         let mut moments = Vec::new();
         let mut only: Option<CueId> = None;
         match happening {
@@ -442,7 +442,7 @@ impl Watch {
         deeds
     }
 
-    fn fire(&mut self, now_ms: u64, cue: &Cue, deeds: &mut Vec<Deed>) {
+    fn fire(&mut self, now_ms: u64, cue: &Cue, deeds: &mut Vec<CueAct>) {
         let held = if self.chain.contains(&cue.id) {
             Some("it caused this itself".to_owned())
         } else {
@@ -487,9 +487,9 @@ impl Watch {
     }
 
     /// What else a cue does; `was` is how the light was before it.
-    fn also(&mut self, now_ms: u64, cue: &Cue, also: &Also, was: &BTreeMap<ZoneId, f64>, deeds: &mut Vec<Deed>) {
+    fn also(&mut self, now_ms: u64, cue: &Cue, also: &Also, was: &BTreeMap<ZoneId, f64>, deeds: &mut Vec<CueAct>) {
         match also {
-            Also::Macro { to } => deeds.push(Deed::Ask { to: *to }),
+            Also::Macro { to } => deeds.push(CueAct::Ask { to: *to }),
             Also::Set { switch, on } => {
                 // What follows from it belongs to the same chain.
                 let Some(moment) = self.set_switch(now_ms, *switch, *on) else { return };
@@ -500,7 +500,7 @@ impl Watch {
                 }
             }
             Also::PauseAndOff { device, after_s } => {
-                deeds.push(Deed::Transport { device: *device, transport: Transport::Paused });
+                deeds.push(CueAct::Transport { device: *device, transport: Playback::Paused });
                 self.later.push((now_ms + u64::from(*after_s) * 1000, Later::Off));
             }
             Also::StepAside { device, to, minutes } => {
@@ -512,37 +512,37 @@ impl Watch {
                 let levels = was.clone();
                 let left = to.is_some_and(|to| Some(to) != self.activity);
                 self.aside = Some(Aside { cue: cue.id, device: *device, activity: self.activity, levels, left });
-                deeds.push(Deed::Transport { device: *device, transport: Transport::Paused });
+                deeds.push(CueAct::Transport { device: *device, transport: Playback::Paused });
                 if let Some(to) = to.filter(|_| left) {
-                    deeds.push(Deed::Ask { to: Situation::In { activity: to } });
+                    deeds.push(CueAct::Ask { to: Situation::In { activity: to } });
                 }
                 self.later.push((now_ms + u64::from(*minutes) * 60_000, Later::Back));
             }
-            other => deeds.push(Deed::Also { what: other.clone() }),
+            other => deeds.push(CueAct::Also { what: other.clone() }),
         }
     }
 
     /// Back from a visit elsewhere: source, playback and light as they were.
-    fn back(&mut self, now_ms: u64) -> Vec<Deed> {
+    fn back(&mut self, now_ms: u64) -> Vec<CueAct> {
         self.later.retain(|(_, later)| *later != Later::Back);
         let Some(aside) = self.aside.take() else { return vec![] };
         let mut deeds = Vec::new();
         if let Some(activity) = aside.activity.filter(|_| aside.left) {
             self.returning = Some(activity);
-            deeds.push(Deed::Ask { to: Situation::In { activity } });
+            deeds.push(CueAct::Ask { to: Situation::In { activity } });
         }
-        deeds.push(Deed::Transport { device: aside.device, transport: Transport::Playing });
+        deeds.push(CueAct::Transport { device: aside.device, transport: Playback::Playing });
         for (zone, level) in aside.levels {
             self.set(now_ms, zone, percent(level), 2_000, &mut deeds);
         }
         deeds
     }
 
-    fn set(&mut self, now_ms: u64, zone: ZoneId, percent: u8, fade_ms: u32, deeds: &mut Vec<Deed>) {
+    fn set(&mut self, now_ms: u64, zone: ZoneId, percent: u8, fade_ms: u32, deeds: &mut Vec<CueAct>) {
         self.levels.insert(zone, self.fade(zone).on_to(now_ms, percent, fade_ms));
         // Where two cues of one moment set a zone, the later one on the sheet wins.
-        deeds.retain(|deed| !matches!(deed, Deed::Level { zone: known, .. } if *known == zone));
-        deeds.push(Deed::Level { zone, percent: percent.min(100), fade_ms });
+        deeds.retain(|deed| !matches!(deed, CueAct::Level { zone: known, .. } if *known == zone));
+        deeds.push(CueAct::Level { zone, percent: percent.min(100), fade_ms });
     }
 
     /// Does a condition hold?

@@ -1,7 +1,7 @@
 //! Cues in words.
 
 use crate::id::{ActivityId, DeviceId, SwitchId};
-use crate::model::{Also, Light, Lighting, Moment, Provided, Site, Transport};
+use crate::model::{Also, Light, Lighting, Moment, Playback, Provided, Site};
 use crate::words::{clock, seconds};
 
 fn activity(site: &Site, id: Option<ActivityId>, none: &str) -> String {
@@ -17,11 +17,11 @@ fn switch(lighting: &Lighting, id: SwitchId) -> &str {
 
 /// What a transport does, in a sentence about it.
 #[must_use]
-pub fn transport(transport: Transport) -> &'static str {
+pub fn transport(transport: Playback) -> &'static str {
     match transport {
-        Transport::Playing => "plays",
-        Transport::Paused => "pauses",
-        Transport::Stopped => "stops",
+        Playback::Playing => "plays",
+        Playback::Paused => "pauses",
+        Playback::Stopped => "stops",
     }
 }
 

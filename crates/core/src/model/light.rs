@@ -1,6 +1,6 @@
 //! Light that follows what happens in a room: zones, looks, mode switches, and the lines of a cue sheet.
 
-use super::{Gesture, Situation, Transport};
+use super::{Gesture, Playback, Situation};
 use crate::id::{ActivityId, CueId, DeviceId, FunctionId, LookId, SwitchId, ZoneId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -200,7 +200,7 @@ pub enum Moment {
         /// Which source.
         device: DeviceId,
         /// What it says.
-        transport: Transport,
+        transport: Playback,
     },
     /// A key for playing, pausing or stopping is sent by us.
     Sent {

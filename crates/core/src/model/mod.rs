@@ -57,7 +57,7 @@ pub use network::{Link, Network, Talk};
 pub use overrides::{Override, with_overrides};
 pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
 pub use picture::{PICTURE_MAX, Picture};
-pub use plans::{Change, Goes, HandChange, OrderRule, Policy, RoomPlans, When};
+pub use plans::{Goes, HandChange, OrderRule, PlanChange, Policy, RoomPlans, When};
 pub use profile::{
     AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Function, Input, ListEnds, ListOpens, Mode,
     ModeValue, Motion, Mute, NamedStop, Output, Power, Press, Profile, Reach, STOPS_MAX, Selection, Span, Times,
@@ -69,8 +69,10 @@ pub use situation::{Situation, situation_name};
 pub use standing::{Effect, MODES, Position, Standing};
 pub use standpoint::{Degrees, Standpoint};
 pub use story::{Deed, EVENTS_MAX, End, Faults, LENGTH_MAX_MS, SLOW_MAX_MS, Stand, Story, StoryEvent};
-pub use surface::{Binding, Does, GAP_MM, Held, Key, LISTED, Lit, May, Page, Role, Surface, Tint, Trial};
+pub use surface::{
+    Binding, Does, GAP_MM, Held, LISTED, Lit, May, Role, Surface, SurfaceKey, SurfacePage, SurfaceTrial, Tint,
+};
 pub use surface_kind::{SurfaceKind, SurfaceSize};
 pub use tested::{TestEffect, Tested};
-pub use transport::Transport;
+pub use transport::Playback;
 pub use voice::{Called, Spoken, Synced, Voice};

@@ -16,6 +16,12 @@ macro_rules! overrides {
         pub enum Override { $($(#[$doc])* $name($type),)+ }
 
         impl Override {
+            /// Where each field stands in a profile: its name in JSON, and the path to its value.
+            #[must_use]
+            pub fn places() -> Vec<(String, Vec<&'static str>)> {
+                vec![$((kebab(stringify!($name)), stringify!($($place).+).split('.').map(str::trim).collect()),)+]
+            }
+
             /// Puts the value in its place.
             pub fn apply(&self, profile: &mut Profile) {
                 match self { $(Self::$name(value) => profile.$($place).+ = value.clone(),)+ }
@@ -75,6 +81,15 @@ overrides! {
     Feedback(Feedback) = feedback;
     /// Which bands its radio network has.
     Wifi(Option<Wifi>) = wifi;
+}
+
+/// The name of a variant as it is written in JSON.
+fn kebab(name: &str) -> String {
+    let dashed = name.char_indices().map(|(at, c)| {
+        let dash = if at > 0 && c.is_ascii_uppercase() { "-" } else { "" };
+        format!("{dash}{}", c.to_ascii_lowercase())
+    });
+    dashed.collect()
 }
 
 /// The model with a device's own fields in place.

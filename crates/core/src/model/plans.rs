@@ -79,13 +79,13 @@ pub struct HandChange {
     /// … and leads there.
     pub to: Situation,
     /// What is changed.
-    pub change: Change,
+    pub change: PlanChange,
 }
 
 /// What is changed by hand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case", tag = "change")]
-pub enum Change {
+pub enum PlanChange {
     /// A command starts at this time.
     Pin {
         /// To which device.
@@ -126,7 +126,7 @@ pub enum Change {
     },
 }
 
-impl Change {
+impl PlanChange {
     /// The device and the function that it is about.
     #[must_use]
     pub fn about(&self) -> (DeviceId, FunctionId) {
@@ -153,10 +153,10 @@ impl RoomPlans {
         for known in &mut moved.hand {
             (known.from, known.to) = (situation(known.from), situation(known.to));
             match &mut known.change {
-                Change::Pin { device, .. }
-                | Change::Wait { device, .. }
-                | Change::Add { device, .. }
-                | Change::Forbid { device, .. } => *device = twin(*device),
+                PlanChange::Pin { device, .. }
+                | PlanChange::Wait { device, .. }
+                | PlanChange::Add { device, .. }
+                | PlanChange::Forbid { device, .. } => *device = twin(*device),
             }
         }
         moved

@@ -49,6 +49,28 @@ pub enum DeviceKind {
 }
 
 impl DeviceKind {
+    /// Every kind.
+    pub const ALL: [Self; 18] = [
+        Self::DiscPlayer,
+        Self::Streamer,
+        Self::Console,
+        Self::Tuner,
+        Self::Receiver,
+        Self::SoundBar,
+        Self::Amplifier,
+        Self::Speakers,
+        Self::Projector,
+        Self::Display,
+        Self::Screen,
+        Self::Blind,
+        Self::Light,
+        Self::Heater,
+        Self::Sensor,
+        Self::Keypad,
+        Self::Gateway,
+        Self::Network,
+    ];
+
     /// Does it show a picture?
     #[must_use]
     pub fn shows(self) -> bool {

@@ -34,13 +34,13 @@ pub struct Surface {
     pub device: Option<DeviceId>,
     /// Its pages, the one that opens first at the front. What has hard keys has one, with meanings by activity.
     #[serde(default)]
-    pub pages: Vec<Page>,
+    pub pages: Vec<SurfacePage>,
     /// May people change looks with it, and within what limits? Not, if none.
     #[serde(default)]
     pub may: Option<May>,
     /// Its trial before it is engraved.
     #[serde(default)]
-    pub trial: Option<Trial>,
+    pub trial: Option<SurfaceTrial>,
     /// The height of engraved capitals, in tenths of a mm.
     #[serde(default = "Surface::usual_letters")]
     pub letter_tenths_mm: u16,
@@ -58,7 +58,7 @@ pub struct May {
 /// Days in use before something is cut into metal.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[schema(as = SurfaceTrial)]
-pub struct Trial {
+pub struct SurfaceTrial {
     /// When it began.
     #[schema(value_type = String, format = DateTime)]
     pub since: jiff::Timestamp,
@@ -69,7 +69,7 @@ pub struct Trial {
 /// What is seen at once.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[schema(as = SurfacePage)]
-pub struct Page {
+pub struct SurfacePage {
     /// Its id.
     pub id: PageId,
     /// What it is called.
@@ -78,7 +78,7 @@ pub struct Page {
     #[serde(default)]
     pub activity: Option<ActivityId>,
     /// Its keys.
-    pub keys: Vec<Key>,
+    pub keys: Vec<SurfaceKey>,
     /// Keys that would be generated and are not wanted here.
     #[serde(default)]
     pub without: Vec<Role>,
@@ -87,7 +87,7 @@ pub struct Page {
 /// One key.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[schema(as = SurfaceKey)]
-pub struct Key {
+pub struct SurfaceKey {
     /// Its id.
     pub id: KeyId,
     /// What it is there for, by which it keeps its place and is found again in another room; none where a hand made it.
@@ -397,23 +397,23 @@ impl Surface {
 
     /// A key of it, and the page that it is on.
     #[must_use]
-    pub fn key(&self, id: KeyId) -> Option<(&Page, &Key)> {
+    pub fn key(&self, id: KeyId) -> Option<(&SurfacePage, &SurfaceKey)> {
         self.pages.iter().find_map(|page| page.keys.iter().find(|key| key.id == id).map(|key| (page, key)))
     }
 
     /// The key that a hard key of its device stands for.
     #[must_use]
-    pub fn hard_key(&self, function: FunctionId) -> Option<&Key> {
+    pub fn hard_key(&self, function: FunctionId) -> Option<&SurfaceKey> {
         self.keys().map(|(_, key)| key).find(|key| key.sends == Some(function))
     }
 
     /// Every key with its page.
-    pub fn keys(&self) -> impl Iterator<Item = (&Page, &Key)> {
+    pub fn keys(&self) -> impl Iterator<Item = (&SurfacePage, &SurfaceKey)> {
         self.pages.iter().flat_map(|page| page.keys.iter().map(move |key| (page, key)))
     }
 
     /// The keys that labels are made for: what a display shows has none.
-    pub fn labelled(&self) -> impl Iterator<Item = &Key> {
+    pub fn labelled(&self) -> impl Iterator<Item = &SurfaceKey> {
         self.pages.iter().filter(|page| page.name != LISTED).flat_map(|page| &page.keys)
     }
 
@@ -427,7 +427,7 @@ impl Surface {
 
     /// How wide and high a key is, in mm, without the gap around it.
     #[must_use]
-    pub fn key_mm(&self, key: &Key) -> (f64, f64) {
+    pub fn key_mm(&self, key: &SurfaceKey) -> (f64, f64) {
         let (wide, high) = self.cell_mm();
         let size = |cells: u8, cell: f64| (f64::from(cells) * cell - GAP_MM).max(0.0);
         (size(key.wide, wide), size(key.tall, high))
@@ -440,7 +440,7 @@ pub const LISTED: &str = "On its display";
 /// What stays free between two keys, in mm.
 pub const GAP_MM: f64 = 2.0;
 
-impl Key {
+impl SurfaceKey {
     /// What a gesture does in an activity: what is meant for that activity goes before what is meant for all.
     #[must_use]
     pub fn binding(&self, gesture: Gesture, activity: Option<ActivityId>) -> Option<&Binding> {

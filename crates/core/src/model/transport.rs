@@ -7,7 +7,7 @@ use utoipa::ToSchema;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
 #[schema(as = PlayTransport)]
-pub enum Transport {
+pub enum Playback {
     /// Nothing plays.
     #[default]
     Stopped,

@@ -1,6 +1,6 @@
 //! Which devices of a room switch each other, read from wiring and profiles.
 
-use crate::device::group::{Deed, Link};
+use crate::device::group::{CoupledBy, CouplingAct};
 use crate::device::{Group, Window};
 use crate::id::{DeviceId, InputId, RoomId};
 use crate::model::{Cable, Power, Site};
@@ -11,7 +11,7 @@ struct Loose {
     from: DeviceId,
     to: DeviceId,
     on: bool,
-    deed: Deed,
+    deed: CouplingAct,
     delay: Window,
 }
 
@@ -37,9 +37,9 @@ pub fn groups(site: &Site, room: RoomId) -> Vec<Group<'_>> {
     for (_, group) in &mut groups {
         let own = links.iter().filter_map(|link| {
             let (from, to) = (group.place(link.from)?, group.place(link.to)?);
-            Some(Link { from, to, on: link.on, deed: link.deed, delay: link.delay })
+            Some(CoupledBy { from, to, on: link.on, deed: link.deed, delay: link.delay })
         });
-        let own: Vec<Link> = own.collect();
+        let own: Vec<CoupledBy> = own.collect();
         group.links = own;
     }
     groups.into_iter().map(|(_, group)| group).collect()
@@ -56,7 +56,7 @@ fn links(site: &Site, devices: &[DeviceId]) -> Vec<Loose> {
             && inside(to)
             && let Some(Power::Follows { delay }) = site.profile_of(to).map(|profile| profile.power)
         {
-            let follow = |on| Loose { from, to, on, deed: Deed::Follow(on), delay: delay.into() };
+            let follow = |on| Loose { from, to, on, deed: CouplingAct::Follow(on), delay: delay.into() };
             links.extend([follow(true), follow(false)]);
         }
     }
@@ -70,11 +70,17 @@ fn links(site: &Site, devices: &[DeviceId]) -> Vec<Loose> {
             if own.wakes && theirs.woken && downstream {
                 let index = input.and_then(|input| site.profile_of(other)?.input_index(input));
                 let index = index.and_then(|index| u8::try_from(index).ok());
-                let deed = Deed::Wake(index);
+                let deed = CouplingAct::Wake(index);
                 links.push(Loose { from: device, to: other, on: true, deed, delay: own.delay.into() });
             }
             if own.sleeps && theirs.put_to_sleep {
-                links.push(Loose { from: device, to: other, on: false, deed: Deed::Sleep, delay: own.delay.into() });
+                links.push(Loose {
+                    from: device,
+                    to: other,
+                    on: false,
+                    deed: CouplingAct::Sleep,
+                    delay: own.delay.into(),
+                });
             }
         }
     }

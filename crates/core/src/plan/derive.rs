@@ -12,9 +12,9 @@ use crate::device::{Group, Joint, Letter, Target, Timed, Window};
 use crate::finding::{Finding, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{
-    Change, DeviceKind, Effect, FindingKind, Goes, Medium, NoWay, OrderRule, Power, Site, Situation, Span, When,
+    DeviceKind, Effect, FindingKind, Goes, Medium, NoWay, OrderRule, PlanChange, Power, Site, Situation, Span, When,
 };
-use crate::plan::{Branch, BranchCommand, KeptRule, Look, Plan, Start, Step, Wait, hand, press_of};
+use crate::plan::{Branch, BranchCommand, KeptRule, LookFirst, Plan, Start, Step, Wait, hand, press_of};
 use crate::wiring;
 use crate::words::seconds;
 use rustc_hash::FxHashSet;
@@ -37,7 +37,7 @@ const JOINT_MEMBERS: usize = 2;
 const PRODUCT_MAX: usize = 400_000;
 
 /// What a plan is asked for.
-pub struct Request<'a> {
+pub struct PlanRequest<'a> {
     /// The house.
     pub site: &'a Site,
     /// The room.
@@ -163,15 +163,15 @@ struct Laid {
 }
 
 struct Deriver<'r> {
-    request: &'r Request<'r>,
+    request: &'r PlanRequest<'r>,
     goals: BTreeMap<DeviceId, DeviceGoal>,
-    changes: Vec<Change>,
+    changes: Vec<PlanChange>,
     findings: Vec<Finding>,
 }
 
 /// Derives the plan.
 #[must_use]
-pub fn derive(request: &Request<'_>) -> Derived {
+pub fn derive(request: &PlanRequest<'_>) -> Derived {
     let site = request.site;
     let Goals { devices: goals, video, audio, mut findings } = match request.house_except {
         Some(except) => goal::house(site, except),
@@ -268,7 +268,7 @@ impl Deriver<'_> {
         targets: &[Target],
         home: impl Fn() -> Result<Homed, NoWord>,
     ) -> Result<Homed, NoWord> {
-        let forbids = self.changes.iter().any(|change| matches!(change, Change::Forbid { .. }));
+        let forbids = self.changes.iter().any(|change| matches!(change, PlanChange::Forbid { .. }));
         let Some(cache) = self.request.cache.filter(|_| !forbids) else { return home() };
         let asked = (at, known.clone(), targets.to_vec());
         if let Some(found) = cache.found.borrow().get(&asked) {
@@ -906,7 +906,7 @@ impl Deriver<'_> {
         }
     }
 
-    fn look(&self, chain: &Chain, look: &PlannedLook) -> Look {
+    fn look(&self, chain: &Chain, look: &PlannedLook) -> LookFirst {
         let site = self.request.site;
         let (device, machine) = &self.request.groups[chain.group].members[0];
         let branch = |(number, (seen, word)): (usize, &(Seen, Word))| {
@@ -925,7 +925,7 @@ impl Deriver<'_> {
                 worst: number == look.worst,
             }
         };
-        Look {
+        LookFirst {
             device: *device,
             from_ms: 0,
             to_ms: look.ms,

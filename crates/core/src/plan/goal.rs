@@ -7,7 +7,7 @@ use crate::model::{
     Activity, Device, FindingKind, MODES, Position, Power, Profile, Selection, Setting, Site, Situation,
 };
 use crate::plan::Start;
-use crate::wiring::{Hop, Signal, path};
+use crate::wiring::{Hop, PathSignal, path};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -162,11 +162,11 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
     let need =
         |device: DeviceId, why: String| DeviceGoal { on: Some(true), needed: true, why, ..DeviceGoal::open(device) };
     wanted.insert(activity.source, need(activity.source, format!("It plays {}.", activity.name)));
-    let ends = [(Signal::Video, activity.seen_on, "picture"), (Signal::Audio, activity.heard_on, "sound")];
+    let ends = [(PathSignal::Video, activity.seen_on, "picture"), (PathSignal::Audio, activity.heard_on, "sound")];
     for (signal, sink, what) in ends {
         let Some(sink) = sink else { continue };
         let Some(hops) = path(site, activity.source, sink, signal) else {
-            let picture = signal == Signal::Video;
+            let picture = signal == PathSignal::Video;
             let kind = FindingKind::NoPath { activity: activity.id, source: activity.source, sink, picture };
             goals.findings.push(Finding::of(site, kind));
             wanted.entry(sink).or_insert_with(|| need(sink, format!("{} is to be there.", activity.name)));
@@ -188,8 +188,8 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
             }
         }
         match signal {
-            Signal::Video => goals.video = hops,
-            Signal::Audio => goals.audio = hops,
+            PathSignal::Video => goals.video = hops,
+            PathSignal::Audio => goals.audio = hops,
         }
     }
     if let Some(goal) = activity.heard_on.and_then(|device| wanted.get_mut(&device)) {

@@ -4,38 +4,38 @@ use super::chain::Send;
 use crate::device::Letter;
 use crate::finding::{Finding, Place, Stage};
 use crate::id::{DeviceId, FunctionId};
-use crate::model::{Change, FindingKind, HandChange, Site, Situation};
+use crate::model::{FindingKind, HandChange, PlanChange, Site, Situation};
 use crate::words::seconds;
 
 /// The changes of one plan, in their order.
-pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation) -> Vec<Change> {
+pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation) -> Vec<PlanChange> {
     changes.iter().filter(|known| Some(known.from) == from && known.to == to).map(|known| known.change).collect()
 }
 
 /// Is this letter never to be sent to this device?
-pub(super) fn forbids(changes: &[Change], device: DeviceId, letter: Letter) -> bool {
+pub(super) fn forbids(changes: &[PlanChange], device: DeviceId, letter: Letter) -> bool {
     let Letter::Key(key) = letter else { return false };
-    changes
-        .iter()
-        .any(|change| matches!(*change, Change::Forbid { device: own, function } if own == device && function == key))
+    changes.iter().any(
+        |change| matches!(*change, PlanChange::Forbid { device: own, function } if own == device && function == key),
+    )
 }
 
 /// What one change does to a chain; false where it finds no command to change.
-fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Vec<Finding>) -> bool {
+fn change(site: &Site, sends: &mut Vec<Send>, change: &PlanChange, findings: &mut Vec<Finding>) -> bool {
     let _place = |device, function| Place::on(Stage::Sequences).device(device).function(function);
     let find = |sends: &[Send], device: DeviceId, function: FunctionId, nth: u32| {
         let same = sends.iter().enumerate().filter(|(_, send)| send.device == device && send.function == function);
         same.map(|(at, _)| at).nth(usize::try_from(nth).unwrap_or(usize::MAX))
     };
     match *change {
-        Change::Forbid { .. } => true,
-        Change::Pin { device, function, nth, at_ms } => {
+        PlanChange::Forbid { .. } => true,
+        PlanChange::Pin { device, function, nth, at_ms } => {
             let Some(at) = find(sends, device, function, nth) else { return false };
             sends[at].pin_ms = Some(at_ms);
             sends[at].by_hand = true;
             true
         }
-        Change::Wait { device, function, nth, ms } => {
+        PlanChange::Wait { device, function, nth, ms } => {
             let Some(at) = find(sends, device, function, nth) else { return false };
             let send = &mut sends[at];
             (send.wait_ms, send.by_hand) = (ms, true);
@@ -50,7 +50,7 @@ fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Ve
             }
             true
         }
-        Change::Add { device, function, after_ms } => {
+        PlanChange::Add { device, function, after_ms } => {
             let Some(at) = sends.iter().rposition(|send| send.device == device) else { return false };
             let send = Send { by_hand: true, ..Send::single(site, device, function, after_ms) };
             sends.insert(at + 1, send);
@@ -63,7 +63,7 @@ fn change(site: &Site, sends: &mut Vec<Send>, change: &Change, findings: &mut Ve
 pub(super) fn carry_out(
     site: &Site,
     chains: &mut [Vec<Send>],
-    changes: &[Change],
+    changes: &[PlanChange],
     findings: &mut Vec<Finding>,
 ) -> Vec<String> {
     let mut misfits = Vec::new();
@@ -72,10 +72,10 @@ pub(super) fn carry_out(
         let there = chains.iter_mut().any(|sends| change(site, sends, known, findings));
         if !there {
             let what = match known {
-                Change::Pin { at_ms, .. } => format!("start “{{}}” of {{}} at {}", seconds(*at_ms)),
-                Change::Wait { ms, .. } => format!("wait {} before “{{}}” of {{}}", seconds(*ms)),
-                Change::Add { .. } => "send “{}” to {} once more".to_owned(),
-                Change::Forbid { .. } => "never send “{}” to {}".to_owned(),
+                PlanChange::Pin { at_ms, .. } => format!("start “{{}}” of {{}} at {}", seconds(*at_ms)),
+                PlanChange::Wait { ms, .. } => format!("wait {} before “{{}}” of {{}}", seconds(*ms)),
+                PlanChange::Add { .. } => "send “{}” to {} once more".to_owned(),
+                PlanChange::Forbid { .. } => "never send “{}” to {}".to_owned(),
             };
             let (function, device) = (site.function_name(device, function), site.device_name(device));
             misfits.push(what.replacen("{}", &function, 1).replacen("{}", &device, 1));

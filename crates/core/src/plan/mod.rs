@@ -19,7 +19,7 @@ mod temporal;
 mod tests;
 
 use crate::model::Situation;
-pub use derive::{Derived, Request, Script, ScriptStep, derive};
+pub use derive::{Derived, PlanRequest, Script, ScriptStep, derive};
 
 use crate::device::Timed;
 use crate::finding::Finding;
@@ -93,7 +93,7 @@ pub struct Wait {
 
 /// A device is looked at before anything is sent to it, and what is seen decides.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
-pub struct Look {
+pub struct LookFirst {
     /// Which device.
     pub device: DeviceId,
     /// From, in ms.
@@ -155,7 +155,7 @@ pub struct Plan {
     /// The waits between and after them.
     pub waits: Vec<Wait>,
     /// Devices that are looked at first.
-    pub looks: Vec<Look>,
+    pub looks: Vec<LookFirst>,
     /// What every device of the room has to be, in the order of the room.
     pub goals: Vec<DeviceGoal>,
     /// The cables of the picture.
@@ -196,7 +196,8 @@ pub fn plan(site: &Site, room: RoomId, from: Situation, to: Situation) -> Plan {
     let start = goal::start(site, room, from);
     let groups = couple::groups(site, room);
     let known = groups.iter().map(|group| derive::joint(site, group, &start)).collect();
-    derive(&Request { site, room, from: Some(from), to, groups: &groups, known, house_except: None, cache: None }).plan
+    derive(&PlanRequest { site, room, from: Some(from), to, groups: &groups, known, house_except: None, cache: None })
+        .plan
 }
 
 /// Plans the way of `room` from what its devices may be in.
@@ -210,7 +211,7 @@ pub fn plan_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Pla
 pub fn derived_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Derived {
     let groups = couple::groups(site, room);
     let known = groups.iter().map(|group| derive::joint(site, group, start)).collect();
-    derive(&Request { site, room, from: None, to, groups: &groups, known, house_except: None, cache: None })
+    derive(&PlanRequest { site, room, from: None, to, groups: &groups, known, house_except: None, cache: None })
 }
 
 /// Switches every room of the house off but those excepted.
@@ -235,7 +236,7 @@ pub fn house_off(site: &Site, except: &[RoomId]) -> Option<Plan> {
             }
         }
     }
-    let request = Request {
+    let request = PlanRequest {
         site,
         room: first,
         from: None,

@@ -5,7 +5,7 @@
 //! the joint states have to be looked at. The work grows with the sum of the members' states instead of
 //! their product.
 
-use crate::device::group::{Deed, Group};
+use crate::device::group::{CouplingAct, Group};
 use crate::device::timed::{self, FOREVER_MS};
 use crate::device::{Target, Timed, Window};
 use crate::plan::ScriptStep;
@@ -86,6 +86,6 @@ fn pass(group: &Group<'_>, sets: &mut Sets, pending: &mut BTreeMap<usize, Window
     });
 }
 
-fn landed(group: &Group<'_>, member: usize, before: &Timed, deed: Deed) -> Vec<Timed> {
+fn landed(group: &Group<'_>, member: usize, before: &Timed, deed: CouplingAct) -> Vec<Timed> {
     crate::device::group::deed_done(group.machine(member), before, deed)
 }

@@ -18,7 +18,7 @@ use utoipa::ToSchema;
 /// What a client saw after a macro.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(default)]
-pub struct Seen {
+pub struct DisplaySeen {
     /// Was there a picture?
     pub picture: Option<bool>,
     /// Was there sound?
@@ -71,12 +71,12 @@ pub struct Check {
     /// What to look at.
     pub look: String,
     /// What each answer leaves.
-    pub answers: Vec<Answer>,
+    pub answers: Vec<Answered>,
 }
 
 /// One answer of a check.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
-pub struct Answer {
+pub struct Answered {
     /// What is seen.
     pub seen: String,
     /// How likely, in %.
@@ -95,7 +95,7 @@ struct Cause {
 
 /// What produces `seen` after the plan from one situation to another.
 #[must_use]
-pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &Seen) -> Diagnosis {
+pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &DisplaySeen) -> Diagnosis {
     let ours = analysis.ours();
     let made = analysis.make(from, to, analysis.policy());
     let site = ours.site;
@@ -239,7 +239,7 @@ fn ends(
 }
 
 /// Can the groups, each in one of its ends, show what was seen?
-fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], seen: &Seen) -> bool {
+fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], seen: &DisplaySeen) -> bool {
     let ours = analysis.ours();
     let one = |device: DeviceId, test: &dyn Fn(&crate::device::State) -> bool| {
         ours.groups.iter().zip(ends).any(|(group, ends)| {
@@ -306,7 +306,7 @@ fn best_check(
     let mut best: Option<(f64, Check)> = None;
     for (at, group) in ours.groups.iter().enumerate() {
         for (member, (device, machine)) in group.members.iter().enumerate() {
-            let mut answers: Vec<Answer> = Vec::new();
+            let mut answers: Vec<Answered> = Vec::new();
             for choice in chosen {
                 let ends = choice.iter().find(|cause| cause.group == at).map_or(&usual[at], |cause| &cause.ends);
                 let Some(end) = ends.iter().next() else { continue };
@@ -317,7 +317,7 @@ fn best_check(
                         answer.share_percent += own;
                         answer.leaves += 1;
                     }
-                    None => answers.push(Answer { seen, share_percent: own, leaves: 1 }),
+                    None => answers.push(Answered { seen, share_percent: own, leaves: 1 }),
                 }
             }
             let tells: f64 = answers

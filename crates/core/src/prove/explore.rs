@@ -11,7 +11,7 @@ use utoipa::ToSchema;
 
 /// One key, and how long is waited before it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Pressed {
+pub struct KeyPressed {
     /// Which key.
     pub function: FunctionId,
     /// The pause before it, in ms; 0–600 000.
@@ -26,7 +26,7 @@ pub struct Explore {
     pub start: Option<usize>,
     /// The keys in order, at most 40.
     #[serde(default)]
-    pub keys: Vec<Pressed>,
+    pub keys: Vec<KeyPressed>,
 }
 
 /// What a key led to.

@@ -30,7 +30,7 @@ pub use light::{LightGoal, LightProof};
 pub use loss::{Loss, Raise, Range};
 pub use rests::RestsOn;
 pub use stands::stands;
-pub use story::{Beat, Story};
+pub use story::{Beat, Course};
 pub use support::supported;
 
 use crate::device::{Group, Joint, Target, Timed};
@@ -93,7 +93,7 @@ pub struct Cell {
     /// Was the proof given up for too many states? The verdict is then the lesser one.
     pub given_up: bool,
     /// The shortest wrong course of events, where there is one.
-    pub story: Option<Story>,
+    pub story: Option<Course>,
     /// How likely a lost press spoils it.
     pub loss: Loss,
     /// What the light does; none where no cue of the room sets a level.
@@ -400,7 +400,7 @@ impl<'a> Analysis<'a> {
         Some(Made { derived, known, bent, complete })
     }
 
-    fn prove_from_hot(&self, hot: &Made, from: Situation) -> (bool, Option<Story>) {
+    fn prove_from_hot(&self, hot: &Made, from: Situation) -> (bool, Option<Course>) {
         let mut told = None;
         for group in 0..self.ours.groups.len() {
             if hot.bent.contains(&group) {
@@ -417,7 +417,7 @@ impl<'a> Analysis<'a> {
         (false, told)
     }
 
-    fn tell(&self, group: usize, start: &Joint, made: &Made, from: Situation, targets: &[Target]) -> Option<Story> {
+    fn tell(&self, group: usize, start: &Joint, made: &Made, from: Situation, targets: &[Target]) -> Option<Course> {
         let nominal = self.ours.nominal.get(&from).and_then(|sets| sets[group].iter().next());
         let own = &self.ours.groups[group];
         story::story(self.ours.site, own, start, nominal, &made.derived.scripts[group], &made.derived.plan, targets)
@@ -546,7 +546,7 @@ struct Proof {
     guarantee: Guarantee,
     states: usize,
     given_up: bool,
-    story: Option<Story>,
+    story: Option<Course>,
 }
 
 /// A verdict in words.

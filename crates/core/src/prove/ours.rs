@@ -10,7 +10,7 @@ use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Site, Situation};
 use crate::plan::derive::HomeCache;
-use crate::plan::{Derived, Request, couple, derive, goal};
+use crate::plan::{Derived, PlanRequest, couple, derive, goal};
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::plan::run;
@@ -96,7 +96,7 @@ impl<'a> Ours<'a> {
     /// that meet the goals of `from`. Says for which groups that was so.
     #[must_use]
     pub fn derive_from(&self, known: &Sets, from: Situation, to: Situation) -> (Derived, BTreeSet<usize>) {
-        let request = |known: Sets| Request {
+        let request = |known: Sets| PlanRequest {
             site: self.site,
             room: self.room,
             from: Some(from),

@@ -1,6 +1,6 @@
 //! A wrong course of events told in the order of time.
 
-use crate::device::group::{Deed, Group};
+use crate::device::group::{CouplingAct, Group};
 use crate::device::timed::Reaction;
 use crate::device::{Joint, Letter, State, Target, Timed, words};
 use crate::id::DeviceId;
@@ -28,7 +28,7 @@ pub struct Beat {
 
 /// The shortest wrong course of events.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
-pub struct Story {
+pub struct Course {
     /// In one sentence.
     pub headline: String,
     /// In the order of time; the first beats say how it stood at the start.
@@ -51,7 +51,7 @@ pub fn story(
     script: &Script,
     plan: &Plan,
     targets: &[Target],
-) -> Option<Story> {
+) -> Option<Course> {
     let (events, end) = trace(group, start, script, targets)?;
     let name = |member: usize| site.device_name(group.members[member].0);
     let profile = |member: usize| group.machine(member).profile();
@@ -83,9 +83,9 @@ pub fn story(
                     let (from, to) = (name(link.from), name(link.to));
                     let now = words::state(profile(link.to), &after.members[link.to]);
                     let text = match link.deed {
-                        Deed::Follow(on) => format!("{to} followed {from} {}.", if on { "on" } else { "off" }),
-                        Deed::Wake(_) => format!("{from} woke {to} over HDMI: it was {now}."),
-                        Deed::Sleep => format!("{from} put {to} to standby over HDMI."),
+                        CouplingAct::Follow(on) => format!("{to} followed {from} {}.", if on { "on" } else { "off" }),
+                        CouplingAct::Wake(_) => format!("{from} woke {to} over HDMI: it was {now}."),
+                        CouplingAct::Sleep => format!("{from} put {to} to standby over HDMI."),
                     };
                     turn.get_or_insert_with(|| text.trim_end_matches('.').to_owned());
                     beats.push(Beat { at_ms, device: group.members[link.to].0, step: None, text, turns: true });
@@ -123,7 +123,7 @@ pub fn story(
     };
     let stood = |(member, timed)| Stand::of(profile(member), group.members[member].0, timed);
     let stands = start.members.iter().enumerate().map(stood).collect();
-    Some(Story { headline, beats, end, device, stands })
+    Some(Course { headline, beats, end, device, stands })
 }
 
 /// What a device made of a key, and whether that is not what the key is for.

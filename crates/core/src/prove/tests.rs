@@ -1,7 +1,7 @@
 //! Rooms proved, each a story of the trade.
 
-use super::diagnose::{Seen, SeenDevice, diagnose};
-use super::explore::{Explore, Pressed, explore};
+use super::diagnose::{DisplaySeen, SeenDevice, diagnose};
+use super::explore::{Explore, KeyPressed, explore};
 use super::hands::hands;
 use super::loss::{Range, frame_loss, run_of_frames, wilson};
 use super::remedy::{differing, remedies, schools, with};
@@ -10,7 +10,7 @@ use crate::demo::{self, ids};
 use crate::device::{Window, timed};
 use crate::id::{ActivityId, DeviceId};
 use crate::model::{
-    Arrival, Basis, Change, DeviceKind, Effect, Entity, Feedback, Goes, HandChange, Motion, OrderRule, Override,
+    Arrival, Basis, DeviceKind, Effect, Entity, Feedback, Goes, HandChange, Motion, OrderRule, Override, PlanChange,
     Position, Power, Sense, Setting, Span, Tries, When,
 };
 use crate::plan::{house_off, plan};
@@ -254,7 +254,7 @@ fn a_pause_made_shorter_by_hand_is_a_finding_and_the_proof_follows() {
     let mut site = demo::with_disc();
     let film = activity(&site, "Feature film");
     let source = site.model_of(ids::projector()).unwrap().functions[2].id;
-    let change = Change::Wait { device: ids::projector(), function: source, nth: 0, ms: 10_000 };
+    let change = PlanChange::Wait { device: ids::projector(), function: source, nth: 0, ms: 10_000 };
     let hand = HandChange { from: Situation::Off, to: film, change };
     site.rooms[0].plans.hand.push(hand.clone());
     let found = cell(&site, ids::boat_hall(), Situation::Off, film);
@@ -271,9 +271,12 @@ fn a_pause_made_shorter_by_hand_is_a_finding_and_the_proof_follows() {
 }
 
 #[rstest]
-#[case::pinned(|device, function| Change::Pin { device, function, nth: 0, at_ms: 5_000 }, &["Power on", "Disc"])]
-#[case::added(|device, function| Change::Add { device, function, after_ms: 2_000 }, &["Power on", "Disc", "Power on"])]
-fn hand_made_steps_are_kept(#[case] change: fn(DeviceId, crate::id::FunctionId) -> Change, #[case] expected: &[&str]) {
+#[case::pinned(|device, function| PlanChange::Pin { device, function, nth: 0, at_ms: 5_000 }, &["Power on", "Disc"])]
+#[case::added(|device, function| PlanChange::Add { device, function, after_ms: 2_000 }, &["Power on", "Disc", "Power on"])]
+fn hand_made_steps_are_kept(
+    #[case] change: fn(DeviceId, crate::id::FunctionId) -> PlanChange,
+    #[case] expected: &[&str],
+) {
     let mut site = demo::with_disc();
     let film = activity(&site, "Feature film");
     let on = site.model_of(ids::receiver()).unwrap().functions[0].id;
@@ -282,7 +285,7 @@ fn hand_made_steps_are_kept(#[case] change: fn(DeviceId, crate::id::FunctionId) 
     let found = cell(&site, ids::boat_hall(), Situation::Off, film);
     assert_eq!(keys(&found.plan, ids::receiver()), expected);
     assert!(found.plan.steps.iter().any(|step| step.by_hand));
-    if let Change::Pin { at_ms, .. } = change {
+    if let PlanChange::Pin { at_ms, .. } = change {
         assert!(found.plan.steps.iter().any(|step| step.name == "Power on" && step.start_ms == at_ms));
     }
 }
@@ -292,7 +295,7 @@ fn a_forbidden_key_is_never_sent() {
     let mut site = demo::with_disc();
     let film = activity(&site, "Feature film");
     let right = site.model_of(ids::projector()).unwrap().functions[3].id;
-    let change = Change::Forbid { device: ids::projector(), function: right };
+    let change = PlanChange::Forbid { device: ids::projector(), function: right };
     site.rooms[0].plans.hand.push(HandChange { from: Situation::Off, to: film, change });
     let found = cell(&site, ids::boat_hall(), Situation::Off, film);
     assert!(!keys(&found.plan, ids::projector()).contains(&"Right"));
@@ -342,7 +345,7 @@ fn a_display_behind_the_screen_is_told_while_the_screen_is_up() {
     assert!(at(&on, ids::disc_player(), "Power on").unwrap().1 <= at(&on, ids::screen(), "Down").unwrap().0);
     let off = plan(&site, ids::boat_hall(), film, Situation::Off);
     assert!(at(&off, ids::disc_player(), "Power off").unwrap().0 >= at(&off, ids::screen(), "Up").unwrap().1 + 26_000);
-    // Seen on something that the activity's own screen hides: a finding.
+    // DisplaySeen on something that the activity's own screen hides: a finding.
     site.devices.iter_mut().filter(|device| device.id == ids::projector()).for_each(|d| d.behind = Some(ids::screen()));
     let hidden = plan(&site, ids::boat_hall(), Situation::Off, film);
     assert!(hidden.findings.iter().any(|finding| finding.title == "Hidden"));
@@ -436,19 +439,31 @@ fn picture_but_no_sound_leads_to_the_receiver_or_the_amplifier() {
     let film = activity(&site, "Feature film");
     let analysis = Analysis::of(&site, ids::boat_hall());
     let off = SeenDevice { device: ids::disc_player(), on: Some(false), input: None, down: None };
-    let found =
-        diagnose(&analysis, Situation::Off, film, &Seen { picture: Some(false), sound: None, devices: vec![off] });
+    let found = diagnose(
+        &analysis,
+        Situation::Off,
+        film,
+        &DisplaySeen { picture: Some(false), sound: None, devices: vec![off] },
+    );
     assert!(!found.as_planned);
     let first = &found.explanations[0];
     assert!(first.causes[0].contains("Disc player"), "{:?}", found.explanations);
     let whole: f64 = found.explanations.iter().map(|one| one.share_percent).sum();
     assert!(whole > 60.0 && whole < 100.1, "{whole}");
     assert!(found.explanations.windows(2).all(|pair| pair[0].share_percent >= pair[1].share_percent));
-    let nothing =
-        diagnose(&analysis, Situation::Off, film, &Seen { picture: Some(true), sound: Some(true), devices: vec![] });
+    let nothing = diagnose(
+        &analysis,
+        Situation::Off,
+        film,
+        &DisplaySeen { picture: Some(true), sound: Some(true), devices: vec![] },
+    );
     assert!(nothing.as_planned);
-    let dark =
-        diagnose(&analysis, Situation::Off, film, &Seen { picture: Some(false), sound: Some(true), devices: vec![] });
+    let dark = diagnose(
+        &analysis,
+        Situation::Off,
+        film,
+        &DisplaySeen { picture: Some(false), sound: Some(true), devices: vec![] },
+    );
     assert!(dark.explanations.iter().all(|one| one.causes.len() == 1));
     let next = dark.next.unwrap();
     assert!(next.answers.len() > 1 && next.look.starts_with("See how"), "{next:?}");
@@ -460,11 +475,11 @@ fn what_happens_if_source_is_pressed_twice() {
     let source = site.model_of(ids::projector()).unwrap().functions[2].id;
     let list = explore(&site, ids::projector(), &Explore { start: None, keys: vec![] }).unwrap();
     let on = list.states.iter().position(|state| state == "on, input HDMI 2").unwrap();
-    let press = Pressed { function: source, wait_ms: 1_000 };
+    let press = KeyPressed { function: source, wait_ms: 1_000 };
     let twice = explore(&site, ids::projector(), &Explore { start: Some(on), keys: vec![press, press] }).unwrap();
     assert_eq!(twice.steps[0].states, ["on, input HDMI 2, its list open at HDMI 1"]);
     assert_eq!(twice.ends, ["on, input HDMI 2"]);
-    let hasty = Pressed { function: source, wait_ms: 0 };
+    let hasty = KeyPressed { function: source, wait_ms: 0 };
     let hasty = explore(&site, ids::projector(), &Explore { start: Some(on), keys: vec![press, hasty] }).unwrap();
     assert!(hasty.steps[1].reactions.iter().any(|reaction| reaction.starts_with("not taken")));
     assert!(explore(&site, DeviceId(uuid::Uuid::nil()), &Explore { start: None, keys: vec![] }).is_none());

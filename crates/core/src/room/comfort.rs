@@ -2,7 +2,7 @@
 //! says. The plans hardly care; the family does.
 
 use crate::light::fade::Fade;
-use crate::model::{DeviceKind, Means, Profile, Transport};
+use crate::model::{DeviceKind, Means, Playback, Profile};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -17,9 +17,9 @@ const SPEECH_MS: u64 = 60;
 
 /// What a player shows of itself.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-pub struct Playing {
+pub struct NowPlaying {
     /// What it is doing.
-    pub transport: Transport,
+    pub transport: Playback,
     /// Where in the film it is, in ms.
     pub position_ms: u64,
     /// Do the credits roll?
@@ -55,7 +55,7 @@ pub enum Want {
     /// Play, pause or stop.
     Transport {
         /// Which.
-        to: Transport,
+        to: Playback,
         /// From here on, in ms; where it was, if none.
         #[serde(default)]
         from_ms: Option<u64>,
@@ -98,7 +98,7 @@ pub enum Want {
 pub(super) struct Comfort {
     /// How loud, in tenths of the scale's unit.
     pub(super) volume_tenths: u32,
-    transport: Transport,
+    transport: Playback,
     position_ms: u64,
     since_ms: u64,
     level: Fade,
@@ -114,7 +114,7 @@ impl Comfort {
         let volume = profile.volume.map_or(0, |volume| volume.after_power_on.unwrap_or(volume.ceiling / 2) * 10);
         Self {
             volume_tenths: volume,
-            transport: Transport::Stopped,
+            transport: Playback::Stopped,
             position_ms: 0,
             since_ms: 0,
             level: Fade::default(),
@@ -132,38 +132,38 @@ impl Comfort {
             self.speech = None;
             self.message = None;
         }
-        if self.transport == Transport::Playing && self.position(now_ms) >= FILM_MS {
-            self.set_transport(now_ms, Transport::Stopped, Some(0));
+        if self.transport == Playback::Playing && self.position(now_ms) >= FILM_MS {
+            self.set_transport(now_ms, Playback::Stopped, Some(0));
         }
     }
 
     fn position(&self, now_ms: u64) -> u64 {
-        let running = if self.transport == Transport::Playing { now_ms.saturating_sub(self.since_ms) } else { 0 };
+        let running = if self.transport == Playback::Playing { now_ms.saturating_sub(self.since_ms) } else { 0 };
         self.position_ms + running
     }
 
     /// Plays, pauses or stops; nothing where it does so already.
-    pub(super) fn set_transport(&mut self, now_ms: u64, to: Transport, from_ms: Option<u64>) -> Option<String> {
+    pub(super) fn set_transport(&mut self, now_ms: u64, to: Playback, from_ms: Option<u64>) -> Option<String> {
         if to == self.transport && from_ms.is_none() {
             return None;
         }
         self.position_ms = match (from_ms, to) {
             (Some(from), _) => from.min(FILM_MS),
-            (None, Transport::Stopped) => 0,
+            (None, Playback::Stopped) => 0,
             (None, _) => self.position(now_ms),
         };
         (self.transport, self.since_ms) = (to, now_ms);
         let did = match to {
-            Transport::Stopped => "stopped",
-            Transport::Playing => "playing",
-            Transport::Paused => "paused",
+            Playback::Stopped => "stopped",
+            Playback::Playing => "playing",
+            Playback::Paused => "paused",
         };
         Some(did.to_owned())
     }
 
     /// It loses its mains or goes off: nothing plays and nothing is shown.
     pub(super) fn dark(&mut self, now_ms: u64) {
-        self.set_transport(now_ms, Transport::Stopped, Some(0));
+        self.set_transport(now_ms, Playback::Stopped, Some(0));
         self.message = None;
         if let Some((_, back)) = self.speech.take() {
             self.volume_tenths = back;
@@ -177,18 +177,18 @@ impl Comfort {
         }
     }
 
-    pub(super) fn playing(&self, now_ms: u64, app: Option<String>) -> Playing {
+    pub(super) fn playing(&self, now_ms: u64, app: Option<String>) -> NowPlaying {
         let position_ms = self.position(now_ms);
-        Playing {
+        NowPlaying {
             transport: self.transport,
             position_ms,
-            credits: self.transport != Transport::Stopped && position_ms >= CREDITS_MS,
+            credits: self.transport != Playback::Stopped && position_ms >= CREDITS_MS,
             app,
         }
     }
 
     pub(super) fn plays(&self) -> bool {
-        self.transport == Transport::Playing
+        self.transport == Playback::Playing
     }
 
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "between 0 and 100")]
@@ -216,9 +216,9 @@ impl Comfort {
         let means = profile.function(key)?.means?;
         if profile.kind.plays() {
             let to = match means {
-                Means::Play => Transport::Playing,
-                Means::Pause => Transport::Paused,
-                Means::Stop => Transport::Stopped,
+                Means::Play => Playback::Playing,
+                Means::Pause => Playback::Paused,
+                Means::Stop => Playback::Stopped,
                 _ => return None,
             };
             return Some(self.set_transport(now_ms, to, None));

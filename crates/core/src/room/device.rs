@@ -2,16 +2,16 @@
 
 use super::receiver::{Asked, Receiver, Secret};
 use super::{Heard, takes};
-use crate::device::group::Deed;
+use crate::device::group::CouplingAct;
 use crate::device::look::{self, Seen};
 use crate::device::{Automaton, State, Timed};
 use crate::id::{DeviceId, FunctionId, InputId};
 use crate::model::{
-    AfterMains, App, Device, DeviceKind, Effect, Hand, Means, Medium, Mute, Position, Power, Profile, Reach, Selection,
-    Standing, Transport,
+    AfterMains, App, Device, DeviceKind, Effect, Hand, Means, Medium, Mute, Playback, Position, Power, Profile, Reach,
+    Selection, Standing,
 };
 use crate::plan::goal::DeviceGoal;
-use crate::room::comfort::{Comfort, Playing, Want};
+use crate::room::comfort::{Comfort, NowPlaying, Want};
 use crate::words::seconds;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -92,7 +92,7 @@ pub struct DeviceView {
     /// Is its sound off?
     pub muted: Option<bool>,
     /// What it plays, if it plays.
-    pub playing: Option<Playing>,
+    pub playing: Option<NowPlaying>,
     /// How bright, in %, if it is a light.
     pub level_percent: Option<u8>,
     /// What it shows or says to everybody.
@@ -248,7 +248,7 @@ impl SimDevice {
             }
             Hand::Cast { .. } if self.profile.kind == DeviceKind::Streamer => {
                 self.want(now_ms, &Want::Power { on: true });
-                told(self.want(now_ms, &Want::Transport { to: Transport::Playing, from_ms: Some(0) }))
+                told(self.want(now_ms, &Want::Transport { to: Playback::Playing, from_ms: Some(0) }))
             }
             Hand::Press { function, gesture, .. } if self.profile.kind == DeviceKind::Keypad => {
                 match self.profile.function(*function) {
@@ -599,7 +599,7 @@ impl SimDevice {
     }
 
     /// Another device switches it.
-    pub(super) fn coupled(&mut self, now_ms: u64, deed: Deed) {
+    pub(super) fn coupled(&mut self, now_ms: u64, deed: CouplingAct) {
         if !self.plugged {
             return;
         }
@@ -608,10 +608,10 @@ impl SimDevice {
             let automaton = Automaton::new(&self.profile);
             let cooling = self.busy.is_some_and(|busy| busy.effect == Effect::CoolDown && busy.until_ms > now_ms);
             match deed {
-                Deed::Follow(on) => automaton.switch(self.state, on),
-                Deed::Sleep => automaton.switch(self.state, false),
-                Deed::Wake(_) if cooling => return,
-                Deed::Wake(input) => {
+                CouplingAct::Follow(on) => automaton.switch(self.state, on),
+                CouplingAct::Sleep => automaton.switch(self.state, false),
+                CouplingAct::Wake(_) if cooling => return,
+                CouplingAct::Wake(input) => {
                     let (woken, effect) = automaton.switch(self.state, true);
                     match input {
                         Some(input) if effect == Effect::None => automaton.choose(woken, input),

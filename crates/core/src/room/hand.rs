@@ -2,7 +2,7 @@
 
 use super::SimRoom;
 use super::device::SimDevice;
-use crate::device::group::Deed;
+use crate::device::group::CouplingAct;
 use crate::id::DeviceId;
 use crate::model::Hand;
 
@@ -37,7 +37,7 @@ impl SimRoom {
         let now = self.now_ms;
         let (id, follows) = (self.devices[index].id(), self.devices[index].follows());
         let fed = || {
-            let feeds = |link: &&super::SimLink| link.to == id && matches!(link.deed, Deed::Follow(_));
+            let feeds = |link: &&super::SimLink| link.to == id && matches!(link.deed, CouplingAct::Follow(_));
             let from = self.links.iter().find(feeds).map(|link| link.from);
             from.is_some_and(|from| self.devices.iter().any(|device| device.id() == from && device.is_on()))
         };

@@ -15,11 +15,11 @@ mod receiver;
 #[cfg(test)]
 mod tests;
 
-pub use comfort::{Playing, Want};
+pub use comfort::{NowPlaying, Want};
 pub use device::{DeviceView, Outcome, PowerView};
 
 use crate::device::Window;
-use crate::device::group::Deed;
+use crate::device::group::CouplingAct;
 use crate::device::look::Seen;
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{Medium, Site, Span, Stand};
@@ -61,7 +61,7 @@ struct SimLink {
     from: DeviceId,
     to: DeviceId,
     on: bool,
-    deed: Deed,
+    deed: CouplingAct,
     delay: Window,
 }
 
@@ -154,7 +154,7 @@ impl SimRoom {
             }
             for (at, link) in self.links.iter().enumerate() {
                 if link.from == device.id() && link.on == device.is_on() {
-                    let follows = matches!(link.deed, Deed::Follow(_));
+                    let follows = matches!(link.deed, CouplingAct::Follow(_));
                     let links = &self.links;
                     self.pending.retain(|&(_, old)| !(follows && links[old].to == link.to));
                     self.pending.push((self.now_ms + takes(link.delay.into(), device.pace()), at));

@@ -156,7 +156,7 @@ fn what_is_on_the_air_is_told_in_words() {
 /// What people and the mains do, and what a device has beside power and input.
 mod hands {
     use super::*;
-    use crate::model::{Hand, Transport};
+    use crate::model::{Hand, Playback};
     use crate::room::Want;
     use crate::room::comfort::{CREDITS_MS, FILM_MS};
     use rstest::rstest;
@@ -204,21 +204,21 @@ mod hands {
         let mut room = SimRoom::new(&demo::with_disc(), ids::boat_hall(), 0.5);
         room.want(0, ids::disc_player(), &Want::Power { on: true });
         room.advance(30_000);
-        room.want(30_000, ids::disc_player(), &Want::Transport { to: Transport::Playing, from_ms: None });
+        room.want(30_000, ids::disc_player(), &Want::Transport { to: Playback::Playing, from_ms: None });
         room.advance(3_000_000);
         assert_eq!(view(&room, ids::disc_player()).power, PowerView::On);
-        room.want(3_000_000, ids::disc_player(), &Want::Transport { to: Transport::Paused, from_ms: None });
+        room.want(3_000_000, ids::disc_player(), &Want::Transport { to: Playback::Paused, from_ms: None });
         room.advance(5_000_000);
         assert_eq!(view(&room, ids::disc_player()).power, PowerView::Off);
     }
 
     #[rstest]
-    #[case(0, false, Transport::Playing)]
-    #[case(CREDITS_MS, true, Transport::Playing)]
-    #[case(FILM_MS, false, Transport::Stopped)]
-    fn a_film_has_credits_and_an_end(#[case] at_ms: u64, #[case] credits: bool, #[case] transport: Transport) {
+    #[case(0, false, Playback::Playing)]
+    #[case(CREDITS_MS, true, Playback::Playing)]
+    #[case(FILM_MS, false, Playback::Stopped)]
+    fn a_film_has_credits_and_an_end(#[case] at_ms: u64, #[case] credits: bool, #[case] transport: Playback) {
         let mut room = loft();
-        room.want(0, ids::loft_streamer(), &Want::Transport { to: Transport::Playing, from_ms: None });
+        room.want(0, ids::loft_streamer(), &Want::Transport { to: Playback::Playing, from_ms: None });
         room.advance(at_ms);
         let playing = view(&room, ids::loft_streamer()).playing.unwrap();
         assert_eq!((playing.credits, playing.transport), (credits, transport));
@@ -259,7 +259,7 @@ mod hands {
     #[case::no_such_input(Want::Input { index: 9 }, "it has no such input")]
     #[case::no_motion(Want::Move { down: true }, "it does not move")]
     #[case::too_loud(Want::Volume { tenths: 9_999 }, "its scale ends at 98")]
-    #[case::no_player(Want::Transport { to: Transport::Playing, from_ms: None }, "it cannot do that")]
+    #[case::no_player(Want::Transport { to: Playback::Playing, from_ms: None }, "it cannot do that")]
     fn what_a_device_cannot_do_is_said(#[case] want: Want, #[case] why: &str) {
         let mut room = loft();
         room.want(0, ids::loft_receiver(), &Want::Power { on: true });
@@ -352,7 +352,7 @@ mod stops {
         let profile = site.device(ids::screen()).unwrap().profile;
         let mut profile = site.profile(profile).unwrap().clone();
         change(&mut profile);
-        edit::check(&site, &Entity::Profile(profile)).unwrap_err().to_string()
+        edit::validate(&site, &Entity::Profile(profile)).unwrap_err().to_string()
     }
 
     #[rstest]
@@ -372,7 +372,7 @@ mod stops {
         let site = masked(70);
         let mut film = site.activities.iter().find(|known| known.id == ids::feature_film()).unwrap().clone();
         film.moves.iter_mut().for_each(|movement| movement.to = Position::Stop(1));
-        let refused = edit::check(&site, &Entity::Activity(film)).unwrap_err();
+        let refused = edit::validate(&site, &Entity::Activity(film)).unwrap_err();
         assert!(refused.to_string().contains("has no such stop"), "{refused}");
     }
 }

@@ -1,15 +1,15 @@
 //! A page in another room: each key finds there what it is here.
 
-use super::offer::{Offer, every_offer, tap};
+use super::offer::{Proposed, every_offer, tap};
 use crate::id::{PageId, RoomId};
-use crate::model::{Does, Key, Page, Role, Site, Surface};
+use crate::model::{Does, Role, Site, Surface, SurfaceKey, SurfacePage};
 use uuid::Uuid;
 
 /// A page for another room, and the keys for which there is nothing there.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Copied {
     /// The page; it goes behind the others.
-    pub page: Page,
+    pub page: SurfacePage,
     /// Labels of keys that were left out, and why.
     pub left_out: Vec<String>,
 }
@@ -40,7 +40,7 @@ fn alike(site: &Site, a: &Role, b: &Role) -> bool {
 
 /// Copies a page to a surface of another room.
 #[must_use]
-pub fn page(site: &Site, page: &Page, to_room: RoomId, to: &Surface, fresh: &mut dyn FnMut() -> Uuid) -> Copied {
+pub fn page(site: &Site, page: &SurfacePage, to_room: RoomId, to: &Surface, fresh: &mut dyn FnMut() -> Uuid) -> Copied {
     // The activity there that is called the same, else the first one.
     let name = page.activity.and_then(|id| site.activity(id)).map(|activity| activity.name.to_lowercase());
     let own = || site.activities.iter().filter(|activity| activity.room == to_room);
@@ -49,17 +49,17 @@ pub fn page(site: &Site, page: &Page, to_room: RoomId, to: &Surface, fresh: &mut
     let mut left_out = Vec::new();
     let mut keys = Vec::new();
     for key in &page.keys {
-        let found: Option<&Offer> =
+        let found: Option<&Proposed> =
             key.role.as_ref().and_then(|role| offers.iter().find(|offer| alike(site, role, &offer.role)));
         if key.role == Some(Role::Start)
             && let Some(first) = to.pages.first()
         {
             let bindings = vec![tap(Does::Page { page: first.id })];
-            keys.push(Key { id: fresh().into(), bindings, by_hand: true, ..key.clone() });
+            keys.push(SurfaceKey { id: fresh().into(), bindings, by_hand: true, ..key.clone() });
             continue;
         }
         match found {
-            Some(offer) if key.column.saturating_add(key.wide) <= to.columns => keys.push(Key {
+            Some(offer) if key.column.saturating_add(key.wide) <= to.columns => keys.push(SurfaceKey {
                 id: fresh().into(),
                 role: Some(offer.role.clone()),
                 bindings: offer.bindings.clone(),
@@ -79,5 +79,5 @@ pub fn page(site: &Site, page: &Page, to_room: RoomId, to: &Surface, fresh: &mut
     }
     let activity =
         activity.map(|activity| activity.id).filter(|id| to.pages.iter().all(|page| page.activity != Some(*id)));
-    Copied { page: Page { id: PageId(fresh()), name, activity, keys, without: vec![] }, left_out }
+    Copied { page: SurfacePage { id: PageId(fresh()), name, activity, keys, without: vec![] }, left_out }
 }

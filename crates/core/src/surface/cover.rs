@@ -2,7 +2,7 @@
 //! presses away.
 
 use crate::id::{ActivityId, DeviceId, FunctionId, KeyId, PageId, RoomId};
-use crate::model::{DeviceKind, Does, Favourite, Gesture, Key, Profile, Selection, Shortcut, Site, Surface};
+use crate::model::{DeviceKind, Does, Favourite, Gesture, Profile, Selection, Shortcut, Site, Surface, SurfaceKey};
 use crate::plan::favourite;
 use crate::surface::now::sendable;
 use serde::Serialize;
@@ -119,7 +119,7 @@ fn starts(site: &Site, surface: &Surface, device: DeviceId) -> BTreeSet<PageId> 
 }
 
 /// Where a function can be found: a page, a key on it, and how that is pressed.
-type Spot<'a> = (PageId, &'a Key, Gesture);
+type Spot<'a> = (PageId, &'a SurfaceKey, Gesture);
 
 /// Every function of the old remotes of a room against a surface.
 #[must_use]

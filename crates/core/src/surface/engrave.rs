@@ -5,7 +5,7 @@
 //! lines 10.0 mm, dots 1.5 mm across.
 
 use crate::id::KeyId;
-use crate::model::{GAP_MM, Key, Surface};
+use crate::model::{GAP_MM, Surface, SurfaceKey};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use svg::Document;
@@ -64,7 +64,7 @@ const LEADING: f64 = 1.6;
 
 /// How the label of a key fits.
 #[must_use]
-pub fn fit(surface: &Surface, key: &Key) -> Fit {
+pub fn fit(surface: &Surface, key: &SurfaceKey) -> Fit {
     let (wide, high) = surface.key_mm(key);
     let capital = f64::from(surface.letter_tenths_mm) / 10.0;
     let whole = |value: f64| if value < 1.0 { 0 } else { value.floor().min(1_000.0) as u32 };
@@ -174,7 +174,7 @@ fn outline(x: f64, y: f64, wide: f64, high: f64, dashed: bool) -> Rectangle {
 }
 
 /// A label in the middle of its key.
-fn label(surface: &Surface, key: &Key, x: f64, y: f64, wide: f64, high: f64) -> Group {
+fn label(surface: &Surface, key: &SurfaceKey, x: f64, y: f64, wide: f64, high: f64) -> Group {
     let capital = f64::from(surface.letter_tenths_mm) / 10.0;
     let lines = fit(surface, key).set;
     let block = capital * LEADING * (lines.len().saturating_sub(1)) as f64;

@@ -5,7 +5,8 @@ use super::cover::{self, Cover, sent};
 use crate::finding::Finding;
 use crate::id::{ActivityId, DeviceId, FunctionId, RoomId};
 use crate::model::{
-    Does, FindingKind, Gesture, Held, Key, MissingFunctions, Moment, Page, Profile, Site, Surface, SurfaceKind,
+    Does, FindingKind, Gesture, Held, MissingFunctions, Moment, Profile, Site, Surface, SurfaceKey, SurfaceKind,
+    SurfacePage,
 };
 use crate::surface::{contrast, engrave, guest};
 use std::collections::{BTreeMap, BTreeSet};
@@ -60,7 +61,7 @@ fn activity_name(site: &Site, id: ActivityId) -> String {
 }
 
 /// A key that does nothing, at all or in an activity in which others do.
-fn nothing(site: &Site, room: RoomId, surface: &Surface, page: &Page, key: &Key) -> Option<Finding> {
+fn nothing(site: &Site, room: RoomId, surface: &Surface, page: &SurfacePage, key: &SurfaceKey) -> Option<Finding> {
     if key.bindings.is_empty() {
         return Some(Finding::of(site, FindingKind::KeyDoesNothing { surface: surface.id, key: key.id }));
     }
@@ -78,7 +79,7 @@ fn nothing(site: &Site, room: RoomId, surface: &Surface, page: &Page, key: &Key)
 }
 
 /// Two bindings that one gesture could mean, and cues that listen to the same key.
-fn two_meanings(site: &Site, room: RoomId, surface: &Surface, key: &Key) -> Option<Finding> {
+fn two_meanings(site: &Site, room: RoomId, surface: &Surface, key: &SurfaceKey) -> Option<Finding> {
     let mut seen = BTreeSet::new();
     let twice = key.bindings.iter().find(|binding| !seen.insert((binding.gesture, binding.in_activity)));
     if let Some(binding) = twice {
@@ -103,7 +104,7 @@ fn two_meanings(site: &Site, room: RoomId, surface: &Surface, key: &Key) -> Opti
 }
 
 /// A double tap makes every tap wait for the second one.
-fn slow_tap(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
+fn slow_tap(site: &Site, surface: &Surface, key: &SurfaceKey) -> Option<Finding> {
     let double = key.bindings.iter().any(|binding| binding.gesture == Gesture::DoubleTap);
     let repeated = key.bindings.iter().any(|binding| {
         binding.gesture == Gesture::Tap
@@ -115,7 +116,7 @@ fn slow_tap(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
     Some(Finding::of(site, FindingKind::SlowTap { surface: surface.id, key: key.id }))
 }
 
-fn too_small(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
+fn too_small(site: &Site, surface: &Surface, key: &SurfaceKey) -> Option<Finding> {
     let (wide, high) = surface.key_mm(key);
     if wide >= LEAST_MM && high >= LEAST_MM {
         return None;
@@ -130,7 +131,7 @@ fn too_small(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
     Some(Finding::of(site, kind))
 }
 
-fn too_faint(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
+fn too_faint(site: &Site, surface: &Surface, key: &SurfaceKey) -> Option<Finding> {
     let tint = key.tint.as_ref()?;
     let ratio = contrast::contrast(contrast::parse(&tint.ink)?, contrast::parse(&tint.ground)?);
     if ratio >= contrast::LEAST {
@@ -149,7 +150,7 @@ fn tenths(value: f64) -> u32 {
 }
 
 /// A label that cannot be cut or printed as it is.
-fn no_room(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
+fn no_room(site: &Site, surface: &Surface, key: &SurfaceKey) -> Option<Finding> {
     if !surface.kind.has_labels() || key.label.is_empty() || key.sends.is_some() && surface.kind != SurfaceKind::Keypad
     {
         return None;
@@ -174,7 +175,7 @@ fn really(site: &Site, profile: &Profile, device: DeviceId, function: FunctionId
 }
 
 /// A label that says one thing where the key provably does another.
-fn contradicts(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
+fn contradicts(site: &Site, surface: &Surface, key: &SurfaceKey) -> Option<Finding> {
     let label = key.label.to_lowercase();
     let says = |word: &str| label.split(|c: char| !c.is_alphanumeric()).any(|part| part == word);
     let tell = |does: String| {
@@ -231,7 +232,7 @@ fn contradicts(site: &Site, surface: &Surface, key: &Key) -> Option<Finding> {
 }
 
 /// What moves from a page must be stopped from it.
-fn no_stop(site: &Site, room: RoomId, surface: &Surface, page: &Page) -> Vec<Finding> {
+fn no_stop(site: &Site, room: RoomId, surface: &Surface, page: &SurfacePage) -> Vec<Finding> {
     let sends: Vec<(DeviceId, FunctionId)> = page
         .keys
         .iter()

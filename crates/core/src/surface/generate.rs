@@ -7,11 +7,13 @@
 //! Generated anew, a layout keeps what a hand has made: keys that were changed stay where and as they are, keys that
 //! were taken away stay away, pages that were added stay.
 
-use super::offer::{Offer, activities, light, moves, of_activity, offer, on, powers, room_off, stop_all, tell_apart};
+use super::offer::{
+    Proposed, activities, light, moves, of_activity, offer, on, powers, room_off, stop_all, tell_apart,
+};
 use super::place::{Grid, laid, used_rows};
 use crate::codes::vocabulary::TERMS;
 use crate::id::{ActivityId, FunctionId, PageId, RoomId};
-use crate::model::{Activity, Binding, Does, Gesture, Held, LISTED, Page, Role, Site, Surface, SurfaceKind};
+use crate::model::{Activity, Binding, Does, Gesture, Held, LISTED, Role, Site, Surface, SurfaceKind, SurfacePage};
 use std::collections::BTreeSet;
 use uuid::Uuid;
 
@@ -19,7 +21,7 @@ use uuid::Uuid;
 struct Sketch {
     name: String,
     activity: Option<ActivityId>,
-    offers: Vec<Offer>,
+    offers: Vec<Proposed>,
 }
 
 const START: &str = "Activities";
@@ -65,9 +67,9 @@ fn sketches(site: &Site, room: RoomId) -> Vec<Sketch> {
 type Meant = (ActivityId, Vec<Binding>);
 
 /// One page for all activities: what has hard keys means something else in each of them.
-fn one_for_all(site: &Site, room: RoomId, offers: &mut Vec<Offer>) {
+fn one_for_all(site: &Site, room: RoomId, offers: &mut Vec<Proposed>) {
     let own: Vec<&Activity> = site.activities.iter().filter(|activity| activity.room == room).collect();
-    let mut by_role: Vec<(Offer, Vec<Meant>)> = Vec::new();
+    let mut by_role: Vec<(Proposed, Vec<Meant>)> = Vec::new();
     for activity in &own {
         for offer in of_activity(site, activity) {
             let meant = (activity.id, offer.bindings.clone());
@@ -110,7 +112,7 @@ fn glass(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &m
     let mut pages = Vec::new();
     let mut known = BTreeSet::new();
     for sketch in &sketches {
-        let same = |page: &&Page| match sketch.activity {
+        let same = |page: &&SurfacePage| match sketch.activity {
             Some(activity) => page.activity == Some(activity),
             None => page.activity.is_none() && page.name == sketch.name,
         };
@@ -122,7 +124,7 @@ fn glass(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &m
         let grid = Grid { columns: old.columns, rows: &rows, last: None, top: u8::from(first) };
         let keys = laid(&grid, &sketch.offers, before, None, fresh);
         let without = before.map(|page| page.without.clone()).unwrap_or_default();
-        pages.push(Page { id, name: sketch.name.clone(), activity: sketch.activity, keys, without });
+        pages.push(SurfacePage { id, name: sketch.name.clone(), activity: sketch.activity, keys, without });
     }
     // What a hand has added stays, behind the rest; pages of activities that are gone go.
     let extra = old.pages.iter().filter(|page| !known.contains(&page.id));
@@ -167,7 +169,7 @@ fn hard(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &mu
     let id = before.map_or_else(|| PageId(fresh()), |page| page.id);
     let without = before.map(|page| page.without.clone()).unwrap_or_default();
     let name = before.map_or_else(|| "Keys".to_owned(), |page| page.name.clone());
-    made.pages = vec![Page { id, name, activity: None, keys, without }];
+    made.pages = vec![SurfacePage { id, name, activity: None, keys, without }];
     if old.kind == SurfaceKind::DisplayRemote {
         made.pages.insert(0, listed(site, room, old, fresh));
     }
@@ -175,7 +177,7 @@ fn hard(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &mu
 
 /// What can be watched, as lines on the small display of a remote: activities, then the channels of their sources and
 /// their favourites.
-fn listed(site: &Site, room: RoomId, old: &Surface, fresh: &mut dyn FnMut() -> Uuid) -> Page {
+fn listed(site: &Site, room: RoomId, old: &Surface, fresh: &mut dyn FnMut() -> Uuid) -> SurfacePage {
     let before = old.pages.iter().find(|page| page.name == LISTED);
     let mut offers = activities(site, room);
     for activity in site.activities.iter().filter(|activity| activity.room == room) {
@@ -196,11 +198,11 @@ fn listed(site: &Site, room: RoomId, old: &Surface, fresh: &mut dyn FnMut() -> U
     keys.iter_mut().filter(|key| !key.by_hand).for_each(|key| key.wide = old.columns);
     let id = before.map_or_else(|| PageId(fresh()), |page| page.id);
     let without = before.map(|page| page.without.clone()).unwrap_or_default();
-    Page { id, name: LISTED.to_owned(), activity: None, keys, without }
+    SurfacePage { id, name: LISTED.to_owned(), activity: None, keys, without }
 }
 
 /// The few keys of a keypad, a fob or a controller. The last one is *Room off*; with a single key it is held for that.
-fn few(site: &Site, room: RoomId, surface: &Surface, hard_keys: usize) -> Vec<Offer> {
+fn few(site: &Site, room: RoomId, surface: &Surface, hard_keys: usize) -> Vec<Proposed> {
     let cells = usize::from(surface.columns) * usize::from(surface.rows);
     let many = if hard_keys > 0 { hard_keys } else { cells };
     let many = surface.kind.most_keys().map_or(many, |most| many.min(most));
@@ -225,12 +227,12 @@ fn few(site: &Site, room: RoomId, surface: &Surface, hard_keys: usize) -> Vec<Of
 /// The hard keys of a device, each with what its name says, or else what is next in line.
 fn on_hard_keys(
     site: &Site,
-    offers: &[Offer],
+    offers: &[Proposed],
     functions: &[(FunctionId, String)],
     by_name: bool,
-) -> Vec<(Offer, FunctionId)> {
-    let mut left: Vec<&Offer> = offers.iter().collect();
-    let mut pairs: Vec<(Option<&Offer>, FunctionId, &str)> = Vec::new();
+) -> Vec<(Proposed, FunctionId)> {
+    let mut left: Vec<&Proposed> = offers.iter().collect();
+    let mut pairs: Vec<(Option<&Proposed>, FunctionId, &str)> = Vec::new();
     for (function, name) in functions {
         let found = by_name.then(|| left.iter().position(|offer| means(site, &offer.role, name))).flatten();
         pairs.push((found.map(|at| left.remove(at)), *function, name));
@@ -242,7 +244,7 @@ fn on_hard_keys(
             let next = || if by_name { None } else { rest.next() };
             let offer = found.or_else(next)?;
             let label = if by_name { name.to_owned() } else { offer.label.clone() };
-            Some((Offer { label, ..offer.clone() }, function))
+            Some((Proposed { label, ..offer.clone() }, function))
         })
         .collect()
 }

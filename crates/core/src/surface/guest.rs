@@ -4,7 +4,7 @@
 //! makers; a label says what one gets).
 
 use crate::id::{ActivityId, KeyId, RoomId};
-use crate::model::{Activity, DeviceKind, Does, Gesture, Key, Page, Site, Surface};
+use crate::model::{Activity, DeviceKind, Does, Gesture, Site, Surface, SurfaceKey, SurfacePage};
 use serde::Serialize;
 use std::collections::{BTreeSet, VecDeque};
 use utoipa::ToSchema;
@@ -38,7 +38,7 @@ pub fn test(site: &Site, room: RoomId, surface: &Surface) -> Vec<GuestWay> {
     own.map(|activity| way(site, surface, activity)).collect()
 }
 
-fn tap_of(key: &Key) -> Option<&Does> {
+fn tap_of(key: &SurfaceKey) -> Option<&Does> {
     key.binding(Gesture::Tap, None).map(|binding| &binding.does)
 }
 
@@ -53,13 +53,13 @@ fn way(site: &Site, surface: &Surface, activity: &Activity) -> GuestWay {
         kind == Some(DeviceKind::DiscPlayer) || (kind == Some(DeviceKind::Streamer) && activity.extras.app.is_none());
     let mut lacks = None;
     if waits {
-        let own = |page: &&Page| page.activity == Some(activity.id);
-        let any = |page: &&Page| page.activity.is_none();
-        let pages: Vec<&Page> = match surface.pages.iter().find(own) {
+        let own = |page: &&SurfacePage| page.activity == Some(activity.id);
+        let any = |page: &&SurfacePage| page.activity.is_none();
+        let pages: Vec<&SurfacePage> = match surface.pages.iter().find(own) {
             Some(page) => vec![page],
             None => surface.pages.iter().filter(any).collect(),
         };
-        let plays = |key: &Key, name: &str| {
+        let plays = |key: &SurfaceKey, name: &str| {
             key.binding(Gesture::Tap, Some(activity.id)).is_some_and(|binding| match binding.does {
                 Does::Command { device, function, .. } => {
                     device == activity.source && site.function_name(device, function) == name
@@ -80,7 +80,7 @@ fn way(site: &Site, surface: &Surface, activity: &Activity) -> GuestWay {
     GuestWay { activity: activity.id, presses, missing: lacks }
 }
 
-/// Page by page to the key that starts it.
+/// SurfacePage by page to the key that starts it.
 fn to_activity(site: &Site, surface: &Surface, activity: &Activity) -> Option<Vec<GuestPress>> {
     let first = surface.pages.first()?;
     let mut seen = BTreeSet::from([first.id]);
@@ -107,7 +107,7 @@ fn to_activity(site: &Site, surface: &Surface, activity: &Activity) -> Option<Ve
     None
 }
 
-fn pressed(site: &Site, page: &Page, key: &Key, starts: Option<&Activity>) -> GuestPress {
+fn pressed(site: &Site, page: &SurfacePage, key: &SurfaceKey, starts: Option<&Activity>) -> GuestPress {
     GuestPress { key: key.id, label: key.label.clone(), unclear: unclear(site, page, key, starts) }
 }
 
@@ -124,7 +124,7 @@ const KNOWN: [&str; 4] = ["OK", "TV", "CD", "DVD"];
 
 /// Why a label needs explaining.
 #[must_use]
-pub fn unclear(site: &Site, page: &Page, key: &Key, starts: Option<&Activity>) -> Option<String> {
+pub fn unclear(site: &Site, page: &SurfacePage, key: &SurfaceKey, starts: Option<&Activity>) -> Option<String> {
     let label = key.label.trim();
     if label.is_empty() {
         return key.picture.is_none().then(|| "Nothing is written on it.".to_owned());

@@ -2,7 +2,9 @@
 //! on a phone and the workbench.
 
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, RoomId, SwitchId, ZoneId};
-use crate::model::{Activity, Does, Favourite, Gesture, Held, Key, Lit, Page, Shortcut, Site, Situation, Surface};
+use crate::model::{
+    Activity, Does, Favourite, Gesture, Held, Lit, Shortcut, Site, Situation, Surface, SurfaceKey, SurfacePage,
+};
 use crate::plan::favourite::{self, FavouriteStep};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -35,7 +37,7 @@ pub struct Known {
 
 /// What has to be done for one press.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Deed {
+pub enum PressDoes {
     /// A macro.
     Run {
         /// Where to.
@@ -113,13 +115,13 @@ pub struct KeyNow {
 
 /// Every key of a page at this moment.
 #[must_use]
-pub fn page(site: &Site, room: RoomId, surface: &Surface, page: &Page, known: &Known) -> Vec<KeyNow> {
+pub fn page(site: &Site, room: RoomId, surface: &Surface, page: &SurfacePage, known: &Known) -> Vec<KeyNow> {
     page.keys.iter().map(|own| key(site, room, surface, own, known)).collect()
 }
 
 /// A key at this moment.
 #[must_use]
-pub fn key(site: &Site, room: RoomId, surface: &Surface, key: &Key, known: &Known) -> KeyNow {
+pub fn key(site: &Site, room: RoomId, surface: &Surface, key: &SurfaceKey, known: &Known) -> KeyNow {
     let meanings = Gesture::ALL.into_iter().filter_map(|gesture| {
         let binding = key.binding(gesture, known.activity)?;
         let page = match binding.does {
@@ -184,23 +186,23 @@ fn sounds(site: &Site, activity: Option<ActivityId>) -> Option<DeviceId> {
 ///
 /// # Errors
 /// That sentence.
-pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Deed, String> {
+pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<PressDoes, String> {
     let own = |id: &ActivityId| site.activity(*id).filter(|activity| activity.room == room);
     match does {
         Does::Activity { activity } => match own(activity) {
-            Some(_) => Ok(Deed::Run { to: Situation::In { activity: *activity } }),
+            Some(_) => Ok(PressDoes::Run { to: Situation::In { activity: *activity } }),
             None => Err("That activity is gone.".to_owned()),
         },
-        Does::RoomOff => Ok(Deed::Run { to: Situation::Off }),
-        Does::StopAll => Ok(Deed::Stop),
+        Does::RoomOff => Ok(PressDoes::Run { to: Situation::Off }),
+        Does::StopAll => Ok(PressDoes::Stop),
         Does::Before => match known.before.as_ref().and_then(own) {
-            Some(activity) => Ok(Deed::Run { to: Situation::In { activity: activity.id } }),
+            Some(activity) => Ok(PressDoes::Run { to: Situation::In { activity: activity.id } }),
             None => Err("There was no activity before this one.".to_owned()),
         },
         Does::Command { device, function, times } => {
             sendable(site, *device, *function)?;
             awake(site, *device, *function, known)?;
-            Ok(Deed::Send { device: *device, function: *function, times: *times })
+            Ok(PressDoes::Send { device: *device, function: *function, times: *times })
         }
         Does::Volume { device, steps } => {
             let device = device.or_else(|| sounds(site, known.activity)).ok_or("Nothing is playing.")?;
@@ -209,7 +211,7 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Dee
             let function = if *steps > 0 { volume.up } else { volume.down };
             sendable(site, device, function)?;
             awake(site, device, function, known)?;
-            Ok(Deed::Nudge { device, steps: *steps })
+            Ok(PressDoes::Nudge { device, steps: *steps })
         }
         Does::Mute => {
             let device = sounds(site, known.activity).ok_or("Nothing is playing.")?;
@@ -218,17 +220,17 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Dee
             let function = if known.muted.contains(&device) { back } else { silent };
             sendable(site, device, function)?;
             awake(site, device, function, known)?;
-            Ok(Deed::Send { device, function, times: 1 })
+            Ok(PressDoes::Send { device, function, times: 1 })
         }
         Does::Look { look } => match site.room(room).and_then(|room| room.lighting.look(*look)) {
-            Some(_) => Ok(Deed::Look { look: *look }),
+            Some(_) => Ok(PressDoes::Look { look: *look }),
             None => Err("That look is gone.".to_owned()),
         },
         Does::Switch { switch, on } => match site.room(room).and_then(|room| room.lighting.switch(*switch)) {
-            Some(_) => Ok(Deed::Set { switch: *switch, on: on.unwrap_or(!known.switches.contains(switch)) }),
+            Some(_) => Ok(PressDoes::Set { switch: *switch, on: on.unwrap_or(!known.switches.contains(switch)) }),
             None => Err("That mode switch is gone.".to_owned()),
         },
-        Does::Page { page } => Ok(Deed::Turn { page: *page }),
+        Does::Page { page } => Ok(PressDoes::Turn { page: *page }),
         Does::App { device, name } => {
             let activity = site.activities.iter().find(|activity| activity.room == room && activity.source == *device);
             let activity = activity.ok_or_else(|| format!("No activity uses {}.", site.device_name(*device)))?;
@@ -251,12 +253,12 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Dee
             let is_on = is_on.ok_or_else(|| format!("Nobody knows whether {} is on.", site.device_name(*device)))?;
             let function = if *is_on { off } else { on };
             sendable(site, *device, function)?;
-            Ok(Deed::Send { device: *device, function, times: 1 })
+            Ok(PressDoes::Send { device: *device, function, times: 1 })
         }
     }
 }
 
-fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known) -> Result<Deed, String> {
+fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known) -> Result<PressDoes, String> {
     let plan = favourite::of(site, activity, favourite);
     if !plan.works {
         return Err(plan.note);
@@ -265,7 +267,7 @@ fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known)
         sendable(site, step.device, step.function)?;
         awake(site, step.device, step.function, known)?;
     }
-    Ok(Deed::Steps { steps: plan.steps })
+    Ok(PressDoes::Steps { steps: plan.steps })
 }
 
 /// Is there a code, and a way for it?

@@ -7,7 +7,7 @@ use std::collections::BTreeSet;
 
 /// A key that could be there, before it has a place.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Offer {
+pub struct Proposed {
     /// What it is there for.
     pub role: Role,
     /// What is written on it.
@@ -28,8 +28,8 @@ pub(super) fn on(gesture: Gesture, does: Does, held: Held) -> Binding {
     Binding { gesture, in_activity: None, does, held }
 }
 
-pub(super) fn offer(role: Role, label: &str, does: Does, lit: Option<Lit>) -> Offer {
-    Offer { role, label: label.to_owned(), bindings: vec![tap(does)], lit }
+pub(super) fn offer(role: Role, label: &str, does: Does, lit: Option<Lit>) -> Proposed {
+    Proposed { role, label: label.to_owned(), bindings: vec![tap(does)], lit }
 }
 
 /// Navigation and winding go on while the key is down.
@@ -42,7 +42,7 @@ fn held(name: &str) -> Held {
 /// What an activity could have on its page: navigation and transport to the source, volume to whatever makes the
 /// sound, picture keys to the display, the apps of the source.
 #[must_use]
-pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Offer> {
+pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Proposed> {
     let mut offers = Vec::new();
     if let Some(profile) = site.profile_of(activity.source) {
         offers.extend(source(activity.source, &profile));
@@ -80,7 +80,7 @@ pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Offer> {
 }
 
 /// Louder, softer and silent: in steps that are counted where the profile knows them, otherwise as the keys that they are.
-fn volume(device: DeviceId, profile: &Profile) -> Vec<Offer> {
+fn volume(device: DeviceId, profile: &Profile) -> Vec<Proposed> {
     let Some(volume) = profile.volume else {
         let mut keys = of_group(device, profile, &[Group::Volume]);
         for binding in keys.iter_mut().filter(|key| key.label.starts_with("Volume ")).flat_map(|key| &mut key.bindings)
@@ -92,7 +92,12 @@ fn volume(device: DeviceId, profile: &Profile) -> Vec<Offer> {
     let mut offers = Vec::new();
     for (name, label, steps) in [("Volume up", "Louder", 1), ("Volume down", "Softer", -1)] {
         let bindings = vec![on(Gesture::Tap, Does::Volume { device: None, steps }, Held::Repeats)];
-        offers.push(Offer { role: Role::Term { name: name.to_owned() }, label: label.to_owned(), bindings, lit: None });
+        offers.push(Proposed {
+            role: Role::Term { name: name.to_owned() },
+            label: label.to_owned(),
+            bindings,
+            lit: None,
+        });
     }
     if volume.mute.is_some() {
         offers.push(offer(Role::Term { name: "Mute".to_owned() }, "Silent", Does::Mute, Some(Lit::Muted)));
@@ -101,7 +106,7 @@ fn volume(device: DeviceId, profile: &Profile) -> Vec<Offer> {
 }
 
 /// Keys of a source. Home, home twice and home held are one key.
-fn source(device: DeviceId, profile: &Profile) -> Vec<Offer> {
+fn source(device: DeviceId, profile: &Profile) -> Vec<Proposed> {
     let mut offers = of_group(device, profile, &[Group::Navigation, Group::Transport, Group::Digits]);
     let find = |name: &str| profile.functions.iter().find(|known| known.name == name).map(|known| known.id);
     if let Some(home) = offers.iter_mut().find(|offer| offer.role == Role::Term { name: "Home".to_owned() }) {
@@ -116,7 +121,7 @@ fn source(device: DeviceId, profile: &Profile) -> Vec<Offer> {
     if let Some(function) = find("Voice") {
         let does = Does::Command { device, function, times: 1 };
         let bindings = vec![on(Gesture::Tap, does, Held::Passes)];
-        offers.push(Offer {
+        offers.push(Proposed {
             role: Role::Term { name: "Voice".to_owned() },
             label: "Voice".to_owned(),
             bindings,
@@ -136,7 +141,7 @@ fn source(device: DeviceId, profile: &Profile) -> Vec<Offer> {
     offers
 }
 
-fn of_group(device: DeviceId, profile: &Profile, groups: &[Group]) -> Vec<Offer> {
+fn of_group(device: DeviceId, profile: &Profile, groups: &[Group]) -> Vec<Proposed> {
     let inputs: BTreeSet<FunctionId> = profile.inputs.iter().filter_map(|input| input.select).collect();
     let term = |name: &str| TERMS.iter().find(|term| term.name == name && groups.contains(&term.group));
     let wanted = profile.functions.iter().filter(|function| !inputs.contains(&function.id));
@@ -144,7 +149,7 @@ fn of_group(device: DeviceId, profile: &Profile, groups: &[Group]) -> Vec<Offer>
         .filter_map(|function| {
             let term = term(&function.name)?;
             let does = Does::Command { device, function: function.id, times: 1 };
-            Some(Offer {
+            Some(Proposed {
                 role: Role::Term { name: term.name.to_owned() },
                 label: function.name.clone(),
                 bindings: vec![on(Gesture::Tap, does, held(term.name))],
@@ -155,7 +160,7 @@ fn of_group(device: DeviceId, profile: &Profile, groups: &[Group]) -> Vec<Offer>
 }
 
 /// Activities as keys, lit while they run.
-pub(super) fn activities(site: &Site, room: RoomId) -> Vec<Offer> {
+pub(super) fn activities(site: &Site, room: RoomId) -> Vec<Proposed> {
     let own = site.activities.iter().filter(|activity| activity.room == room);
     own.map(|activity| {
         let id = activity.id;
@@ -169,18 +174,18 @@ pub(super) fn activities(site: &Site, room: RoomId) -> Vec<Offer> {
     .collect()
 }
 
-pub(super) fn room_off() -> Offer {
+pub(super) fn room_off() -> Proposed {
     let mut off = offer(Role::RoomOff, "Room off", Does::RoomOff, Some(Lit::Off));
     off.bindings.push(on(Gesture::Hold, Does::StopAll, Held::Once));
     off
 }
 
-pub(super) fn stop_all() -> Offer {
+pub(super) fn stop_all() -> Proposed {
     offer(Role::StopAll, "Stop all", Does::StopAll, None)
 }
 
 /// Looks and mode switches.
-pub(super) fn light(site: &Site, room: RoomId) -> Vec<Offer> {
+pub(super) fn light(site: &Site, room: RoomId) -> Vec<Proposed> {
     let Some(room) = site.room(room) else { return vec![] };
     let looks = room.lighting.looks.iter().map(|look| {
         let id = look.id;
@@ -195,7 +200,7 @@ pub(super) fn light(site: &Site, room: RoomId) -> Vec<Offer> {
 }
 
 /// What moves: up, down and stop of each screen, blind and awning.
-pub(super) fn moves(site: &Site, room: RoomId) -> Vec<Offer> {
+pub(super) fn moves(site: &Site, room: RoomId) -> Vec<Proposed> {
     let mut offers = Vec::new();
     for device in site.devices_in(room) {
         let Some(motion) = site.profile_of(device.id).and_then(|profile| profile.motion) else { continue };
@@ -209,7 +214,7 @@ pub(super) fn moves(site: &Site, room: RoomId) -> Vec<Offer> {
 }
 
 /// The power of each device, on or off by what is known of it: for when something went wrong.
-pub(super) fn powers(site: &Site, room: RoomId) -> Vec<Offer> {
+pub(super) fn powers(site: &Site, room: RoomId) -> Vec<Proposed> {
     let powered = site.devices_in(room).filter(|device| {
         site.profile_of(device.id)
             .is_some_and(|profile| profile.power_keys().is_some() && profile.kind != DeviceKind::Heater)
@@ -223,7 +228,7 @@ pub(super) fn powers(site: &Site, room: RoomId) -> Vec<Offer> {
 }
 
 /// A look may be called like a key: then it says that it is light.
-pub(super) fn tell_apart(offers: &mut [Offer]) {
+pub(super) fn tell_apart(offers: &mut [Proposed]) {
     let labels: Vec<String> = offers.iter().map(|offer| offer.label.to_lowercase()).collect();
     for offer in offers.iter_mut().filter(|offer| matches!(offer.role, Role::Look { .. })) {
         if labels.iter().filter(|label| **label == offer.label.to_lowercase()).count() > 1 {
@@ -234,7 +239,7 @@ pub(super) fn tell_apart(offers: &mut [Offer]) {
 
 /// Every key that a room could have on the page of an activity.
 #[must_use]
-pub fn every_offer(site: &Site, room: RoomId, activity: Option<&Activity>) -> Vec<Offer> {
+pub fn every_offer(site: &Site, room: RoomId, activity: Option<&Activity>) -> Vec<Proposed> {
     let mut offers = activities(site, room);
     offers.extend([stop_all(), room_off(), offer(Role::Before, "Before", Does::Before, None)]);
     offers.extend(activity.map(|activity| of_activity(site, activity)).unwrap_or_default());

@@ -1,8 +1,8 @@
 //! Where keys go: a function has one place on the grid, in every activity and every room.
 
-use super::offer::{Offer, of_activity};
+use super::offer::{Proposed, of_activity};
 use crate::id::FunctionId;
-use crate::model::{Key, Page, Role, Site};
+use crate::model::{Role, Site, SurfaceKey, SurfacePage};
 use std::collections::BTreeSet;
 use uuid::Uuid;
 
@@ -98,29 +98,30 @@ pub(super) struct Grid<'a> {
 /// Keys in their places. What a hand has made stays; what does not fit on hard keys is left out.
 pub(super) fn laid(
     grid: &Grid<'_>,
-    offers: &[Offer],
-    before: Option<&Page>,
-    sends: Option<&[(Offer, FunctionId)]>,
+    offers: &[Proposed],
+    before: Option<&SurfacePage>,
+    sends: Option<&[(Proposed, FunctionId)]>,
     fresh: &mut dyn FnMut() -> Uuid,
-) -> Vec<Key> {
-    let mut keys: Vec<Key> =
+) -> Vec<SurfaceKey> {
+    let mut keys: Vec<SurfaceKey> =
         before.map(|page| page.keys.iter().filter(|key| key.by_hand).cloned().collect()).unwrap_or_default();
     let unwanted = |role: &Role| {
         before.is_some_and(|page| {
             page.without.contains(role) || page.keys.iter().any(|key| key.by_hand && key.role.as_ref() == Some(role))
         })
     };
-    let wanted: Vec<(usize, &Offer)> = offers.iter().enumerate().filter(|(_, offer)| !unwanted(&offer.role)).collect();
-    let heads = |offer: &Offer| grid.top > 0 && matches!(offer.role, Role::Activity { .. });
+    let wanted: Vec<(usize, &Proposed)> =
+        offers.iter().enumerate().filter(|(_, offer)| !unwanted(&offer.role)).collect();
+    let heads = |offer: &Proposed| grid.top > 0 && matches!(offer.role, Role::Activity { .. });
     let lines = heads_rows(grid, wanted.iter().filter(|(_, offer)| heads(offer)).count());
-    let fits = |key: &Key, keys: &[Key]| {
+    let fits = |key: &SurfaceKey, keys: &[SurfaceKey]| {
         key.column.saturating_add(key.wide) <= grid.columns
             && grid.last.is_none_or(|last| key.row < last)
             && !keys.iter().any(|known| known.covers(key))
     };
     let mut later = Vec::new();
     for (at, offer) in wanted {
-        let mut key = Key {
+        let mut key = SurfaceKey {
             id: before
                 .and_then(|page| page.keys.iter().find(|key| key.role.as_ref() == Some(&offer.role)))
                 .map_or_else(|| fresh().into(), |key| key.id),

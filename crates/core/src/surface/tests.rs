@@ -1,14 +1,14 @@
 use super::cover::{self, Cover};
 use super::engrave::{self, Labels};
 use super::generate::generate;
-use super::now::{self, Deed, Known};
+use super::now::{self, Known, PressDoes};
 use super::*;
 use crate::demo::{self, ids};
 use crate::finding::{Finding, Weight};
 use crate::id::{ActivityId, DeviceId, RoomId};
 use crate::model::{
-    Binding, Called, Does, Gesture, Held, Key, Likeness, Lit, May, Page, Role, Site, Situation, Spoken, Surface,
-    SurfaceKind, Tint, Trial,
+    Binding, Called, Does, Gesture, Held, Likeness, Lit, May, Role, Site, Situation, Spoken, Surface, SurfaceKey,
+    SurfaceKind, SurfacePage, SurfaceTrial, Tint,
 };
 use crate::surface::voice;
 use rstest::rstest;
@@ -30,11 +30,11 @@ fn made(site: &Site, room: RoomId, kind: SurfaceKind) -> Surface {
     generate(site, room, &blank(kind), &mut counter())
 }
 
-fn page_of(surface: &Surface, activity: ActivityId) -> &Page {
+fn page_of(surface: &Surface, activity: ActivityId) -> &SurfacePage {
     surface.pages.iter().find(|page| page.activity == Some(activity)).unwrap()
 }
 
-fn labelled<'a>(page: &'a Page, label: &str) -> &'a Key {
+fn labelled<'a>(page: &'a SurfacePage, label: &str) -> &'a SurfaceKey {
     page.keys.iter().find(|key| key.label == label).unwrap_or_else(|| panic!("no “{label}” on {}", page.name))
 }
 
@@ -78,7 +78,7 @@ fn navigation_goes_to_the_source_volume_to_what_sounds_and_home_has_three_meanin
     assert_eq!(louder.bindings[0].held, Held::Repeats);
     let known = Known { activity: Some(ids::streaming()), ..Known::default() };
     let deed = now::deed(&site, ids::boat_hall(), &louder.bindings[0].does, &known).unwrap();
-    assert_eq!(deed, Deed::Nudge { device: ids::receiver(), steps: 1 });
+    assert_eq!(deed, PressDoes::Nudge { device: ids::receiver(), steps: 1 });
     let film = page_of(&surface, ids::feature_film());
     assert!(film.keys.iter().all(|key| key.label != "Home"), "the disc player has no such key");
 }
@@ -192,7 +192,7 @@ fn a_power_key_does_one_of_two_things_by_what_is_known() {
     assert!(unknown.contains("Nobody knows"), "{unknown}");
     for (on, name) in [(true, "Power off"), (false, "Power on")] {
         known.on.insert(ids::projector(), on);
-        let Ok(Deed::Send { device, function, .. }) = now::deed(&site, ids::boat_hall(), &does, &known) else {
+        let Ok(PressDoes::Send { device, function, .. }) = now::deed(&site, ids::boat_hall(), &does, &known) else {
             panic!()
         };
         assert_eq!(site.function_name(device, function), name);
@@ -216,7 +216,7 @@ fn a_key_says_why_it_would_do_nothing() {
     assert_eq!(why("Before", &known), "There was no activity before this one.");
     known.before = Some(ids::streaming());
     let before = now::deed(&site, ids::boat_hall(), &Does::Before, &known);
-    assert_eq!(before, Ok(Deed::Run { to: Situation::In { activity: ids::streaming() } }));
+    assert_eq!(before, Ok(PressDoes::Run { to: Situation::In { activity: ids::streaming() } }));
 }
 
 #[test]
@@ -277,7 +277,7 @@ fn a_generated_phone_has_nothing_wrong_with_it_but_remarks() {
 }
 
 #[rstest]
-#[case::does_nothing("Key does nothing", "“AUX”")]
+#[case::does_nothing("SurfaceKey does nothing", "“AUX”")]
 #[case::two_meanings("Two meanings", "“Play”")]
 #[case::slow_tap("Slow tap", "350 ms")]
 #[case::small("Small key", "10.0 × 28.3 mm")]
@@ -487,7 +487,7 @@ fn engraving_is_offered_once_nothing_has_changed_for_long_enough() {
     let day = |n: i64| jiff::Timestamp::from_second(n * 86_400 + 10).unwrap();
     let mut surface = made(&demo::marram_point(), ids::boat_hall(), SurfaceKind::Keypad);
     assert!(!engrave::trying(&surface, &[], false, day(9)).offered);
-    surface.trial = Some(Trial { since: day(100), quiet_days: 14 });
+    surface.trial = Some(SurfaceTrial { since: day(100), quiet_days: 14 });
     let tried = engrave::trying(&surface, &[day(90), day(103)], false, day(116));
     assert_eq!((tried.days_in_use, tried.days_quiet, tried.changes, tried.offered), (Some(16), Some(13), 1, false));
     assert!(engrave::trying(&surface, &[day(90), day(103)], false, day(117)).offered);
@@ -507,7 +507,7 @@ fn an_edit_that_makes_no_sense_is_refused_with_a_sentence(#[case] spoil: fn(&mut
     let mut surface = site.room(ids::boat_hall()).unwrap().surfaces[0].clone();
     spoil(&mut surface);
     let surface = crate::model::InRoom::new(ids::boat_hall(), surface);
-    let refused = crate::edit::check(&site, &crate::model::Entity::Surface(surface)).unwrap_err().to_string();
+    let refused = crate::edit::validate(&site, &crate::model::Entity::Surface(surface)).unwrap_err().to_string();
     assert!(refused.contains(says), "{refused}");
 }
 

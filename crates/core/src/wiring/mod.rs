@@ -19,7 +19,7 @@ use utoipa::ToSchema;
 /// What travels.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
-pub enum Signal {
+pub enum PathSignal {
     /// Picture.
     Video,
     /// Sound.
@@ -42,19 +42,19 @@ pub struct Hop {
 }
 
 /// Every hop that a signal can take out of `device`, in a fixed order.
-fn hops_from(site: &Site, device: DeviceId, signal: Signal) -> Vec<Hop> {
+fn hops_from(site: &Site, device: DeviceId, signal: PathSignal) -> Vec<Hop> {
     let mut hops: Vec<Hop> = Vec::new();
     for connection in &site.connections {
         let Some(cable) = site.cable(connection) else { continue };
         let carries = match signal {
-            Signal::Video => cable.carries_video(),
-            Signal::Audio => cable.carries_audio(),
+            PathSignal::Video => cable.carries_video(),
+            PathSignal::Audio => cable.carries_audio(),
         };
         if carries && connection.from_device == device {
             let (to, input) = (connection.to_device, connection.to_input);
             hops.push(Hop { connection: connection.id, from: device, to, input, back: false });
         }
-        if signal == Signal::Audio && connection.return_audio && connection.to_device == device {
+        if signal == PathSignal::Audio && connection.return_audio && connection.to_device == device {
             let output = site.output(connection.from_device, connection.from_output);
             if let Some(input) = output.and_then(|output| output.returns) {
                 let to = connection.from_device;
@@ -69,7 +69,7 @@ fn hops_from(site: &Site, device: DeviceId, signal: Signal) -> Vec<Hop> {
 /// The path with the fewest cables from `source` to `sink`, the same one every time; `None` where
 /// there is none. A path from a device to itself has no hops.
 #[must_use]
-pub fn path(site: &Site, source: DeviceId, sink: DeviceId, signal: Signal) -> Option<Vec<Hop>> {
+pub fn path(site: &Site, source: DeviceId, sink: DeviceId, signal: PathSignal) -> Option<Vec<Hop>> {
     let mut came_by: BTreeMap<DeviceId, Hop> = BTreeMap::new();
     let mut queue = VecDeque::from([source]);
     while let Some(device) = queue.pop_front() {
@@ -100,7 +100,7 @@ fn walk_back(came_by: &BTreeMap<DeviceId, Hop>, source: DeviceId, sink: DeviceId
 
 /// Every device that a signal of `source` can reach.
 #[must_use]
-pub fn reach(site: &Site, source: DeviceId, signal: Signal) -> BTreeSet<DeviceId> {
+pub fn reach(site: &Site, source: DeviceId, signal: PathSignal) -> BTreeSet<DeviceId> {
     let mut seen = BTreeSet::from([source]);
     let mut queue = vec![source];
     while let Some(device) = queue.pop() {
@@ -158,7 +158,7 @@ fn sources(site: &Site, room: RoomId) -> Vec<Finding> {
         let arrives = |signal, there: fn(DeviceKind) -> bool| {
             reach(site, device.id, signal).into_iter().any(|end| end != device.id && kind(end).is_some_and(there))
         };
-        if !arrives(Signal::Video, DeviceKind::shows) && !arrives(Signal::Audio, DeviceKind::sounds) {
+        if !arrives(PathSignal::Video, DeviceKind::shows) && !arrives(PathSignal::Audio, DeviceKind::sounds) {
             findings.push(Finding::of(site, FindingKind::Unreachable { device: device.id }));
         }
     }
@@ -189,7 +189,7 @@ fn return_audio(site: &Site, room: RoomId) -> Vec<Finding> {
                     })
                 };
                 activity.room == room
-                    && (used(Signal::Video, activity.seen_on) || used(Signal::Audio, activity.heard_on))
+                    && (used(PathSignal::Video, activity.seen_on) || used(PathSignal::Audio, activity.heard_on))
             })
         };
         if let (Some(forward), Some(back)) = (uses(true), uses(false)) {

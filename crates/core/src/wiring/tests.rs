@@ -32,7 +32,7 @@ fn titles(site: &Site) -> Vec<String> {
 #[test]
 fn the_picture_goes_through_the_receiver() {
     let site = demo::marram_point();
-    let hops = path(&site, ids::disc_player(), ids::projector(), Signal::Video).unwrap();
+    let hops = path(&site, ids::disc_player(), ids::projector(), PathSignal::Video).unwrap();
     assert_eq!(through(&hops), [ids::receiver(), ids::projector()]);
     let receiver = site.model_of(ids::receiver()).unwrap();
     assert_eq!(hops[0].input, receiver.inputs[0].id, "it enters by Disc");
@@ -41,28 +41,28 @@ fn the_picture_goes_through_the_receiver() {
 #[test]
 fn the_sound_ends_at_the_receiver() {
     let site = demo::marram_point();
-    let hops = path(&site, ids::disc_player(), ids::receiver(), Signal::Audio).unwrap();
+    let hops = path(&site, ids::disc_player(), ids::receiver(), PathSignal::Audio).unwrap();
     assert_eq!(through(&hops), [ids::receiver()]);
 }
 
 #[test]
 fn a_path_to_itself_has_no_cables() {
     let site = demo::marram_point();
-    assert_eq!(path(&site, ids::projector(), ids::projector(), Signal::Video), Some(vec![]));
+    assert_eq!(path(&site, ids::projector(), ids::projector(), PathSignal::Video), Some(vec![]));
 }
 
 #[test]
 fn there_is_no_way_against_the_signal() {
     let site = demo::marram_point();
-    assert_eq!(path(&site, ids::projector(), ids::disc_player(), Signal::Video), None);
-    assert_eq!(path(&site, ids::disc_player(), ids::screen(), Signal::Video), None);
+    assert_eq!(path(&site, ids::projector(), ids::disc_player(), PathSignal::Video), None);
+    assert_eq!(path(&site, ids::disc_player(), ids::screen(), PathSignal::Video), None);
 }
 
 #[test]
 fn a_direct_cable_is_shorter_than_the_way_through_the_receiver() {
     let mut site = demo::marram_point();
     let direct = cable(&mut site, (ids::disc_player(), 0), (ids::projector(), 0));
-    let hops = path(&site, ids::disc_player(), ids::projector(), Signal::Video).unwrap();
+    let hops = path(&site, ids::disc_player(), ids::projector(), PathSignal::Video).unwrap();
     assert_eq!(hops.iter().map(|hop| hop.connection).collect::<Vec<_>>(), [direct]);
 }
 
@@ -84,8 +84,8 @@ fn a_sound_cable_carries_no_picture() {
     for connection in site.connections.iter_mut().filter(|c| c.from_device == ids::disc_player()) {
         connection.from_output = output.id;
     }
-    assert!(path(&site, ids::disc_player(), ids::receiver(), Signal::Audio).is_some());
-    assert_eq!(path(&site, ids::disc_player(), ids::receiver(), Signal::Video), None);
+    assert!(path(&site, ids::disc_player(), ids::receiver(), PathSignal::Audio).is_some());
+    assert_eq!(path(&site, ids::disc_player(), ids::receiver(), PathSignal::Video), None);
     assert_eq!(titles(&site), Vec::<String>::new(), "an optical cable into an optical input is no mistake");
 }
 
@@ -117,9 +117,9 @@ fn a_source_without_a_cable_is_said() {
 fn the_same_path_is_found_whatever_the_order_of_the_cables() {
     let mut site = demo::marram_point();
     cable(&mut site, (ids::streamer(), 0), (ids::receiver(), 2));
-    let before = path(&site, ids::streamer(), ids::projector(), Signal::Video);
+    let before = path(&site, ids::streamer(), ids::projector(), PathSignal::Video);
     site.connections = site.connections.iter().rev().copied().collect();
-    assert_eq!(path(&site, ids::streamer(), ids::projector(), Signal::Video), before);
+    assert_eq!(path(&site, ids::streamer(), ids::projector(), PathSignal::Video), before);
 }
 
 /// The receiver's output takes the display's sound back, and the console hangs on the display.
@@ -140,11 +140,11 @@ fn with_return_audio() -> Site {
 #[test]
 fn sound_comes_back_through_the_hdmi_cable() {
     let site = with_return_audio();
-    let hops = path(&site, ids::console(), ids::receiver(), Signal::Audio).unwrap();
+    let hops = path(&site, ids::console(), ids::receiver(), PathSignal::Audio).unwrap();
     assert_eq!(through(&hops), [ids::projector(), ids::receiver()]);
     assert!(hops[1].back);
     assert_eq!(site.input(ids::receiver(), hops[1].input).unwrap().name, "TV audio");
-    assert_eq!(path(&site, ids::console(), ids::receiver(), Signal::Video), None, "a picture never comes back");
+    assert_eq!(path(&site, ids::console(), ids::receiver(), PathSignal::Video), None, "a picture never comes back");
 }
 
 #[test]

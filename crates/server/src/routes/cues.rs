@@ -8,8 +8,8 @@ use axum::extract::State;
 use axum::http::{Response, header};
 use kestrel_bench::RehearsalView;
 use kestrel_core::cue::calendar;
-use kestrel_core::cue::preview::{self, Evening, LENGTH_MAX_MS, Timed};
-use kestrel_core::cue::starts::{Start, starts};
+use kestrel_core::cue::preview::{self, Evening, LENGTH_MAX_MS, TimedEvent};
+use kestrel_core::cue::starts::{ActivityStart, starts};
 use kestrel_core::id::{ActivityId, CueId, HouseId, RoomId, SwitchId};
 use kestrel_core::light::hours;
 use kestrel_core::model::{EVENTS_MAX, cue_words as words};
@@ -37,7 +37,7 @@ pub struct CueSheet {
     /// Its lines, in their order.
     lines: Vec<CueLine>,
     /// Every way in which playback starts, pauses and stops, with the cues that catch it.
-    starts: Vec<Start>,
+    starts: Vec<ActivityStart>,
 }
 
 /// The cue sheet of a room in words, and the ways of starting.
@@ -71,7 +71,7 @@ pub struct EveningRequest {
     /// How long it is, in ms; two days at most.
     length_ms: u64,
     /// What people do in it; the usual course of `activity`, if none is given.
-    events: Option<Vec<Timed>>,
+    events: Option<Vec<TimedEvent>>,
     /// The activity of the usual course.
     activity: Option<ActivityId>,
 }

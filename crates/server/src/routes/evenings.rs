@@ -14,7 +14,7 @@ use kestrel_bench::rehearsal::{Nudged, Rehearsal};
 use kestrel_bench::story::{Counterexample, Played, counterexample, ends_here, replay};
 use kestrel_bench::trials::{self, EVENINGS_MAX, TrialReport, TrialRequest};
 use kestrel_core::adopt::{self, InStep};
-use kestrel_core::edit::{Edit, check_deed, check_faults};
+use kestrel_core::edit::{Edit, valid_deed, valid_faults};
 use kestrel_core::id::{DeviceId, HouseId, RoomId, StoryId};
 use kestrel_core::model::{EVENTS_MAX, Entity, Faults, Hand, InRoom, Story, StoryEvent};
 use kestrel_core::room::Want;
@@ -82,7 +82,7 @@ pub async fn fault(
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(request): Body<FaultRequest>,
 ) -> Result<Json<RehearsalView>, Problem> {
-    check_faults(&request.faults).map_err(|error| Problem::refused(error.to_string()))?;
+    valid_faults(&request.faults).map_err(|error| Problem::refused(error.to_string()))?;
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.set_faults(request.device, request.faults)?;
     Ok(Json(rehearsal.view()))
@@ -273,7 +273,7 @@ pub async fn play(
         return Err(Problem::refused(format!("An evening has {EVENTS_MAX} events at most.")));
     }
     for event in &request.events {
-        check_deed(&event.deed).map_err(|error| Problem::refused(error.to_string()))?;
+        valid_deed(&event.deed).map_err(|error| Problem::refused(error.to_string()))?;
     }
     let rehearsal = houses.rehearsal(house, room).await?;
     rehearsal.play_here(request.events).await;

@@ -11,7 +11,7 @@ use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use jiff::Timestamp;
 use kestrel_core::codes::import::proven;
-use kestrel_core::codes::preset::{Ranking, Trial, tell_apart};
+use kestrel_core::codes::preset::{Ranking, Tried, tell_apart};
 use kestrel_core::codes::search::{CAUTION, Untried, untried};
 use kestrel_core::codes::twins::{Twin, near};
 use kestrel_core::codes::vocabulary::{TERMS, Term};
@@ -62,7 +62,7 @@ pub struct PresetRequest {
     /// The sets that are compared.
     sets: Vec<CodeSetId>,
     /// What was tried so far.
-    trials: Vec<Trial>,
+    trials: Vec<Tried>,
 }
 
 /// How far the sets are told apart.

@@ -14,7 +14,7 @@ use kestrel_core::edit::Edit;
 use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, ZoneId};
 use kestrel_core::model::{Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name};
 use kestrel_core::surface::now::{self, KeyNow};
-use kestrel_store::Link;
+use kestrel_store::SurfaceLink;
 use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
 use std::time::Duration;
@@ -81,13 +81,13 @@ fn gone() -> Problem {
     )
 }
 
-async fn opened(houses: &Houses, token: &str) -> Result<(Link, Rehearsal), Problem> {
+async fn opened(houses: &Houses, token: &str) -> Result<(SurfaceLink, Rehearsal), Problem> {
     let link = houses.store().link(token).await?.ok_or_else(gone)?;
     let rehearsal = houses.rehearsal(link.house, link.room).await?;
     Ok((link, rehearsal))
 }
 
-fn whole(rehearsal: &Rehearsal, link: &Link) -> Option<LiveView> {
+fn whole(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveView> {
     let site = rehearsal.world().site();
     let room = site.room(link.room)?;
     let surface = room.surface(link.surface)?.clone();
@@ -104,7 +104,7 @@ fn version(surface: &Surface) -> String {
     format!("{:016x}", hasher.finish())
 }
 
-fn view(rehearsal: &Rehearsal, link: &Link) -> Option<LiveNow> {
+fn view(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveNow> {
     let site = rehearsal.world().site();
     let room = site.room(link.room)?;
     let surface = room.surface(link.surface)?;
@@ -219,7 +219,7 @@ pub async fn live_press(
     Ok(Json(PressedKey { page }))
 }
 
-fn may(rehearsal: &Rehearsal, link: &Link) -> Result<May, Problem> {
+fn may(rehearsal: &Rehearsal, link: &SurfaceLink) -> Result<May, Problem> {
     let site = rehearsal.world().site();
     let surface = site.room(link.room).and_then(|room| room.surface(link.surface)).ok_or_else(gone)?;
     surface.may.ok_or_else(|| Problem::refused("Levels cannot be changed from here."))

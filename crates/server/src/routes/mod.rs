@@ -13,6 +13,7 @@ mod plans;
 mod proofs;
 mod readings;
 mod rehearsals;
+mod rules;
 mod surfaces;
 
 #[cfg(test)]
@@ -110,6 +111,7 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(kit::advice))
         .routes(routes!(kit::remote))
         .routes(routes!(kit::models))
+        .routes(routes!(rules::rules))
         .routes(routes!(kit::duplicate))
         .routes(routes!(kit::keep_photo))
         .routes(routes!(kit::show_photo))
@@ -154,6 +156,11 @@ fn live_routes() -> OpenApiRouter<Houses> {
 /// The same without its description, for the address that phones can reach.
 pub fn for_phones() -> Router<Houses> {
     live_routes().split_for_parts().0
+}
+
+/// The rules as the page ships with them.
+pub fn rules_json() -> Result<String, String> {
+    serde_json::to_string_pretty(&rules::all()).map_err(|error| error.to_string())
 }
 
 /// The description as it is kept in docs/.

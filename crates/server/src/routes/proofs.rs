@@ -12,7 +12,7 @@ use kestrel_core::model::{Site, Situation};
 use kestrel_core::plan;
 use kestrel_core::plan::Plan;
 use kestrel_core::plan::favourite::{FavouritePlan, favourites};
-use kestrel_core::prove::diagnose::{Diagnosis, Seen, diagnose};
+use kestrel_core::prove::diagnose::{Diagnosis, DisplaySeen, diagnose};
 use kestrel_core::prove::explore::{Exploration, Explore, explore};
 use kestrel_core::prove::hands::{Hand, hands};
 use kestrel_core::prove::remedy::{Remedy, Schools, remedies, schools};
@@ -215,14 +215,14 @@ pub async fn two_schools(
 /// What can have produced what was seen after a plan.
 #[utoipa::path(
     post, path = "/api/houses/{house}/rooms/{room}/diagnosis", tag = "proofs",
-    params(("house" = HouseId, Path), ("room" = RoomId, Path), CellQuery), request_body = Seen,
+    params(("house" = HouseId, Path), ("room" = RoomId, Path), CellQuery), request_body = DisplaySeen,
     responses((status = 200, body = Diagnosis), (status = 400, body = Problem), (status = 404, body = Problem))
 )]
 pub async fn diagnosis(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     Query(query): Query<CellQuery>,
-    Body(seen): Body<Seen>,
+    Body(seen): Body<DisplaySeen>,
 ) -> Result<Json<Diagnosis>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let (from, to) = query.ends(&snapshot.site, room)?;

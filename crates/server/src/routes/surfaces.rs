@@ -8,13 +8,13 @@ use axum::http::{Response, StatusCode, header};
 use axum::response::IntoResponse;
 use kestrel_core::edit::EntityKind;
 use kestrel_core::id::{HouseId, PageId, RoomId, SurfaceId};
-use kestrel_core::model::{Page, Site, Surface};
+use kestrel_core::model::{Site, Surface, SurfacePage};
 use kestrel_core::surface::cover::{Covered, cover};
 use kestrel_core::surface::engrave::{self, Fit, Labels, Trying};
 use kestrel_core::surface::guest::{self, GuestWay};
 use kestrel_core::surface::voice::{self, VoiceSheet};
 use kestrel_core::surface::{copy, generate};
-use kestrel_store::{Fate, Link, LogEntry, Touched};
+use kestrel_store::{Fate, LogEntry, SurfaceLink, Touched};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
@@ -109,7 +109,7 @@ pub struct CopyPageRequest {
 #[derive(Debug, Serialize, ToSchema)]
 pub struct CopiedPage {
     /// The page.
-    page: Page,
+    page: SurfacePage,
     /// Keys that were left out, and why.
     left_out: Vec<String>,
 }
@@ -179,12 +179,12 @@ pub async fn voice_sheet(
 #[utoipa::path(
     get, path = "/api/houses/{house}/rooms/{room}/surface-links", tag = "surfaces",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
-    responses((status = 200, body = Vec<Link>), (status = 404, body = Problem))
+    responses((status = 200, body = Vec<SurfaceLink>), (status = 404, body = Problem))
 )]
 pub async fn surface_links(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
-) -> Result<Json<Vec<Link>>, Problem> {
+) -> Result<Json<Vec<SurfaceLink>>, Problem> {
     Ok(Json(houses.store().links(house, room).await?))
 }
 
@@ -201,13 +201,13 @@ pub struct LinkRequest {
 #[utoipa::path(
     post, path = "/api/houses/{house}/rooms/{room}/surface-links", tag = "surfaces",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = LinkRequest,
-    responses((status = 200, body = Link), (status = 404, body = Problem), (status = 422, body = Problem))
+    responses((status = 200, body = SurfaceLink), (status = 404, body = Problem), (status = 422, body = Problem))
 )]
 pub async fn make_surface_link(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(request): Body<LinkRequest>,
-) -> Result<Json<Link>, Problem> {
+) -> Result<Json<SurfaceLink>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     surface(&snapshot.site, room, request.surface)?;
     let label = request.label.trim();

@@ -3,14 +3,14 @@ import { Upload } from "lucide-react";
 import { useState } from "react";
 import { client, data, surely } from "../../api/client";
 import { takeOver, useHouses } from "../../api/queries";
-import type { Device, Fate, ImportView } from "../../api/types";
+import type { Device, LineFate, ImportView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 
-const FATE: Record<Fate, string> = {
+const FATE: Record<LineFate, string> = {
   "new-function": "a new function",
   "new-code": "gets its code",
   replaces: "replaces a code",

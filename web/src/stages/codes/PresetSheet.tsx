@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
 import { useCodeSets, useKeepProven } from "../../api/queries";
-import type { Device, Heard, PresetKey, SetKey, Trial } from "../../api/types";
+import type { Device, Heard, PresetKey, SetKey, Tried } from "../../api/types";
 import { modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
@@ -27,7 +27,7 @@ export function PresetSheet({
   const fitting = (sets.data ?? []).filter((set) => !set.kind || set.kind === model?.kind);
   const [picked, setPicked] = useState<string[]>();
   const chosen = picked ?? fitting.map((set) => set.id);
-  const [trials, setTrials] = useState<Trial[]>([]);
+  const [trials, setTrials] = useState<Tried[]>([]);
   const [worked, setWorked] = useState<Map<string, SetKey>>(new Map());
   const [last, setLast] = useState<PresetKey & { said: string }>();
   const keep = useKeepProven(house.house.id, deviceId);

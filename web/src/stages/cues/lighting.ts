@@ -1,5 +1,5 @@
 import type { Also, Cue, HouseView, Light, Lighting, Moment, Provided, Start, Zone } from "../../api/types";
-import { profileOf } from "../../shell/context";
+import { profileOf, servesRoom } from "../../shell/context";
 
 export { lightingOf } from "../../api/entities";
 
@@ -94,9 +94,7 @@ export const MOMENTS: readonly (readonly [Moment["at"], string])[] = [
 /** Devices of the room of these kinds. */
 export function ofKind(house: HouseView, room: string, kinds: string[]) {
   return house.devices.filter(
-    (device) =>
-      (device.serves?.length ? device.serves.includes(room) : device.room === room) &&
-      kinds.includes(profileOf(house, device).kind),
+    (device) => servesRoom(device, room) && kinds.includes(profileOf(house, device).kind),
   );
 }
 

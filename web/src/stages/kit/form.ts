@@ -4,13 +4,13 @@ import type {
   Device,
   DeviceKind,
   Feedback,
-  Offer,
   Profile,
   Selection,
   Sense,
   Span,
   Tell,
 } from "../../api/types";
+import { RULES, usualModel } from "../../api/rules";
 import { parseSeconds, seconds } from "../../ui/time";
 import { CABLES, KINDS } from "./words";
 
@@ -164,7 +164,8 @@ const list = (text: string) =>
     .map((part) => part.trim())
     .filter((part) => part !== "");
 
-const assumed = (lo_ms: number, hi_ms: number): Span => ({ lo_ms, hi_ms, basis: { from: "assumed" } });
+/** What a form begins with where a model has nothing yet. */
+const SPANS = RULES.spans;
 
 const NONE: Span = { lo_ms: 0, hi_ms: 0, basis: { from: "profile" } };
 
@@ -186,9 +187,9 @@ export function toForm(device: Device, profile: Profile): KitForm {
     off: power.how === "discrete" || power.how === "network-wake" ? power.off : find("Power off"),
     wake: power.how === "network-wake" ? power.wake : find("Wake"),
     wakeKeys: profile.wake_keys ?? [],
-    followDelay: spanForm(power.how === "follows" ? power.delay : assumed(500, 2_000)),
+    followDelay: spanForm(power.how === "follows" ? power.delay : SPANS.follow_delay),
     standsBy: Boolean(profile.auto_standby),
-    autoStandby: spanForm(profile.auto_standby ?? assumed(1_200_000, 14_400_000)),
+    autoStandby: spanForm(profile.auto_standby ?? SPANS.auto_standby),
     afterMains: profile.after_mains ?? "off",
     toggle: power.how === "toggle" ? power.key : find("Power"),
     warmUp: spanForm(times.warm_up),
@@ -198,7 +199,7 @@ export function toForm(device: Device, profile: Profile): KitForm {
     gap: plainSeconds(times.gap_ms),
     gapBasis: times.gap_basis?.from ?? "assumed",
     gapN: times.gap_basis?.from === "measured" ? times.gap_basis.n : 1,
-    digits: spanForm(times.digits ?? assumed(500, 3_000)),
+    digits: spanForm(times.digits ?? SPANS.digits),
     afterPowerOn: profile.after_power_on.input === "fixed" ? profile.after_power_on.id : LAST,
     selection: selection.how,
     open: menu?.open ?? find("Source"),
@@ -207,17 +208,13 @@ export function toForm(device: Device, profile: Profile): KitForm {
     confirm: menu?.confirm ?? find("OK"),
     opens: menu?.opens ?? "first",
     ends: menu?.ends ?? "clamp",
-    closesAfter: spanForm(menu?.closes_after ?? { lo_ms: 8000, hi_ms: 12000, basis: { from: "assumed" } }),
+    closesAfter: spanForm(menu?.closes_after ?? SPANS.closes_after),
     moves: motion !== null && motion !== undefined,
     up: motion?.up ?? find("Up"),
     down: motion?.down ?? find("Down"),
     stop: motion ? (motion.stop ?? NO_KEY) : find("Stop"),
-    travelUp: spanForm(
-      motion?.travel_up ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } },
-    ),
-    travelDown: spanForm(
-      motion?.travel_down ?? { ...NONE, lo_ms: 15000, hi_ms: 40000, basis: { from: "assumed" } },
-    ),
+    travelUp: spanForm(motion?.travel_up ?? SPANS.travel),
+    travelDown: spanForm(motion?.travel_down ?? SPANS.travel),
     reversal: plainSeconds(motion?.reversal_ms ?? 500),
     stopsBetween: motion?.stops_between ?? true,
     hides: motion?.hides ?? false,
@@ -254,9 +251,7 @@ export function toForm(device: Device, profile: Profile): KitForm {
     couplesWoken: profile.couples?.woken ?? false,
     couplesSleeps: profile.couples?.sleeps ?? false,
     couplesPutToSleep: profile.couples?.put_to_sleep ?? false,
-    couplesDelay: spanForm(
-      profile.couples?.delay ?? { lo_ms: 500, hi_ms: 3_000, basis: { from: "assumed" } },
-    ),
+    couplesDelay: spanForm(profile.couples?.delay ?? SPANS.couples_delay),
     behind: device.behind ?? NO_KEY,
     feedback: feedback.how,
     feedbackEvery: plainSeconds(feedback.how === "poll" ? feedback.every_ms : 5_000),
@@ -465,86 +460,5 @@ function selectionValue(form: KitForm, key: (ref: KeyRef) => string): Selection 
 
 /** A profile of a kind with the figures that are common practice, all of them said to be assumed. */
 export function newProfile(kind: Profile["kind"], maker: string, model: string): Profile {
-  const moving = kind === "screen" || kind === "blind";
-  const still = ["gateway", "network", "sensor", "keypad", "speakers", "light", "heater"].includes(kind);
-  const id = () => crypto.randomUUID() as string;
-  const keys = moving ? ["Up", "Down", "Stop"] : still ? [] : ["Power on", "Power off"];
-  const functions = keys.map((label) => ({ id: id(), name: label }));
-  const [first = "", second = "", third] = functions.map((f) => f.id);
-  const times: Partial<Record<Profile["kind"], [Span, Span]>> = {
-    projector: [assumed(20_000, 60_000), assumed(60_000, 120_000)],
-    receiver: [assumed(4_000, 8_000), assumed(1_000, 3_000)],
-  };
-  const [on, off] = times[kind] ?? [assumed(5_000, 20_000), assumed(1_000, 5_000)];
-  const sinks: Profile["kind"][] = ["receiver", "sound-bar", "amplifier", "projector", "display"];
-  const gives: Profile["kind"][] = ["disc-player", "streamer", "console", "tuner", "receiver"];
-  return {
-    id: id(),
-    maker,
-    model,
-    kind,
-    offers: usualOffers(kind),
-    wifi: kind === "gateway" ? "2.4-only" : null,
-    power: moving || still ? { how: "always-on" } : { how: "discrete", on: first, off: second },
-    wake_keys: [],
-    auto_standby: null,
-    after_mains: "off",
-    after_power_on: { input: "last" },
-    selection: { how: "none" },
-    motion: moving
-      ? {
-          up: first,
-          down: second,
-          stop: third ?? null,
-          travel_up: assumed(15_000, 40_000),
-          travel_down: assumed(15_000, 40_000),
-          reversal_ms: 500,
-          stops_between: true,
-          hides: false,
-        }
-      : null,
-    volume: null,
-    modes: [],
-    stops: [],
-    apps: [],
-    couples: null,
-    times: {
-      ...(moving || still
-        ? { warm_up: NONE, picture: NONE, cool_down: NONE, input: NONE, gap_ms: 500 }
-        : {
-            warm_up: on,
-            picture: on,
-            cool_down: off,
-            input: NONE,
-            gap_ms: kind === "projector" ? 1000 : 300,
-          }),
-      gap_basis: { from: "assumed" },
-      digits: assumed(500, 3_000),
-    },
-    feedback: { how: "none" },
-    inputs: sinks.includes(kind) ? [{ id: id(), name: "HDMI 1", cable: "hdmi", select: null }] : [],
-    outputs: gives.includes(kind) ? [{ id: id(), name: "HDMI out", cable: "hdmi" }] : [],
-    functions,
-  };
-}
-
-/** What a model of a kind usually offers. */
-function usualOffers(kind: DeviceKind): Offer[] {
-  const one = (medium: Offer["medium"], replies = false): Offer => ({ medium, replies });
-  switch (kind) {
-    case "screen":
-    case "blind":
-    case "heater":
-      return [one("rf433")];
-    case "gateway":
-      return [one("ir"), one("rf433")];
-    case "light":
-    case "sensor":
-      return [one("mesh", true)];
-    case "network":
-    case "speakers":
-      return [];
-    default:
-      return [one("ir")];
-  }
+  return { stops: [], ...usualModel(kind), maker, model };
 }

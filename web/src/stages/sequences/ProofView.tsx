@@ -13,7 +13,7 @@ import type {
   Remedy,
   RoomHand,
   Situation,
-  Story,
+  Course,
 } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
@@ -106,7 +106,7 @@ function StoryPart({
   profiles,
 }: {
   ends: Ends;
-  story: Story;
+  story: Course;
   cell: Cell;
   plan: Plan;
   order: Device[];

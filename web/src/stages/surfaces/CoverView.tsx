@@ -1,8 +1,9 @@
+import { surfaceRule } from "../../api/rules";
 import type { Cover, Surface } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Waiting } from "../../ui/Waiting";
 import { useSheet } from "./api";
-import { GESTURES, KINDS } from "./surface";
+import { GESTURES } from "./surface";
 
 const WORD: Record<Cover["is"], string> = {
   bound: "on a key",
@@ -64,7 +65,7 @@ export function CoverView({ surface, onKey }: { surface: Surface; onKey: (key: s
                             onClick={() => known.cover.is === "bound" && onKey(known.cover.key)}
                           >
                             {labelOf(known.cover.key)}
-                            {KINDS[surface.kind].glass && `, ${pageName(known.cover.page)}`}
+                            {surfaceRule(surface.kind).glass && `, ${pageName(known.cover.page)}`}
                             {known.cover.gesture !== "tap" &&
                               `, ${GESTURES.find(([one]) => known.cover.is === "bound" && one === known.cover.gesture)?.[1]}`}
                           </button>

@@ -1,3 +1,4 @@
+import { surfaceRule } from "../../api/rules";
 import { AlignVerticalSpaceAround, Plus } from "lucide-react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
@@ -9,7 +10,7 @@ import { useCopyPage, type SurfaceActions } from "./api";
 import { KeyForm } from "./KeyForm";
 import { KeyTable } from "./KeyTable";
 import { PageGrid } from "./PageGrid";
-import { choices, closedUp, freshKey, KINDS, without } from "./surface";
+import { choices, closedUp, freshKey, without } from "./surface";
 
 /** A surface at true size on its grid, and what each key does. */
 export function LayoutView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
@@ -32,7 +33,7 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
       else old.set(name, value);
       return old;
     });
-  const glass = KINDS[surface.kind].glass;
+  const glass = surfaceRule(surface.kind).glass;
   const known = choices(house, room);
   const shown = page?.activity ?? activity;
   const addKey = (own: SurfacePage) => {
@@ -214,7 +215,7 @@ function Frame({ surface, onSave }: { surface: Surface; onSave: (surface: Surfac
       />
       <Figure label="Columns" unit="columns" value={own.columns} onChange={(columns) => set({ columns })} />
       <Figure label="Rows" unit="rows" value={own.rows} onChange={(rows) => set({ rows })} />
-      {!KINDS[surface.kind].glass && (
+      {!surfaceRule(surface.kind).glass && (
         <label className="flex items-center gap-2 text-muted">
           Presses come from
           <Pick

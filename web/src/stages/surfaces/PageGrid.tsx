@@ -1,8 +1,9 @@
+import { surfaceRule } from "../../api/rules";
 import { useRef, useState } from "react";
 import type { Surface, SurfaceKey, SurfacePage } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { pictureUrl } from "./pictures";
-import { bindingOf, cellOf, GAP_MM, KINDS, moved, neighbour } from "./surface";
+import { bindingOf, cellOf, GAP_MM, moved, neighbour } from "./surface";
 
 /** CSS millimetres: 96 px are an inch of 25.4 mm. */
 const PX_PER_MM = 96 / 25.4;
@@ -72,7 +73,7 @@ export function PageGrid({
         backgroundSize: `${px(cellWide)} ${px(cellHigh)}`,
       }}
     >
-      {KINDS[surface.kind].glass && long > surface.rows && (
+      {surfaceRule(surface.kind).glass && long > surface.rows && (
         <div
           className="absolute right-0 left-0 border-t-2 border-dashed border-second text-right text-[11px] text-second"
           style={{ top: px(cellHigh * surface.rows) }}

@@ -1,3 +1,4 @@
+import { RULES, surfaceRule } from "../../api/rules";
 import { Plus, RefreshCw, Trash2 } from "lucide-react";
 import { useSearchParams } from "react-router";
 import type { Surface, SurfaceKind } from "../../api/types";
@@ -12,7 +13,7 @@ import { LabelsView } from "./LabelsView";
 import { LayoutView } from "./LayoutView";
 import { LinksView } from "./LinksView";
 import { NamesView } from "./NamesView";
-import { blank, KINDS } from "./surface";
+import { blank } from "./surface";
 
 const VIEWS = [
   ["layout", "Layout"],
@@ -22,7 +23,7 @@ const VIEWS = [
   ["names", "Spoken names"],
 ] as const;
 
-const KIND_OPTIONS = Object.entries(KINDS).map(([kind, known]) => [kind, known.name] as const);
+const KIND_OPTIONS = RULES.surfaces.map((known) => [known.kind, known.name] as const);
 
 /** Surfaces: what people press and say in the room. */
 export function SurfacesStage() {
@@ -109,7 +110,7 @@ export function SurfacesStage() {
             >
               {known.name}
               <span className="text-[13px] font-normal text-muted">
-                {KINDS[known.kind].name.toLowerCase()}
+                {surfaceRule(known.kind).name.toLowerCase()}
               </span>
             </button>
           ))}

@@ -9,58 +9,37 @@ import type {
   SurfaceKind,
   SurfacePage,
 } from "../../api/types";
-import { deviceName, functionName, profileOf } from "../../shell/context";
+import { RULES, surfaceRule } from "../../api/rules";
+import { deviceName, functionName, profileOf, servesRoom } from "../../shell/context";
 import type { Option } from "../../ui/Inline";
 
-/** What kinds there are, with the size that each starts with (*your own measure*: measure the thing). */
-export const KINDS: Record<
-  SurfaceKind,
-  { name: string; size: [number, number]; grid: [number, number]; glass: boolean; sheets: number }
-> = {
-  phone: { name: "Phone", size: [64, 138], grid: [4, 10], glass: true, sheets: 1 },
-  "folding-phone": { name: "Folding phone", size: [130, 138], grid: [4, 10], glass: true, sheets: 2 },
-  tablet: { name: "Tablet", size: [220, 140], grid: [4, 10], glass: true, sheets: 2 },
-  browser: { name: "Page in the browser", size: [260, 150], grid: [4, 10], glass: true, sheets: 2 },
-  "hand-remote": { name: "Hand remote", size: [48, 182], grid: [4, 14], glass: false, sheets: 1 },
-  "display-remote": {
-    name: "Hand remote with a display",
-    size: [48, 182],
-    grid: [4, 14],
-    glass: false,
-    sheets: 1,
-  },
-  keypad: { name: "Wall keypad", size: [80, 80], grid: [1, 4], glass: false, sheets: 1 },
-  "key-fob": { name: "Key fob", size: [36, 60], grid: [2, 2], glass: false, sheets: 1 },
-  controller: { name: "Gesture controller", size: [240, 40], grid: [6, 1], glass: false, sheets: 1 },
-};
-
 /** What stays free between two keys, in mm. */
-export const GAP_MM = 2;
+export const GAP_MM = RULES.key_gap_mm;
 
 /** How wide and high one cell of the grid is, in mm. */
 export function cellOf(surface: Surface): [number, number] {
-  const sheets = KINDS[surface.kind].sheets;
+  const { sheets } = surfaceRule(surface.kind);
   return [surface.width_mm / sheets / surface.columns, surface.height_mm / surface.rows];
 }
 
 /** A surface of a kind, before it is laid out. */
 export function blank(kind: SurfaceKind, taken: string[]): Surface {
-  const { name, size, grid } = KINDS[kind];
+  const { name, width_mm, height_mm, columns, rows, letter_tenths_mm } = surfaceRule(kind);
   let own = name;
   for (let number = 2; taken.includes(own); number += 1) own = `${name} ${number}`;
   return {
     id: crypto.randomUUID(),
     name: own,
     kind,
-    width_mm: size[0],
-    height_mm: size[1],
-    columns: grid[0],
-    rows: grid[1],
+    width_mm,
+    height_mm,
+    columns,
+    rows,
     device: null,
     pages: [],
     may: null,
     trial: null,
-    letter_tenths_mm: kind === "keypad" ? 35 : 20,
+    letter_tenths_mm,
   };
 }
 
@@ -92,7 +71,7 @@ export function covers(a: SurfaceKey, b: SurfaceKey): boolean {
 
 /** The first cell that no key takes. */
 export function freeCell(surface: Surface, keys: SurfaceKey[]): [number, number] | undefined {
-  const last = KINDS[surface.kind].glass ? 60 : surface.rows;
+  const last = surfaceRule(surface.kind).glass ? 60 : surface.rows;
   for (let row = 0; row < last; row += 1)
     for (let column = 0; column < surface.columns; column += 1) {
       const taken = keys.some(
@@ -116,7 +95,7 @@ export function moved(
   row: number,
 ): SurfacePage | undefined {
   if (column < 0 || row < 0 || column + (key.wide ?? 1) > surface.columns) return undefined;
-  if (!KINDS[surface.kind].glass && row + (key.tall ?? 1) > surface.rows) return undefined;
+  if (!surfaceRule(surface.kind).glass && row + (key.tall ?? 1) > surface.rows) return undefined;
   const next = { ...key, column, row, by_hand: true };
   if (page.keys.some((other) => other.id !== key.id && covers(other, next))) return undefined;
   return { ...page, keys: page.keys.map((known) => (known.id === key.id ? next : known)) };
@@ -229,9 +208,7 @@ const own = (house: HouseView, room: string): Room | undefined =>
 
 /** Devices of the room and what they have, as choices. */
 export function choices(house: HouseView, room: string) {
-  const here = house.devices.filter((device) =>
-    device.serves?.length ? device.serves.includes(room) : device.room === room,
-  );
+  const here = house.devices.filter((device) => servesRoom(device, room));
   const lighting = own(house, room)?.lighting;
   const named = (all: { id: string; name: string }[] | undefined): Option[] =>
     (all ?? []).map((known) => [known.id, known.name]);

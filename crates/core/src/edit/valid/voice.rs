@@ -3,7 +3,7 @@
 use super::{EditError, field, name};
 use crate::model::Voice;
 
-pub(super) fn check(voice: &Voice) -> Result<(), EditError> {
+pub(super) fn valid(voice: &Voice) -> Result<(), EditError> {
     if voice.names.len() > 500 {
         return Err(field("Spoken names", "500 things have names of their own at most."));
     }

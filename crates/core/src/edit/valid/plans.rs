@@ -3,8 +3,8 @@
 use super::{EditError, field, name};
 use crate::id::DeviceId;
 use crate::model::{
-    Activity, Adoption, Change, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX,
-    NamedStop, Position, Profile, Room, SLOW_MAX_MS, STOPS_MAX, Selection, Shortcut, Site, Stand,
+    Activity, Adoption, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, NamedStop,
+    PlanChange, Position, Profile, Room, SLOW_MAX_MS, STOPS_MAX, Selection, Shortcut, Site, Stand,
 };
 
 /// The most rules, changes by hand, favourites and arrival commands.
@@ -39,14 +39,14 @@ pub(super) fn room(room: &Room) -> Result<(), EditError> {
     }
     for known in &plans.hand {
         let ms = match known.change {
-            Change::Pin { at_ms, .. } => at_ms,
-            Change::Wait { ms, .. } => ms,
-            Change::Add { after_ms, .. } => after_ms,
-            Change::Forbid { .. } => 0,
+            PlanChange::Pin { at_ms, .. } => at_ms,
+            PlanChange::Wait { ms, .. } => ms,
+            PlanChange::Add { after_ms, .. } => after_ms,
+            PlanChange::Forbid { .. } => 0,
         };
         if ms > PIN_MAX_MS {
             return Err(field(
-                "Change by hand",
+                "PlanChange by hand",
                 "lies more than an hour away. Times are in seconds on the screen and in ms in the API.",
             ));
         }

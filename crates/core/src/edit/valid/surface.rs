@@ -1,7 +1,7 @@
 //! What an edit of the surfaces of a room must satisfy.
 
 use super::{EditError, field, name};
-use crate::model::{Does, Held, Key, Room, Site, Surface};
+use crate::model::{Does, Held, Room, Site, Surface, SurfaceKey};
 use crate::surface::contrast;
 use std::collections::BTreeSet;
 
@@ -59,7 +59,7 @@ fn surface(site: &Site, surface: &Surface) -> Result<(), EditError> {
     Ok(())
 }
 
-fn key(site: &Site, surface: &Surface, key: &Key) -> Result<(), EditError> {
+fn key(site: &Site, surface: &Surface, key: &SurfaceKey) -> Result<(), EditError> {
     if key.label.chars().count() > 60 || key.label.chars().any(char::is_control) {
         return Err(field("Label", "has 60 characters at most, on one line."));
     }
@@ -77,7 +77,7 @@ fn key(site: &Site, surface: &Surface, key: &Key) -> Result<(), EditError> {
         return Err(field("Colour", "is written as #1c6470."));
     }
     if key.bindings.len() > MOST[3] {
-        return Err(field("Key", format!("“{}” does too many things. Remove some.", key.label)));
+        return Err(field("SurfaceKey", format!("“{}” does too many things. Remove some.", key.label)));
     }
     for binding in &key.bindings {
         // A look or a switch that goes on and off four times a second would flash.

@@ -192,7 +192,7 @@ fn part(site: &Site, part: &Entity) -> Result<(), EditError> {
     match part {
         Entity::Light(_) | Entity::Cue(_) | Entity::Accepted(_) => light::room(after),
         Entity::Surface(_) => surface::room(site, after),
-        Entity::Voice(voice) => self::voice::check(&voice.own),
+        Entity::Voice(voice) => self::voice::valid(&voice.own),
         Entity::Plans(_) => plans::room(after),
         Entity::Story(_) => plans::stories(after),
         _ => Ok(()),
@@ -227,7 +227,7 @@ pub(crate) fn whole(site: &Site) -> Result<(), (EntityKey, EditError)> {
 fn whole_room(site: &Site, room: &Room) -> Result<(), EditError> {
     light::room(room)?;
     surface::room(site, room)?;
-    self::voice::check(&room.voice)?;
+    self::voice::valid(&room.voice)?;
     plans::room(room)?;
     plans::stories(room)
 }
