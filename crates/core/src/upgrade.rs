@@ -162,7 +162,7 @@ fn accepted(room: &str, accepted: &mut Map<String, Value>) {
 fn profile(profile: &mut Value) {
     let name = |name: &str| profile.get(name).and_then(Value::as_str).unwrap_or_default().to_owned();
     let (maker, model) = (name("maker"), name("model"));
-    let shipped = library::all().into_iter().find(|known| known.maker == maker && known.model == model);
+    let shipped = library::all().iter().find(|known| known.maker == maker && known.model == model);
     for function in array(profile, "functions").filter_map(Value::as_object_mut) {
         let name = function.get("name").and_then(Value::as_str).unwrap_or_default();
         if let Some(means) = Means::of_name(name) {

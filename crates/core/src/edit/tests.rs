@@ -53,7 +53,7 @@ fn removing_a_device_takes_its_cables_and_codes_along_and_undo_brings_all_back()
     let with_one_activity = site.clone();
     let changes = apply(&mut site, &remove(EntityKind::Device, ids::streamer().0)).unwrap();
     assert_eq!(changes.len(), 1 + 14 + 1, "a cable, 14 codes, the device");
-    assert_eq!(describe(&site, &changes), "Removed Streamer, and 8 things that hung on it");
+    assert_eq!(describe(&site, &changes), "Removed Streamer, and 15 things that hung on it");
     assert!(!site.codes.iter().any(|c| c.device == ids::streamer()));
     revert(&mut site, &changes);
     assert_eq!(site, with_one_activity);

@@ -345,7 +345,7 @@ fn a_display_behind_the_screen_is_told_while_the_screen_is_up() {
     assert!(at(&on, ids::disc_player(), "Power on").unwrap().1 <= at(&on, ids::screen(), "Down").unwrap().0);
     let off = plan(&site, ids::boat_hall(), film, Situation::Off);
     assert!(at(&off, ids::disc_player(), "Power off").unwrap().0 >= at(&off, ids::screen(), "Up").unwrap().1 + 26_000);
-    // DisplaySeen on something that the activity's own screen hides: a finding.
+    // Seen on something that the activity's own screen hides: a finding.
     site.devices.iter_mut().filter(|device| device.id == ids::projector()).for_each(|d| d.behind = Some(ids::screen()));
     let hidden = plan(&site, ids::boat_hall(), Situation::Off, film);
     assert!(hidden.findings.iter().any(|finding| finding.title == "Hidden"));

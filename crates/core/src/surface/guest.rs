@@ -80,7 +80,7 @@ fn way(site: &Site, surface: &Surface, activity: &Activity) -> GuestWay {
     GuestWay { activity: activity.id, presses, missing: lacks }
 }
 
-/// SurfacePage by page to the key that starts it.
+/// Page by page to the key that starts it.
 fn to_activity(site: &Site, surface: &Surface, activity: &Activity) -> Option<Vec<GuestPress>> {
     let first = surface.pages.first()?;
     let mut seen = BTreeSet::from([first.id]);

@@ -277,7 +277,7 @@ fn a_generated_phone_has_nothing_wrong_with_it_but_remarks() {
 }
 
 #[rstest]
-#[case::does_nothing("SurfaceKey does nothing", "“AUX”")]
+#[case::does_nothing("Key does nothing", "“AUX”")]
 #[case::two_meanings("Two meanings", "“Play”")]
 #[case::slow_tap("Slow tap", "350 ms")]
 #[case::small("Small key", "10.0 × 28.3 mm")]

@@ -97,7 +97,7 @@ pub async fn duplicate(
         CopyRequest::Room { id } => copy::room(site, id.into(), &mut fresh),
         CopyRequest::Profile { id } => copy::profile(site, id.into(), &mut fresh).map(|entity| vec![entity]),
         CopyRequest::Model { id } => {
-            let model = library::all().into_iter().find(|model| model.id.0 == id);
+            let model = library::all().iter().find(|model| model.id.0 == id);
             model.map(|model| vec![Entity::Profile(copy::renumbered(&model, &mut fresh).0)])
         }
     };

@@ -46,7 +46,7 @@ pub(super) fn room(room: &Room) -> Result<(), EditError> {
         };
         if ms > PIN_MAX_MS {
             return Err(field(
-                "PlanChange by hand",
+                "Change by hand",
                 "lies more than an hour away. Times are in seconds on the screen and in ms in the API.",
             ));
         }

@@ -77,7 +77,7 @@ fn key(site: &Site, surface: &Surface, key: &SurfaceKey) -> Result<(), EditError
         return Err(field("Colour", "is written as #1c6470."));
     }
     if key.bindings.len() > MOST[3] {
-        return Err(field("SurfaceKey", format!("“{}” does too many things. Remove some.", key.label)));
+        return Err(field("Key", format!("“{}” does too many things. Remove some.", key.label)));
     }
     for binding in &key.bindings {
         // A look or a switch that goes on and off four times a second would flash.

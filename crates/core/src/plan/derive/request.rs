@@ -1,0 +1,112 @@
+//! What a plan is asked for, and what comes of it.
+
+use super::PRODUCT_MAX;
+use crate::device::homing::{Homed, NoWord};
+use crate::device::look::Seen;
+use crate::device::{Group, Joint, Letter, Target, Timed, Window};
+use crate::id::RoomId;
+use crate::model::{Site, Situation};
+use crate::plan::{Plan, Start};
+use std::cell::RefCell;
+use std::collections::{BTreeSet, HashMap};
+
+/// What a plan is asked for.
+pub struct PlanRequest<'a> {
+    /// The house.
+    pub site: &'a Site,
+    /// The room.
+    pub room: RoomId,
+    /// Where it starts, where that has a name: changes by hand go by it.
+    pub from: Option<Situation>,
+    /// Where it leads.
+    pub to: Situation,
+    /// The devices of the room in groups.
+    pub groups: &'a [Group<'a>],
+    /// What each group may be in.
+    pub known: Vec<BTreeSet<Joint>>,
+    /// For a plan that switches the house off: the rooms that are left alone.
+    pub house_except: Option<&'a [RoomId]>,
+    /// Sequences that were found before for the same groups.
+    pub cache: Option<&'a HomeCache>,
+}
+
+/// What is asked for: a group by its place, what is known of it, and what is wanted.
+pub(super) type Asked = ((usize, Option<usize>), BTreeSet<Joint>, Vec<Target>);
+
+/// Sequences of keys that were found for the groups of a room: many plans ask for the same ones.
+#[derive(Debug, Default)]
+pub struct HomeCache {
+    pub(super) found: RefCell<HashMap<Asked, Result<Homed, NoWord>>>,
+}
+
+/// What is sent to one group, in order of time.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Script {
+    /// The keys.
+    pub steps: Vec<ScriptStep>,
+    /// A look that comes first, and what is sent after each thing that can be seen.
+    pub look: Option<LookScript>,
+}
+
+/// A look at a device that is alone in its group.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LookScript {
+    /// How long it takes at most, in ms.
+    pub ms: u32,
+    /// What can be seen and what is sent then.
+    pub branches: Vec<(Seen, Vec<ScriptStep>)>,
+}
+
+/// One key of a script.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ScriptStep {
+    /// To which member of the group.
+    pub member: usize,
+    /// What.
+    pub letter: Letter,
+    /// When it takes effect: the end of its send, in ms.
+    pub at_ms: u32,
+    /// How long after the key before (or the start), with every delay that the plan allows.
+    pub after: Window,
+    /// The step of the plan that completes it; none for a branch that the plan does not show.
+    pub step: Option<usize>,
+}
+
+/// A plan and the scripts of its groups, in their order.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Derived {
+    /// The plan.
+    pub plan: Plan,
+    /// What each group is sent.
+    pub scripts: Vec<Script>,
+}
+
+/// Every combination of the members' states that can be; devices that are not named may be in any state.
+#[must_use]
+pub fn joint(site: &Site, group: &Group<'_>, start: &Start) -> BTreeSet<Joint> {
+    let _ = site;
+    let mut all = vec![Joint::default()];
+    for (device, machine) in &group.members {
+        let states: Vec<Timed> = match start.get(device) {
+            Some(known) => known.iter().copied().collect(),
+            None => machine.states().into_iter().map(Timed::from).collect(),
+        };
+        if all.len().saturating_mul(states.len()) > PRODUCT_MAX {
+            break;
+        }
+        let joined = |joint: &Joint| {
+            let joint = joint.clone();
+            states
+                .iter()
+                .map(move |&state| {
+                    let mut next = joint.clone();
+                    next.members.push(state);
+                    next
+                })
+                .collect::<Vec<_>>()
+        };
+        all = all.iter().flat_map(joined).filter(|joint| group.is_consistent(joint)).collect();
+    }
+    // A product that was cut short says nothing; what follows treats the group as too large.
+    all.into_iter().filter(|joint| joint.members.len() == group.members.len()).collect()
+}

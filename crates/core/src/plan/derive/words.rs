@@ -1,0 +1,261 @@
+//! The words: sequences of keys that bring each group of devices home, several of each where there are.
+
+use super::{CHOICES, Chain, Deriver, JOINT_MAX, JOINT_MEMBERS, JOINT_NODES, PlannedLook};
+use crate::device::homing::{self, Homed, NODES, NoWord, Word};
+use crate::device::look::{Seen, look_ms, seen};
+use crate::device::{Group, Joint, Letter, Target, Timed, Window};
+use crate::finding::Finding;
+use crate::id::DeviceId;
+use crate::model::{FindingKind, NoWay, PlanChange, Power, Situation};
+use crate::plan::chain::{self, Send};
+use crate::plan::hand;
+use rustc_hash::FxHashSet;
+use std::collections::{BTreeMap, BTreeSet};
+
+impl Deriver<'_> {
+    pub(super) fn targets(&self, group: &Group<'_>) -> Vec<Target> {
+        let target = |device: &DeviceId, profile| self.goals.get(device).map(|goal| goal.target(profile));
+        group.members.iter().map(|(device, machine)| target(device, machine.profile()).unwrap_or_default()).collect()
+    }
+
+    pub(super) fn sending(&self) -> impl Fn(DeviceId, Letter) -> homing::Sending + '_ {
+        |device, letter| chain::sending(self.request.site, device, letter)
+    }
+
+    /// What was found before for the same question, where nothing is forbidden by hand.
+    pub(super) fn cached(
+        &self,
+        at: (usize, Option<usize>),
+        known: &BTreeSet<Joint>,
+        targets: &[Target],
+        home: impl Fn() -> Result<Homed, NoWord>,
+    ) -> Result<Homed, NoWord> {
+        let forbids = self.changes.iter().any(|change| matches!(change, PlanChange::Forbid { .. }));
+        let Some(cache) = self.request.cache.filter(|_| !forbids) else { return home() };
+        let asked = (at, known.clone(), targets.to_vec());
+        if let Some(found) = cache.found.borrow().get(&asked) {
+            return found.clone();
+        }
+        let found = home();
+        cache.found.borrow_mut().insert(asked, found.clone());
+        found
+    }
+
+    /// The chain of a device that nothing couples.
+    pub(super) fn single(
+        &self,
+        at: usize,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+    ) -> Result<Option<Chain>, Box<Finding>> {
+        let targets = self.targets(group);
+        let (device, machine) = &group.members[0];
+        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+        let sending = self.sending();
+        let home = |known: &BTreeSet<Joint>| homing::home_group(group, known, &targets, &forbidden, &sending);
+        match self.cached((at, None), known, &targets, || home(known)) {
+            Ok(homed) => Ok(self.chain_of(at, group, known, homed)),
+            Err(no) => {
+                let look = look_ms(machine.profile()).and_then(|ms| {
+                    let mut classes: BTreeMap<Seen, BTreeSet<Joint>> = BTreeMap::new();
+                    for joint in known {
+                        for (after, _) in group.elapse(joint, Window::exactly(ms)) {
+                            classes.entry(seen(machine.profile(), &after.members[0])).or_default().insert(after);
+                        }
+                    }
+                    let branches: Option<Vec<(Seen, Word)>> = classes
+                        .into_iter()
+                        .map(|(seen, class)| Some((seen, home(&class).ok()?.words.into_iter().next()?)))
+                        .collect();
+                    let branches = branches?;
+                    let worst = (0..branches.len()).max_by_key(|&at| branches[at].1.cost.ms)?;
+                    Some(PlannedLook { ms, branches, worst })
+                });
+                let Some(look) = look else { return Err(Box::new(self.no_way(*device, group, known, &targets, no))) };
+                let word = &look.branches[look.worst].1;
+                let mut sends = chain::spell(self.request.site, word, |device| self.needed(device));
+                self.with_volume(group, known, &mut sends, word.settle_ms);
+                Ok(Some(Chain { group: at, options: vec![sends], look: Some(look), shortest: true, nodes: 0 }))
+            }
+        }
+    }
+
+    pub(super) fn chain_of(
+        &self,
+        at: usize,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        homed: Homed,
+    ) -> Option<Chain> {
+        let options: Vec<Vec<Send>> = homed
+            .words
+            .iter()
+            .map(|word| {
+                let mut sends = chain::spell(self.request.site, word, |device| self.needed(device));
+                self.with_volume(group, known, &mut sends, word.settle_ms);
+                sends
+            })
+            .collect();
+        let nothing = options.iter().all(Vec::is_empty);
+        (!nothing).then_some(Chain { group: at, options, look: None, shortest: homed.shortest, nodes: homed.nodes })
+    }
+
+    /// Steps of volume after the word, where the activity starts at a volume of its own.
+    pub(super) fn with_volume(
+        &self,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        sends: &mut Vec<Send>,
+        settle_ms: u32,
+    ) {
+        for (member, (device, machine)) in group.members.iter().enumerate() {
+            let wanted = self.goals.get(device).and_then(|goal| goal.volume);
+            let (Some(wanted), Some(volume)) = (wanted, machine.profile().volume) else { continue };
+            let off = known.iter().all(|joint| !joint.members[member].state.on);
+            let belief = match volume.after_power_on {
+                Some(value) if off => (value * 10, value * 10),
+                _ => (0, volume.range * 10),
+            };
+            let gap = machine.profile().times.gap_ms;
+            let mut wait = if sends.is_empty() { 0 } else { settle_ms.max(gap) };
+            for key in chain::volume(machine.profile(), belief, wanted) {
+                sends.push(Send { letter: None, ..Send::single(self.request.site, *device, key, wait) });
+                wait = gap;
+            }
+        }
+    }
+
+    /// The chains of devices that switch each other: as one machine where that is small, else one by one,
+    /// those that cause something first where `upstream_first` asks for it.
+    #[allow(clippy::too_many_arguments, reason = "one step of the derivation")]
+    pub(super) fn coupled(
+        &self,
+        at: usize,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        upstream_first: bool,
+        chains: &mut Vec<Chain>,
+        before: &mut Vec<(usize, usize, u32)>,
+        found: &mut Vec<Finding>,
+    ) {
+        let targets = self.targets(group);
+        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+        let sending = self.sending();
+        if known.len() <= JOINT_MAX && group.members.len() <= JOINT_MEMBERS && !known.is_empty() {
+            let homed = self.cached((at, None), known, &targets, || {
+                homing::home_within(group, known, &targets, &forbidden, &sending, JOINT_NODES)
+            });
+            if let Ok(homed) = homed
+                && homed.shortest
+            {
+                chains.extend(self.chain_of(at, group, known, homed));
+                return;
+            }
+        }
+        let mut place: BTreeMap<usize, usize> = BTreeMap::new();
+        for member in group.upstream_first() {
+            let (device, machine) = &group.members[member];
+            // Few of a great many are different: told apart by hash before they are put in order.
+            let different: FxHashSet<Timed> = known.iter().map(|joint| joint.members[member]).collect();
+            let mut belief: BTreeSet<Joint> = different.into_iter().map(|timed| Joint::of([timed])).collect();
+            if belief.is_empty() {
+                belief = machine.states().into_iter().map(|state| Joint::of([Timed::from(state)])).collect();
+            }
+            let causes: Vec<usize> =
+                group.links.iter().filter(|link| link.to == member).map(|link| link.from).collect();
+            if upstream_first {
+                belief = group.closed_under_events(member, &belief);
+            }
+            // What only follows has no keys of its own, and nothing is asked of it here.
+            let own = [Target {
+                on: targets[member].on.filter(|_| !matches!(machine.profile().power, Power::Follows { .. })),
+                ..targets[member]
+            }];
+            let alone = Group::single(*device, machine.clone());
+            let home = || homing::home_group(&alone, &belief, &own, &forbidden, &sending);
+            match self.cached((at, Some(member)), &belief, &own, home) {
+                Ok(homed) => {
+                    let chain = self.chain_of(at, &alone, &belief, Homed { shortest: false, ..homed });
+                    if let Some(chain) = chain {
+                        if upstream_first {
+                            for cause in causes.iter().filter_map(|cause| place.get(cause)) {
+                                let delay = group.links.iter().filter(|link| link.to == member);
+                                let delay = delay.map(|link| link.delay.hi_ms).max().unwrap_or(0);
+                                before.push((*cause, chains.len(), delay));
+                            }
+                        }
+                        place.insert(member, chains.len());
+                        chains.push(chain);
+                    }
+                }
+                Err(no) => found.push(self.no_way(*device, &alone, &belief, &own, no)),
+            }
+        }
+    }
+
+    pub(super) fn no_way(
+        &self,
+        device: DeviceId,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        targets: &[Target],
+        no: NoWord,
+    ) -> Finding {
+        let wish = self.goals.get(&device).map_or_else(String::new, |goal| goal.wish.clone());
+        let why = match no {
+            NoWord::Proved => {
+                let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+                let sending = self.sending();
+                let together = homing::obstacle(group, known, targets, &forbidden, &sending).unwrap_or_default();
+                let machine = group.machine(0);
+                let states = together
+                    .iter()
+                    .map(|joint| crate::device::words::state(machine.profile(), &joint.members[0]))
+                    .collect();
+                NoWay::Proved { states }
+            }
+            NoWord::GaveUp => NoWay::GaveUp { sets: NODES },
+        };
+        Finding::of(self.request.site, FindingKind::NoSafeWay { device, wish, why })
+    }
+
+    /// The commands of the arrival look.
+    pub(super) fn arrival(&self) -> Vec<Send> {
+        let Situation::In { activity } = self.request.to else { return vec![] };
+        let Some(activity) = self.request.site.activity(activity) else { return vec![] };
+        if self.request.from == Some(self.request.to) {
+            return vec![];
+        }
+        let send = |arrival: &crate::model::Arrival| Send {
+            letter: None,
+            ..Send::single(self.request.site, arrival.device, arrival.function, 0)
+        };
+        activity.extras.arrival.iter().map(send).collect()
+    }
+}
+
+/// Every choice of one word a chain, the quickest of all first.
+pub(super) fn choices(chains: &[Chain]) -> Vec<Vec<Vec<Send>>> {
+    let mut all: Vec<Vec<usize>> = vec![vec![0; chains.len()]];
+    for (at, chain) in chains.iter().enumerate() {
+        for option in 1..chain.options.len() {
+            if all.len() > CHOICES * 2 {
+                break;
+            }
+            let more: Vec<Vec<usize>> = all
+                .iter()
+                .filter(|choice| choice[at] == 0)
+                .map(|choice| {
+                    let mut choice = choice.clone();
+                    choice[at] = option;
+                    choice
+                })
+                .collect();
+            all.extend(more);
+        }
+    }
+    all.sort_by_key(|choice| choice.iter().sum::<usize>());
+    all.into_iter()
+        .map(|choice| choice.iter().zip(chains).map(|(&option, chain)| chain.options[option].clone()).collect())
+        .collect()
+}
