@@ -107,18 +107,8 @@ export function LearnRun({
   );
 }
 
-/** One key: listening, what was heard, and what follows. */
-function LearnKey({
-  device,
-  fn,
-  onNext,
-  onClose,
-}: {
-  device: Device;
-  fn: DeviceFunction;
-  onNext: () => void;
-  onClose: () => void;
-}) {
+/** Learning one key: what is listened for, what was heard, and what can be done with it. */
+function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
   const { house, room, say } = useRoom();
   const queries = useQueryClient();
   const path = { house: house.house.id, room };
@@ -243,6 +233,54 @@ function LearnKey({
     else if (stops) again(remarks.some((remark) => remark.trouble === "press-again"));
     else keep();
   };
+  const keepHere = () => {
+    const kept = value(fn.id, code?.id);
+    if (!kept || !other) return;
+    edit.mutate(
+      [
+        put({ entity: "code", value: kept }, code ? house.versions[code.id] : undefined),
+        { do: "remove", kind: "code", id: other.id, base: house.versions[other.id] ?? 0 },
+      ],
+      { onSuccess: (saved) => say(saved.title) },
+    );
+  };
+  return {
+    step,
+    listen,
+    hand,
+    edit,
+    heard,
+    presses,
+    remarks,
+    stops,
+    body,
+    other,
+    keys,
+    own,
+    thumb,
+    setThumb,
+    press,
+    again,
+    enter,
+    keepHere,
+  };
+}
+
+/** One key: listening, what was heard, and what follows. */
+function LearnKey({
+  device,
+  fn,
+  onNext,
+  onClose,
+}: {
+  device: Device;
+  fn: DeviceFunction;
+  onNext: () => void;
+  onClose: () => void;
+}) {
+  const learning = useLearning(device, fn, onNext);
+  const { step, listen, hand, edit, heard, presses, remarks, stops, body, other, own, press, again, enter } =
+    learning;
   useLetter(" ", () => press(own));
   useLetter("enter", enter);
   useLetter("a", heard ? () => again(true) : undefined);
@@ -283,21 +321,7 @@ function LearnKey({
           />
           <Action letter="S" name="Skip this key" onClick={onNext} />
           {other && body && (
-            <button
-              type="button"
-              className="btn"
-              onClick={() => {
-                const kept = value(fn.id, code?.id);
-                if (!kept) return;
-                edit.mutate(
-                  [
-                    put({ entity: "code", value: kept }, code ? house.versions[code.id] : undefined),
-                    { do: "remove", kind: "code", id: other.id, base: house.versions[other.id] ?? 0 },
-                  ],
-                  { onSuccess: (saved) => say(saved.title) },
-                );
-              }}
-            >
+            <button type="button" className="btn" onClick={learning.keepHere}>
               Keep it here, and learn the other one again
             </button>
           )}
@@ -318,10 +342,10 @@ function LearnKey({
         )}
       </div>
       <Handset
-        keys={keys.data ?? []}
+        keys={learning.keys.data ?? []}
         own={own}
-        thumb={thumb}
-        onThumb={setThumb}
+        thumb={learning.thumb}
+        onThumb={learning.setThumb}
         listening={listen.isPending}
         onPress={press}
       />

@@ -8,17 +8,9 @@ import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 
-/** Tries code sets on a device, tells them apart with the fewest presses, and takes over what worked. */
-export function PresetSheet({
-  devices,
-  first,
-  onClose,
-}: {
-  devices: Device[];
-  first: string | undefined;
-  onClose: () => void;
-}) {
-  const { house, room, say } = useRoom();
+/** Sets that are tried on a device: what was sent, what it showed, and how far that tells them apart. */
+function usePresets(devices: Device[], first: string | undefined) {
+  const { house, room } = useRoom();
   const queries = useQueryClient();
   const [deviceId, setDevice] = useState(first ?? devices[0]?.id ?? "");
   const device = devices.find((known) => known.id === deviceId) ?? devices[0];
@@ -80,6 +72,172 @@ export function PresetSheet({
       .then(() => queries.invalidateQueries({ queryKey: ["house", house.house.id, "attempts"] }));
     setLast(undefined);
   };
+  const begin = (id: string) => {
+    setDevice(id);
+    setPicked(undefined);
+    setTrials([]);
+    setWorked(new Map());
+    setLast(undefined);
+  };
+  return {
+    deviceId,
+    begin,
+    sets,
+    fitting,
+    chosen,
+    setPicked,
+    ranking,
+    keysOf,
+    send,
+    last,
+    tell,
+    worked,
+    keep,
+  };
+}
+
+type Presets = ReturnType<typeof usePresets>;
+
+/** The sets, the likeliest first. */
+function SetTable({ presets: { fitting, chosen, setPicked, ranking } }: { presets: Presets }) {
+  return (
+    <table className="w-full" aria-label="Code sets, the likeliest first">
+      <thead>
+        <tr className="border-b border-ink text-[13px] text-muted">
+          <th scope="col" className="py-1">
+            Compare
+          </th>
+          <th scope="col" className="px-2">
+            Set
+          </th>
+          <th scope="col" className="px-2 text-right">
+            Keys
+          </th>
+          <th scope="col" className="px-2 text-right">
+            For it
+          </th>
+          <th scope="col" className="px-2 text-right">
+            Against it
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {[...fitting]
+          .sort(
+            (a, b) => placeOf(ranking.data?.ranking.sets, a.id) - placeOf(ranking.data?.ranking.sets, b.id),
+          )
+          .map((set) => {
+            const rank = ranking.data?.ranking.sets.find((known) => known.set === set.id);
+            return (
+              <tr
+                key={set.id}
+                className={`border-b border-rule ${rank && rank.against > 0 ? "text-muted" : ""}`}
+              >
+                <td>
+                  <input
+                    type="checkbox"
+                    className="size-6"
+                    aria-label={`Compare ${set.name}`}
+                    checked={chosen.includes(set.id)}
+                    onChange={(event) =>
+                      setPicked(
+                        event.target.checked
+                          ? [...chosen, set.id]
+                          : chosen.filter((known) => known !== set.id),
+                      )
+                    }
+                  />
+                </td>
+                <td className="px-2 py-0.5">
+                  {set.name}{" "}
+                  <span className="text-[13px] text-muted">{set.shipped ? "library" : set.source}</span>
+                </td>
+                <td className="px-2 text-right font-mono text-[13px]">{set.functions.length}</td>
+                <td className="px-2 text-right font-mono text-[13px]">{rank?.fits ?? 0}</td>
+                <td className="px-2 text-right font-mono text-[13px]">{rank?.against ?? 0}</td>
+              </tr>
+            );
+          })}
+      </tbody>
+    </table>
+  );
+}
+
+/** The press to make next, or the question what the last one did. */
+function NextPress({
+  presets: { fitting, ranking, keysOf, send, last, tell, worked },
+}: {
+  presets: Presets;
+}) {
+  const next = ranking.data?.ranking.next ?? undefined;
+  const nextKey =
+    next && keysOf(next.set).find(({ key }) => key.name.toLowerCase() === next.function.toLowerCase());
+  const best = ranking.data?.ranking.sets[0];
+  return last ? (
+    <div className="border-l-4 border-second bg-soft px-3 py-2" role="status">
+      <p>
+        Sent “{last.key.name}”, {last.words ?? "raw timing"}. {last.said} Did the device do it?
+      </p>
+      <div className="mt-1 flex gap-2">
+        <button type="button" className="btn btn-main" autoFocus onClick={() => tell(true)}>
+          It worked
+        </button>
+        <button type="button" className="btn" onClick={() => tell(false)}>
+          Nothing, or the wrong thing
+        </button>
+      </div>
+    </div>
+  ) : (
+    <div className="flex flex-wrap items-center gap-2">
+      {next && nextKey && (
+        <button
+          type="button"
+          className="btn btn-main"
+          disabled={send.isPending}
+          onClick={() => send.mutate(nextKey)}
+        >
+          Send “{next.function}” as in {fitting.find((set) => set.id === next.set)?.name}
+        </button>
+      )}
+      {next && (
+        <span className="text-[13px] text-muted">
+          If it works {next.if_works} {next.if_works === 1 ? "set stays" : "sets stay"}, else {next.if_not}.
+        </span>
+      )}
+      {!next && best && best.against === 0 && (
+        <span className="flex flex-wrap gap-1">
+          {keysOf(best.set)
+            .filter(({ key }) => !worked.has(key.name.toLowerCase()))
+            .map((one) => (
+              <button
+                key={one.key.name}
+                type="button"
+                className="btn"
+                disabled={send.isPending}
+                onClick={() => send.mutate(one)}
+              >
+                Send “{one.key.name}”
+              </button>
+            ))}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** Tries code sets on a device, tells them apart with the fewest presses, and takes over what worked. */
+export function PresetSheet({
+  devices,
+  first,
+  onClose,
+}: {
+  devices: Device[];
+  first: string | undefined;
+  onClose: () => void;
+}) {
+  const { say } = useRoom();
+  const presets = usePresets(devices, first);
+  const { deviceId, begin, sets, fitting, ranking, send, worked, keep } = presets;
   const adopt = () =>
     keep.mutate(
       { keys: [...worked.values()], note: "Tried from a code set." },
@@ -90,10 +248,6 @@ export function PresetSheet({
         },
       },
     );
-  const next = ranking.data?.ranking.next ?? undefined;
-  const nextKey =
-    next && keysOf(next.set).find(({ key }) => key.name.toLowerCase() === next.function.toLowerCase());
-  const best = ranking.data?.ranking.sets[0];
   return (
     <Sheet open onClose={onClose} title="Try code sets on a device" wide>
       <div className="grid gap-3">
@@ -103,13 +257,7 @@ export function PresetSheet({
             <Choice
               label="Device"
               value={deviceId}
-              onChange={(value) => {
-                setDevice(value);
-                setPicked(undefined);
-                setTrials([]);
-                setWorked(new Map());
-                setLast(undefined);
-              }}
+              onChange={begin}
               options={devices.map((known) => ({ value: known.id, label: known.name }))}
             />
           </div>
@@ -120,118 +268,9 @@ export function PresetSheet({
         {fitting.length === 0 && sets.data && (
           <p>No code set is for this kind of device. Import a keymap and keep it as a code set first.</p>
         )}
-        <table className="w-full" aria-label="Code sets, the likeliest first">
-          <thead>
-            <tr className="border-b border-ink text-[13px] text-muted">
-              <th scope="col" className="py-1">
-                Compare
-              </th>
-              <th scope="col" className="px-2">
-                Set
-              </th>
-              <th scope="col" className="px-2 text-right">
-                Keys
-              </th>
-              <th scope="col" className="px-2 text-right">
-                For it
-              </th>
-              <th scope="col" className="px-2 text-right">
-                Against it
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {[...fitting]
-              .sort(
-                (a, b) =>
-                  placeOf(ranking.data?.ranking.sets, a.id) - placeOf(ranking.data?.ranking.sets, b.id),
-              )
-              .map((set) => {
-                const rank = ranking.data?.ranking.sets.find((known) => known.set === set.id);
-                return (
-                  <tr
-                    key={set.id}
-                    className={`border-b border-rule ${rank && rank.against > 0 ? "text-muted" : ""}`}
-                  >
-                    <td>
-                      <input
-                        type="checkbox"
-                        className="size-6"
-                        aria-label={`Compare ${set.name}`}
-                        checked={chosen.includes(set.id)}
-                        onChange={(event) =>
-                          setPicked(
-                            event.target.checked
-                              ? [...chosen, set.id]
-                              : chosen.filter((known) => known !== set.id),
-                          )
-                        }
-                      />
-                    </td>
-                    <td className="px-2 py-0.5">
-                      {set.name}{" "}
-                      <span className="text-[13px] text-muted">{set.shipped ? "library" : set.source}</span>
-                    </td>
-                    <td className="px-2 text-right font-mono text-[13px]">{set.functions.length}</td>
-                    <td className="px-2 text-right font-mono text-[13px]">{rank?.fits ?? 0}</td>
-                    <td className="px-2 text-right font-mono text-[13px]">{rank?.against ?? 0}</td>
-                  </tr>
-                );
-              })}
-          </tbody>
-        </table>
+        <SetTable presets={presets} />
         {ranking.data && <p>{ranking.data.ranking.why}</p>}
-        {last ? (
-          <div className="border-l-4 border-second bg-soft px-3 py-2" role="status">
-            <p>
-              Sent “{last.key.name}”, {last.words ?? "raw timing"}. {last.said} Did the device do it?
-            </p>
-            <div className="mt-1 flex gap-2">
-              <button type="button" className="btn btn-main" autoFocus onClick={() => tell(true)}>
-                It worked
-              </button>
-              <button type="button" className="btn" onClick={() => tell(false)}>
-                Nothing, or the wrong thing
-              </button>
-            </div>
-          </div>
-        ) : (
-          <div className="flex flex-wrap items-center gap-2">
-            {next && nextKey && (
-              <button
-                type="button"
-                className="btn btn-main"
-                disabled={send.isPending}
-                onClick={() => send.mutate(nextKey)}
-              >
-                Send “{next.function}” as in {fitting.find((set) => set.id === next.set)?.name}
-              </button>
-            )}
-            {next && (
-              <span className="text-[13px] text-muted">
-                If it works {next.if_works} {next.if_works === 1 ? "set stays" : "sets stay"}, else{" "}
-                {next.if_not}.
-              </span>
-            )}
-            {!next && best && best.against === 0 && (
-              <span className="flex flex-wrap gap-1">
-                {keysOf(best.set)
-                  .filter(({ key }) => !worked.has(key.name.toLowerCase()))
-                  .map((one) => (
-                    <button
-                      key={one.key.name}
-                      type="button"
-                      className="btn"
-                      disabled={send.isPending}
-                      onClick={() => send.mutate(one)}
-                    >
-                      Send “{one.key.name}”
-                    </button>
-                  ))}
-              </span>
-            )}
-          </div>
-        )}
+        <NextPress presets={presets} />
         {(send.error ?? keep.error ?? ranking.error) && (
           <ProblemNote text={(send.error ?? keep.error ?? ranking.error)?.message ?? ""} />
         )}

@@ -163,6 +163,97 @@ function Zones() {
   );
 }
 
+/** One look: its levels zone by zone, and how long its fade takes. */
+function LookRow({
+  look,
+  columns,
+  set,
+}: {
+  look: Look;
+  columns: string[];
+  set: (part: Partial<Look>) => void;
+}) {
+  const { house } = useRoom();
+  const { lighting, save } = useLighting();
+  const level = (zone: string, text: string) =>
+    set({
+      levels:
+        text.trim() === ""
+          ? look.levels.filter((known) => known.zone !== zone)
+          : [...look.levels.filter((known) => known.zone !== zone), { zone, percent: Number(text) }],
+    });
+  return (
+    <tr className="border-b border-rule">
+      <td className="py-1 pr-3">
+        <Field label="Name of the look" value={look.name} className="w-44" onSave={(name) => set({ name })} />
+        {look.stored && (
+          <p className="max-w-64 text-[13px] text-caution">
+            {look.stored.by} stored other levels.{" "}
+            <button
+              type="button"
+              className="link"
+              aria-label={`Keep ${look.name}`}
+              onClick={() => set({ stored: null })}
+            >
+              Keep
+            </button>{" "}
+            <button
+              type="button"
+              className="link"
+              aria-label={`Put back ${look.name}`}
+              onClick={() => set({ levels: look.stored?.before ?? look.levels, stored: null })}
+            >
+              Put back
+            </button>
+          </p>
+        )}
+      </td>
+      {columns.map((id) => {
+        const value = look.levels.find((known) => known.zone === id)?.percent;
+        return (
+          <td key={`${id} ${value}`} className="pr-3 text-right">
+            <Field
+              label={`${look.name}: ${zoneNamed(house, id)?.name ?? "zone"} in percent`}
+              type="number"
+              className="w-16 text-right font-mono"
+              value={value === undefined ? "" : String(value)}
+              onSave={(text) => level(id, text)}
+            />
+          </td>
+        );
+      })}
+      <td className="pr-3 text-right whitespace-nowrap">
+        <Field
+          label={`Fade of ${look.name} in seconds`}
+          type="number"
+          className="w-18 text-right font-mono"
+          value={String((look.fade_ms ?? 0) / 1000)}
+          onSave={(text) => set({ fade_ms: Math.round(Number(text) * 1000) })}
+        />{" "}
+        s
+      </td>
+      <td>
+        <RemoveButton
+          label={`Remove ${look.name}`}
+          onClick={() =>
+            save(
+              {
+                looks: lighting.looks.filter((known) => known.id !== look.id),
+                cues: lighting.cues.map((cue) =>
+                  cue.light?.does === "look" && cue.light.look === look.id
+                    ? { ...cue, light: { does: "stays" as const } }
+                    : cue,
+                ),
+              },
+              "Look removed. Undo brings it back.",
+            )
+          }
+        />
+      </td>
+    </tr>
+  );
+}
+
 function Looks() {
   const { house, room } = useRoom();
   const { lighting, save, trouble } = useLighting();
@@ -184,13 +275,6 @@ function Looks() {
       lighting.looks.map((look) => (look.id === id ? { ...look, ...part } : look)),
       "Look saved.",
     );
-  const level = (look: Look, zone: string, text: string) =>
-    set(look.id, {
-      levels:
-        text.trim() === ""
-          ? look.levels.filter((known) => known.zone !== zone)
-          : [...look.levels.filter((known) => known.zone !== zone), { zone, percent: Number(text) }],
-    });
   const add = () => {
     let name = "Look";
     for (let at = 2; lighting.looks.some((look) => look.name === name); at += 1) name = `Look ${at}`;
@@ -227,81 +311,7 @@ function Looks() {
             </thead>
             <tbody>
               {lighting.looks.map((look) => (
-                <tr key={look.id} className="border-b border-rule">
-                  <td className="py-1 pr-3">
-                    <Field
-                      label="Name of the look"
-                      value={look.name}
-                      className="w-44"
-                      onSave={(name) => set(look.id, { name })}
-                    />
-                    {look.stored && (
-                      <p className="max-w-64 text-[13px] text-caution">
-                        {look.stored.by} stored other levels.{" "}
-                        <button
-                          type="button"
-                          className="link"
-                          aria-label={`Keep ${look.name}`}
-                          onClick={() => set(look.id, { stored: null })}
-                        >
-                          Keep
-                        </button>{" "}
-                        <button
-                          type="button"
-                          className="link"
-                          aria-label={`Put back ${look.name}`}
-                          onClick={() =>
-                            set(look.id, { levels: look.stored?.before ?? look.levels, stored: null })
-                          }
-                        >
-                          Put back
-                        </button>
-                      </p>
-                    )}
-                  </td>
-                  {columns.map((id) => {
-                    const value = look.levels.find((known) => known.zone === id)?.percent;
-                    return (
-                      <td key={`${id} ${value}`} className="pr-3 text-right">
-                        <Field
-                          label={`${look.name}: ${zoneNamed(house, id)?.name ?? "zone"} in percent`}
-                          type="number"
-                          className="w-16 text-right font-mono"
-                          value={value === undefined ? "" : String(value)}
-                          onSave={(text) => level(look, id, text)}
-                        />
-                      </td>
-                    );
-                  })}
-                  <td className="pr-3 text-right whitespace-nowrap">
-                    <Field
-                      label={`Fade of ${look.name} in seconds`}
-                      type="number"
-                      className="w-18 text-right font-mono"
-                      value={String((look.fade_ms ?? 0) / 1000)}
-                      onSave={(text) => set(look.id, { fade_ms: Math.round(Number(text) * 1000) })}
-                    />{" "}
-                    s
-                  </td>
-                  <td>
-                    <RemoveButton
-                      label={`Remove ${look.name}`}
-                      onClick={() =>
-                        save(
-                          {
-                            looks: lighting.looks.filter((known) => known.id !== look.id),
-                            cues: lighting.cues.map((cue) =>
-                              cue.light?.does === "look" && cue.light.look === look.id
-                                ? { ...cue, light: { does: "stays" as const } }
-                                : cue,
-                            ),
-                          },
-                          "Look removed. Undo brings it back.",
-                        )
-                      }
-                    />
-                  </td>
-                </tr>
+                <LookRow key={look.id} look={look} columns={columns} set={(part) => set(look.id, part)} />
               ))}
             </tbody>
           </table>

@@ -23,6 +23,199 @@ import {
   without,
 } from "./surface";
 
+const ROW = "flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1.5 border-b border-rule py-1";
+const NAME = "w-20 shrink-0 text-muted";
+
+/** What one gesture on a key means. */
+function MeaningRow({
+  surface,
+  binding: one,
+  first,
+  onChange,
+  onRemove,
+}: {
+  surface: Surface;
+  binding: Binding;
+  first: boolean;
+  onChange: (next: Binding) => void;
+  onRemove: () => void;
+}) {
+  const { house, room } = useRoom();
+  const known = choices(house, room);
+  return (
+    <div className={ROW}>
+      <span className={NAME}>{first ? "When it is" : "and when"}</span>
+      <Pick
+        label="Gesture"
+        value={one.gesture ?? "tap"}
+        options={GESTURES}
+        onChange={(gesture) => onChange({ ...one, gesture: gesture as NonNullable<Binding["gesture"]> })}
+      />
+      <Pick
+        label="In activity"
+        value={one.in_activity ?? ""}
+        options={[
+          ["", "in every activity"],
+          ...known.activities.map(([id, text]) => [id, `in ${text}`] as const),
+        ]}
+        onChange={(id) => onChange({ ...one, in_activity: id || null })}
+      />
+      <Pick
+        label="It does"
+        value={one.does.does}
+        options={DOES}
+        onChange={(kind) =>
+          onChange({
+            ...one,
+            held: "once",
+            does: firstDoes(house, room, surface, kind as Does["does"]),
+          })
+        }
+      />
+      <DoesParts surface={surface} does={one.does} onChange={(does) => onChange({ ...one, does })} />
+      {(one.gesture ?? "tap") === "tap" && ["command", "volume"].includes(one.does.does) && (
+        <Pick
+          label="While held"
+          value={one.held ?? "once"}
+          options={HELDS}
+          onChange={(held) => onChange({ ...one, held: held as NonNullable<Binding["held"]> })}
+        />
+      )}
+      <button
+        type="button"
+        className="btn border-transparent px-1"
+        aria-label="Remove this meaning"
+        onClick={onRemove}
+      >
+        <X aria-hidden size={14} />
+      </button>
+    </div>
+  );
+}
+
+/** How a key looks: its picture and its colours. */
+function LookRow({
+  own,
+  onChange,
+  onProblem,
+}: {
+  own: SurfaceKey;
+  onChange: (change: Partial<SurfaceKey>) => void;
+  onProblem: (problem: string) => void;
+}) {
+  const { house } = useRoom();
+  const picture = (file: File) => {
+    choosePicture(file).then(
+      (picture) => onChange({ picture }),
+      (error: Error) => onProblem(error.message),
+    );
+  };
+  return (
+    <div className={ROW}>
+      <span className={NAME}>Looks</span>
+      <FileButton label="Picture of the key" accept="image/png,image/jpeg,image/webp" onFile={picture}>
+        <ImagePlus aria-hidden size={14} /> Picture
+      </FileButton>
+      {own.picture && (
+        <>
+          <img src={pictureUrl(house.house.id, own.picture)} alt="" className="h-8" />
+          <button
+            type="button"
+            className="btn border-transparent px-2"
+            onClick={() => onChange({ picture: null })}
+          >
+            Take it away
+          </button>
+        </>
+      )}
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={own.tint != null}
+          onChange={(event) =>
+            onChange({ tint: event.target.checked ? { ink: "#1e2930", ground: "#f6f1e4" } : null })
+          }
+        />
+        colours of its own
+      </label>
+      {own.tint && (
+        <>
+          <input
+            type="color"
+            aria-label="Colour of the letters"
+            value={own.tint.ink}
+            onChange={(event) => own.tint && onChange({ tint: { ...own.tint, ink: event.target.value } })}
+          />
+          <input
+            type="color"
+            aria-label="Colour of the key"
+            value={own.tint.ground}
+            onChange={(event) => own.tint && onChange({ tint: { ...own.tint, ground: event.target.value } })}
+          />
+        </>
+      )}
+    </div>
+  );
+}
+
+/** Saves a key in its page, or a twin of it in the first free cell. */
+function useKeyActions({
+  surface,
+  page,
+  saved,
+  own,
+  actions: { savePage },
+  onOpen,
+  onProblem,
+}: {
+  surface: Surface;
+  page: SurfacePage;
+  saved: SurfaceKey;
+  own: SurfaceKey;
+  actions: SurfaceActions;
+  onOpen: (key: string) => void;
+  onProblem: (problem: string | undefined) => void;
+}) {
+  const save = () => {
+    const next = { ...own, by_hand: true };
+    const other = page.keys.find((key) => key.id !== own.id && covers(key, next));
+    if (other) {
+      onProblem(`It would lie on “${other.label}”. Make it smaller, or move that key first.`);
+      return;
+    }
+    onProblem(undefined);
+    savePage(
+      surface,
+      { ...page, keys: page.keys.map((key) => (key.id === own.id ? next : key)) },
+      `“${own.label}” saved.`,
+    );
+  };
+  const duplicate = () => {
+    const cell = freeCell(surface, page.keys);
+    if (!cell) {
+      onProblem("There is no free cell on this page. Make the grid larger, or take a key away.");
+      return;
+    }
+    const twin = {
+      ...saved,
+      id: crypto.randomUUID(),
+      role: null,
+      column: cell[0],
+      row: cell[1],
+      wide: 1,
+      tall: 1,
+      by_hand: true,
+    };
+    savePage(
+      surface,
+      { ...page, keys: [...page.keys, twin] },
+      `“${saved.label}” duplicated: change one thing in it.`,
+    );
+    onOpen(twin.id);
+  };
+  return { save, duplicate };
+}
+
 /** One key: what is written on it, what it does, when it is lit. */
 export function KeyForm({
   surface,
@@ -45,57 +238,20 @@ export function KeyForm({
   const [problem, setProblem] = useState<string>();
   const changed = JSON.stringify(own) !== JSON.stringify(saved);
   const set = (change: Partial<SurfaceKey>) => setOwn({ ...own, ...change });
-  const known = choices(house, room);
   const bindings = own.bindings ?? [];
   const setBinding = (at: number, next: Binding) =>
     set({ bindings: bindings.map((one, index) => (index === at ? next : one)) });
 
-  const save = () => {
-    const next = { ...own, by_hand: true };
-    const other = page.keys.find((key) => key.id !== own.id && covers(key, next));
-    if (other) {
-      setProblem(`It would lie on “${other.label}”. Make it smaller, or move that key first.`);
-      return;
-    }
-    setProblem(undefined);
-    savePage(
-      surface,
-      { ...page, keys: page.keys.map((key) => (key.id === own.id ? next : key)) },
-      `“${own.label}” saved.`,
-    );
-  };
-  const duplicate = () => {
-    const cell = freeCell(surface, page.keys);
-    if (!cell) {
-      setProblem("There is no free cell on this page. Make the grid larger, or take a key away.");
-      return;
-    }
-    const twin = {
-      ...saved,
-      id: crypto.randomUUID(),
-      role: null,
-      column: cell[0],
-      row: cell[1],
-      wide: 1,
-      tall: 1,
-      by_hand: true,
-    };
-    savePage(
-      surface,
-      { ...page, keys: [...page.keys, twin] },
-      `“${saved.label}” duplicated: change one thing in it.`,
-    );
-    onOpen(twin.id);
-  };
-  const picture = (file: File) => {
-    choosePicture(file).then(
-      (picture) => set({ picture }),
-      (error: Error) => setProblem(error.message),
-    );
-  };
+  const { save, duplicate } = useKeyActions({
+    surface,
+    page,
+    saved,
+    own,
+    actions,
+    onOpen,
+    onProblem: setProblem,
+  });
 
-  const row = "flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1.5 border-b border-rule py-1";
-  const name = "w-20 shrink-0 text-muted";
   return (
     <form
       aria-label="Key"
@@ -104,8 +260,8 @@ export function KeyForm({
         save();
       }}
     >
-      <div className={row}>
-        <span className={name}>Label</span>
+      <div className={ROW}>
+        <span className={NAME}>Label</span>
         <input
           className="field w-48"
           aria-label="Label"
@@ -134,62 +290,17 @@ export function KeyForm({
         </button>
       </div>
       {bindings.map((one, at) => (
-        <div key={at} className={row}>
-          <span className={name}>{at === 0 ? "When it is" : "and when"}</span>
-          <Pick
-            label="Gesture"
-            value={one.gesture ?? "tap"}
-            options={GESTURES}
-            onChange={(gesture) =>
-              setBinding(at, { ...one, gesture: gesture as NonNullable<Binding["gesture"]> })
-            }
-          />
-          <Pick
-            label="In activity"
-            value={one.in_activity ?? ""}
-            options={[
-              ["", "in every activity"],
-              ...known.activities.map(([id, text]) => [id, `in ${text}`] as const),
-            ]}
-            onChange={(id) => setBinding(at, { ...one, in_activity: id || null })}
-          />
-          <Pick
-            label="It does"
-            value={one.does.does}
-            options={DOES}
-            onChange={(kind) =>
-              setBinding(at, {
-                ...one,
-                held: "once",
-                does: firstDoes(house, room, surface, kind as Does["does"]),
-              })
-            }
-          />
-          <DoesParts
-            surface={surface}
-            does={one.does}
-            onChange={(does) => setBinding(at, { ...one, does })}
-          />
-          {(one.gesture ?? "tap") === "tap" && ["command", "volume"].includes(one.does.does) && (
-            <Pick
-              label="While held"
-              value={one.held ?? "once"}
-              options={HELDS}
-              onChange={(held) => setBinding(at, { ...one, held: held as NonNullable<Binding["held"]> })}
-            />
-          )}
-          <button
-            type="button"
-            className="btn border-transparent px-1"
-            aria-label="Remove this meaning"
-            onClick={() => set({ bindings: bindings.filter((_, index) => index !== at) })}
-          >
-            <X aria-hidden size={14} />
-          </button>
-        </div>
+        <MeaningRow
+          key={at}
+          surface={surface}
+          binding={one}
+          first={at === 0}
+          onChange={(next) => setBinding(at, next)}
+          onRemove={() => set({ bindings: bindings.filter((_, index) => index !== at) })}
+        />
       ))}
-      <div className={row}>
-        <span className={name}>Lit</span>
+      <div className={ROW}>
+        <span className={NAME}>Lit</span>
         <Pick
           label="When it is lit"
           value={own.lit?.when ?? "never"}
@@ -206,50 +317,7 @@ export function KeyForm({
           onChange={(sends) => set({ sends })}
         />
       )}
-      <div className={row}>
-        <span className={name}>Looks</span>
-        <FileButton label="Picture of the key" accept="image/png,image/jpeg,image/webp" onFile={picture}>
-          <ImagePlus aria-hidden size={14} /> Picture
-        </FileButton>
-        {own.picture && (
-          <>
-            <img src={pictureUrl(house.house.id, own.picture)} alt="" className="h-8" />
-            <button
-              type="button"
-              className="btn border-transparent px-2"
-              onClick={() => set({ picture: null })}
-            >
-              Take it away
-            </button>
-          </>
-        )}
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={own.tint != null}
-            onChange={(event) =>
-              set({ tint: event.target.checked ? { ink: "#1e2930", ground: "#f6f1e4" } : null })
-            }
-          />
-          colours of its own
-        </label>
-        {own.tint && (
-          <>
-            <input
-              type="color"
-              aria-label="Colour of the letters"
-              value={own.tint.ink}
-              onChange={(event) => own.tint && set({ tint: { ...own.tint, ink: event.target.value } })}
-            />
-            <input
-              type="color"
-              aria-label="Colour of the key"
-              value={own.tint.ground}
-              onChange={(event) => own.tint && set({ tint: { ...own.tint, ground: event.target.value } })}
-            />
-          </>
-        )}
-      </div>
+      <LookRow own={own} onChange={set} onProblem={setProblem} />
       {problem && <ProblemNote text={problem} />}
       <div className="mt-2 flex flex-wrap items-center gap-2">
         <button
