@@ -2,21 +2,32 @@
 #![allow(clippy::unwrap_used, reason = "a test")]
 
 use flate2::read::GzDecoder;
-use kestrel_core::model::{FindingKind, Tell};
+use kestrel_core::model::{FindingKind, Site, Tell};
 use kestrel_core::{demo, file};
 use std::io::Read;
 
-fn version_1() -> String {
+fn unpacked(golden: &[u8]) -> String {
     let mut text = String::new();
-    let golden = include_bytes!("data/marram-point.v1.kdune.json.gz");
-    GzDecoder::new(golden.as_slice()).read_to_string(&mut text).unwrap();
+    GzDecoder::new(golden).read_to_string(&mut text).unwrap();
     text
 }
 
+/// The demo house as version 1 wrote it.
+fn version_1() -> String {
+    unpacked(include_bytes!("data/marram-point.v1.kdune.json.gz"))
+}
+
+/// The same house as the first program of version 2 wrote it.
+fn version_2() -> Site {
+    let text = unpacked(include_bytes!("data/marram-point.v2.kdune.json.gz"));
+    assert!(text.contains("\"version\": 2"));
+    file::read(&text).unwrap()
+}
+
 #[test]
-fn the_golden_file_of_version_1_is_read_as_the_demo_house_of_now() {
+fn the_golden_file_of_version_1_is_read_as_that_of_version_2() {
     assert!(version_1().contains("\"version\": 1"));
-    assert_eq!(file::read(&version_1()).unwrap(), demo::marram_point());
+    assert_eq!(file::read(&version_1()).unwrap(), version_2());
 }
 
 #[test]
@@ -33,7 +44,7 @@ fn words_that_meant_something_in_version_1_mean_it_still_and_others_are_left_out
     let old = version_1().replacen(&power("\"power\""), &power("\"Power\", \"banana\""), 1);
     assert!(old.contains("banana"));
     let site = file::read(&old).unwrap();
-    assert_eq!(site, demo::marram_point());
+    assert_eq!(site, version_2());
     let sensor = version_1().replacen(
         "\"feedback\": {\n          \"how\": \"none\"",
         "\"feedback\": {\n          \"how\": \"sensor\", \"delay_ms\": 5, \"senses\": \"Reed CONTACT\"",
@@ -41,7 +52,7 @@ fn words_that_meant_something_in_version_1_mean_it_still_and_others_are_left_out
     );
     let site = file::read(&sensor).unwrap();
     let told = site.profiles.iter().filter(|profile| profile.feedback.tells(Tell::Position)).count();
-    let before = demo::marram_point().profiles.iter().filter(|p| p.feedback.tells(Tell::Position)).count();
+    let before = version_2().profiles.iter().filter(|p| p.feedback.tells(Tell::Position)).count();
     assert_eq!(told, before + 1);
 }
 
@@ -70,5 +81,5 @@ fn a_note_that_was_accepted_by_its_sentence_is_accepted_by_its_facts() {
 #[test]
 fn a_version_of_minus_one_is_no_version() {
     let text = version_1().replacen("\"version\": 1", "\"version\": -1", 1);
-    assert!(file::read(&text).unwrap_err().to_string().contains("no site file"));
+    assert!(file::read(&text).unwrap_err().to_string().contains("“version” is -1"));
 }
