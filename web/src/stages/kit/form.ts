@@ -169,19 +169,14 @@ const SPANS = RULES.spans;
 
 const NONE: Span = { lo_ms: 0, hi_ms: 0, basis: { from: "profile" } };
 
-/** The form as it stands for a device. */
-export function toForm(device: Device, profile: Profile): KitForm {
-  const find = (label: string) => profile.functions.find((f) => f.name === label)?.id ?? `new:${label}`;
-  const { power, selection, motion, times, volume } = profile;
-  const feedback: Feedback = profile.feedback ?? { how: "none" };
-  const menu = selection.how === "menu" ? selection : undefined;
-  const cycle = selection.how === "cycle" ? selection : undefined;
+/** The key that a profile has under this name, or one that is still to be added. */
+const finder = (profile: Profile) => (label: string) =>
+  profile.functions.find((f) => f.name === label)?.id ?? `new:${label}`;
+
+function powerForm(profile: Profile) {
+  const find = finder(profile);
+  const { power } = profile;
   return {
-    name: device.name,
-    maker: profile.maker,
-    model: profile.model,
-    kind: profile.kind,
-    wifi: profile.wifi ?? "none",
     power: power.how,
     on: power.how === "discrete" ? power.on : find("Power on"),
     off: power.how === "discrete" || power.how === "network-wake" ? power.off : find("Power off"),
@@ -190,25 +185,46 @@ export function toForm(device: Device, profile: Profile): KitForm {
     followDelay: spanForm(power.how === "follows" ? power.delay : SPANS.follow_delay),
     standsBy: Boolean(profile.auto_standby),
     autoStandby: spanForm(profile.auto_standby ?? SPANS.auto_standby),
-    afterMains: profile.after_mains ?? "off",
+    afterMains: profile.after_mains ?? ("off" as const),
     toggle: power.how === "toggle" ? power.key : find("Power"),
+  };
+}
+
+function timesForm({ times }: Profile) {
+  return {
     warmUp: spanForm(times.warm_up),
     picture: spanForm(times.picture),
     coolDown: spanForm(times.cool_down),
     inputChange: spanForm(times.input),
     gap: plainSeconds(times.gap_ms),
-    gapBasis: times.gap_basis?.from ?? "assumed",
+    gapBasis: times.gap_basis?.from ?? ("assumed" as const),
     gapN: times.gap_basis?.from === "measured" ? times.gap_basis.n : 1,
     digits: spanForm(times.digits ?? SPANS.digits),
+  };
+}
+
+function selectionForm(profile: Profile) {
+  const find = finder(profile);
+  const { selection } = profile;
+  const menu = selection.how === "menu" ? selection : undefined;
+  const cycle = selection.how === "cycle" ? selection : undefined;
+  return {
     afterPowerOn: profile.after_power_on.input === "fixed" ? profile.after_power_on.id : LAST,
     selection: selection.how,
     open: menu?.open ?? find("Source"),
     next: menu?.next ?? cycle?.next ?? find(menu ? "Right" : "Next input"),
     previous: menu?.previous ?? cycle?.previous ?? find(menu ? "Left" : "Previous input"),
     confirm: menu?.confirm ?? find("OK"),
-    opens: menu?.opens ?? "first",
-    ends: menu?.ends ?? "clamp",
+    opens: menu?.opens ?? ("first" as const),
+    ends: menu?.ends ?? ("clamp" as const),
     closesAfter: spanForm(menu?.closes_after ?? SPANS.closes_after),
+  };
+}
+
+function motionForm(profile: Profile) {
+  const find = finder(profile);
+  const { motion } = profile;
+  return {
     moves: motion !== null && motion !== undefined,
     up: motion?.up ?? find("Up"),
     down: motion?.down ?? find("Down"),
@@ -223,6 +239,13 @@ export function toForm(device: Device, profile: Profile): KitForm {
       key: stop.key,
       percent: String(stop.down_percent),
     })),
+  };
+}
+
+function volumeForm(profile: Profile) {
+  const find = finder(profile);
+  const { volume } = profile;
+  return {
     loud: Boolean(volume),
     volumeUp: volume?.up ?? find("Volume up"),
     volumeDown: volume?.down ?? find("Volume down"),
@@ -231,10 +254,15 @@ export function toForm(device: Device, profile: Profile): KitForm {
     volumeCeiling: String(volume?.ceiling ?? 70),
     volumeStart: volume?.after_power_on == null ? "" : String(volume.after_power_on),
     volumeAbsolute: volume?.absolute ?? false,
-    mute: volume?.mute?.how ?? "none",
+    mute: volume?.mute?.how ?? ("none" as const),
     muteKey: volume?.mute?.how === "toggle" ? volume.mute.key : find("Mute"),
     muteOn: volume?.mute?.how === "discrete" ? volume.mute.on : find("Mute on"),
     muteOff: volume?.mute?.how === "discrete" ? volume.mute.off : find("Mute off"),
+  };
+}
+
+function offeredForm(profile: Profile) {
+  return {
     modes: (profile.modes ?? []).map((mode) => ({
       name: mode.name,
       next: mode.next ?? NO_KEY,
@@ -246,21 +274,37 @@ export function toForm(device: Device, profile: Profile): KitForm {
       key: app.reach.by === "launch" ? app.reach.function : (profile.functions[0]?.id ?? `new:${app.name}`),
       number: app.reach.by === "digits" ? app.reach.number : "",
     })),
+  };
+}
+
+function couplesForm(profile: Profile) {
+  return {
     couples: Boolean(profile.couples),
     couplesWakes: profile.couples?.wakes ?? false,
     couplesWoken: profile.couples?.woken ?? false,
     couplesSleeps: profile.couples?.sleeps ?? false,
     couplesPutToSleep: profile.couples?.put_to_sleep ?? false,
     couplesDelay: spanForm(profile.couples?.delay ?? SPANS.couples_delay),
-    behind: device.behind ?? NO_KEY,
+  };
+}
+
+function feedbackForm(profile: Profile) {
+  const feedback: Feedback = profile.feedback ?? { how: "none" };
+  return {
     feedback: feedback.how,
     feedbackEvery: plainSeconds(feedback.how === "poll" ? feedback.every_ms : 5_000),
     feedbackTimeOut: plainSeconds(feedback.how === "poll" ? feedback.time_out_ms : 1_000),
     feedbackDelay: plainSeconds(
       feedback.how === "push" || feedback.how === "sensor" ? feedback.delay_ms : 500,
     ),
-    feedbackTells: feedback.how === "poll" || feedback.how === "push" ? feedback.tells : ["power", "input"],
-    feedbackSenses: feedback.how === "sensor" ? feedback.senses : "power-draw",
+    feedbackTells:
+      feedback.how === "poll" || feedback.how === "push" ? feedback.tells : (["power", "input"] as Tell[]),
+    feedbackSenses: feedback.how === "sensor" ? feedback.senses : ("power-draw" as const),
+  };
+}
+
+function plugsForm(profile: Profile) {
+  return {
     inputs: profile.inputs.map((input) => ({
       key: input.id,
       name: input.name,
@@ -274,6 +318,27 @@ export function toForm(device: Device, profile: Profile): KitForm {
       cable: output.cable,
       returns: output.returns ?? NO_KEY,
     })),
+  };
+}
+
+/** The form as it stands for a device. */
+export function toForm(device: Device, profile: Profile): KitForm {
+  return {
+    name: device.name,
+    maker: profile.maker,
+    model: profile.model,
+    kind: profile.kind,
+    wifi: profile.wifi ?? "none",
+    behind: device.behind ?? NO_KEY,
+    ...powerForm(profile),
+    ...timesForm(profile),
+    ...selectionForm(profile),
+    ...motionForm(profile),
+    ...volumeForm(profile),
+    ...offeredForm(profile),
+    ...couplesForm(profile),
+    ...feedbackForm(profile),
+    ...plugsForm(profile),
   };
 }
 
@@ -293,24 +358,7 @@ export function fromForm(
     functions.push(added);
     return added.id;
   };
-  const power: Profile["power"] =
-    form.power === "discrete"
-      ? { how: "discrete", on: key(form.on), off: key(form.off) }
-      : form.power === "toggle"
-        ? { how: "toggle", key: key(form.toggle) }
-        : form.power === "network-wake"
-          ? { how: "network-wake", wake: key(form.wake), off: key(form.off) }
-          : form.power === "follows"
-            ? { how: "follows", delay: spanValue(form.followDelay) }
-            : { how: "always-on" };
-  const inputs = form.inputs.map((input) => ({
-    id: input.key,
-    name: input.name,
-    cable: input.cable,
-    select: form.selection === "discrete" && input.cable !== "return-audio" ? key(input.select) : null,
-    ...(input.reports.trim() ? { reports: input.reports.trim() } : {}),
-  }));
-  const switched = form.power !== "always-on" && form.power !== "follows";
+  const inputs = inputsValue(form, key);
   const fixed = inputs.some((input) => input.id === form.afterPowerOn);
   return {
     device: { ...device, name: form.name, behind: form.behind === NO_KEY ? null : form.behind },
@@ -320,68 +368,19 @@ export function fromForm(
       model: form.model,
       kind: form.kind,
       wifi: form.wifi === "none" ? null : form.wifi,
-      power,
+      power: powerValue(form, key),
       wake_keys: form.power === "toggle" || form.power === "discrete" ? form.wakeKeys.map(key) : [],
       auto_standby: form.standsBy ? spanValue(form.autoStandby) : null,
       after_mains: form.afterMains,
       after_power_on: fixed ? { input: "fixed", id: form.afterPowerOn } : { input: "last" },
       selection: selectionValue(form, key),
-      motion: form.moves
-        ? {
-            up: key(form.up),
-            down: key(form.down),
-            stop: form.stop === NO_KEY ? null : key(form.stop),
-            travel_up: spanValue(form.travelUp),
-            travel_down: spanValue(form.travelDown),
-            reversal_ms: parseSeconds(form.reversal) ?? 0,
-            stops_between: form.stopsBetween,
-            hides: form.hides,
-          }
-        : null,
-      stops: form.moves
-        ? form.stops.map((stop) => ({
-            name: stop.name,
-            key: key(stop.key),
-            down_percent: Number(stop.percent),
-          }))
-        : [],
+      motion: motionValue(form, key),
+      stops: stopsValue(form, key),
       volume: form.loud ? volumeValue(form, key) : null,
-      modes: form.modes.map((mode) => {
-        const known = profile.modes?.find((old) => old.name === mode.name);
-        return {
-          name: mode.name,
-          next: mode.next === NO_KEY ? null : key(mode.next),
-          values: list(mode.values).map(
-            (value) => known?.values.find((old) => old.name === value) ?? { name: value, select: null },
-          ),
-        };
-      }),
-      apps: form.apps.map((app) => ({
-        name: app.name,
-        reach:
-          app.by === "launch"
-            ? { by: "launch" as const, function: key(app.key) }
-            : { by: "digits" as const, number: app.number.trim() },
-      })),
-      times: {
-        warm_up: switched ? spanValue(form.warmUp) : NONE,
-        picture: switched ? spanValue(form.picture) : NONE,
-        cool_down: switched ? spanValue(form.coolDown) : NONE,
-        input: form.selection === "none" ? NONE : spanValue(form.inputChange),
-        gap_ms: parseSeconds(form.gap) ?? 0,
-        gap_basis:
-          form.gapBasis === "measured" ? { from: "measured", n: form.gapN } : { from: form.gapBasis },
-        digits: spanValue(form.digits),
-      },
-      couples: form.couples
-        ? {
-            wakes: form.couplesWakes,
-            woken: form.couplesWoken,
-            sleeps: form.couplesSleeps,
-            put_to_sleep: form.couplesPutToSleep,
-            delay: spanValue(form.couplesDelay),
-          }
-        : null,
+      modes: modesValue(form, profile, key),
+      apps: appsValue(form, key),
+      times: timesValue(form),
+      couples: couplesValue(form),
       feedback: feedbackValue(form),
       inputs,
       outputs: form.outputs.map((output) => ({
@@ -393,6 +392,105 @@ export function fromForm(
       functions,
     },
   };
+}
+
+function powerValue(form: KitForm, key: (ref: KeyRef) => string): Profile["power"] {
+  return form.power === "discrete"
+    ? { how: "discrete", on: key(form.on), off: key(form.off) }
+    : form.power === "toggle"
+      ? { how: "toggle", key: key(form.toggle) }
+      : form.power === "network-wake"
+        ? { how: "network-wake", wake: key(form.wake), off: key(form.off) }
+        : form.power === "follows"
+          ? { how: "follows", delay: spanValue(form.followDelay) }
+          : { how: "always-on" };
+}
+
+function motionValue(form: KitForm, key: (ref: KeyRef) => string): Profile["motion"] {
+  return form.moves
+    ? {
+        up: key(form.up),
+        down: key(form.down),
+        stop: form.stop === NO_KEY ? null : key(form.stop),
+        travel_up: spanValue(form.travelUp),
+        travel_down: spanValue(form.travelDown),
+        reversal_ms: parseSeconds(form.reversal) ?? 0,
+        stops_between: form.stopsBetween,
+        hides: form.hides,
+      }
+    : null;
+}
+
+function stopsValue(form: KitForm, key: (ref: KeyRef) => string): NonNullable<Profile["stops"]> {
+  return form.moves
+    ? form.stops.map((stop) => ({
+        name: stop.name,
+        key: key(stop.key),
+        down_percent: Number(stop.percent),
+      }))
+    : [];
+}
+
+function modesValue(
+  form: KitForm,
+  profile: Profile,
+  key: (ref: KeyRef) => string,
+): NonNullable<Profile["modes"]> {
+  return form.modes.map((mode) => {
+    const known = profile.modes?.find((old) => old.name === mode.name);
+    return {
+      name: mode.name,
+      next: mode.next === NO_KEY ? null : key(mode.next),
+      values: list(mode.values).map(
+        (value) => known?.values.find((old) => old.name === value) ?? { name: value, select: null },
+      ),
+    };
+  });
+}
+
+function appsValue(form: KitForm, key: (ref: KeyRef) => string): NonNullable<Profile["apps"]> {
+  return form.apps.map((app) => ({
+    name: app.name,
+    reach:
+      app.by === "launch"
+        ? { by: "launch" as const, function: key(app.key) }
+        : { by: "digits" as const, number: app.number.trim() },
+  }));
+}
+
+function timesValue(form: KitForm): Profile["times"] {
+  const switched = form.power !== "always-on" && form.power !== "follows";
+  return {
+    warm_up: switched ? spanValue(form.warmUp) : NONE,
+    picture: switched ? spanValue(form.picture) : NONE,
+    cool_down: switched ? spanValue(form.coolDown) : NONE,
+    input: form.selection === "none" ? NONE : spanValue(form.inputChange),
+    gap_ms: parseSeconds(form.gap) ?? 0,
+    gap_basis: form.gapBasis === "measured" ? { from: "measured", n: form.gapN } : { from: form.gapBasis },
+    digits: spanValue(form.digits),
+  };
+}
+
+function couplesValue(form: KitForm): Profile["couples"] {
+  return form.couples
+    ? {
+        wakes: form.couplesWakes,
+        woken: form.couplesWoken,
+        sleeps: form.couplesSleeps,
+        put_to_sleep: form.couplesPutToSleep,
+        delay: spanValue(form.couplesDelay),
+      }
+    : null;
+}
+
+function inputsValue(form: KitForm, key: (ref: KeyRef) => string): Profile["inputs"] {
+  return form.inputs.map((input) => ({
+    id: input.key,
+    name: input.name,
+    cable: input.cable,
+    select: form.selection === "discrete" && input.cable !== "return-audio" ? key(input.select) : null,
+    ...(input.reports.trim() ? { reports: input.reports.trim() } : {}),
+  }));
 }
 
 function volumeValue(form: KitForm, key: (ref: KeyRef) => string): NonNullable<Profile["volume"]> {

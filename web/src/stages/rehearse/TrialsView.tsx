@@ -80,7 +80,7 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
           text={`The trials of ${trial.asked.evenings} evenings came to nothing. ${trial.failed}`}
         />
       )}
-      {!trial && (
+      {(!trial || running) && (
         <p className="mt-3 border-t border-ink py-2 text-muted">
           The same number always gives the same evenings. What counts as wrong: the runtime says ready and it
           is not, something still moves at the end, or it is louder than its ceiling.
