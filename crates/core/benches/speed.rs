@@ -14,7 +14,7 @@ use kestrel_core::model::{
     Activity, Code, CodeBody, Couples, Device, Function, Input, Rehearsing, Room, RoomPlans, Site, Situation, Span,
 };
 use kestrel_core::plan::plan;
-use kestrel_core::prove::Analysis;
+use kestrel_core::prove::{Analysis, stands};
 use kestrel_signal::{Message, ProtocolId};
 use std::hint::black_box;
 use uuid::Uuid;
@@ -175,5 +175,37 @@ fn lighting(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, planning, proving, large, lighting);
+/// Files as large as anybody may send: each is walked once.
+fn readers(c: &mut Criterion) {
+    let keymap = |count: u32| {
+        let mut text = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec\"\n[protocols.scancodes]\n".to_owned();
+        (0..count).for_each(|code| text.push_str(&format!("0x{code:04x} = \"KEY_{code}\"\n")));
+        text
+    };
+    let mut group = c.benchmark_group("a keymap of many scancodes");
+    for count in [10_000, 40_000] {
+        let text = keymap(count);
+        group.bench_function(count.to_string(), |b| b.iter(|| import::read(black_box(&text)).unwrap().1.found.len()));
+    }
+    group.finish();
+}
+
+/// The notes of the Boat Hall: from nothing, and where what its plans rest on was not touched.
+fn notes(c: &mut Criterion) {
+    let (site, room) = (demo::marram_point(), ids::boat_hall());
+    let planned = check::planned(&site, room);
+    let mut other = site.clone();
+    other.house.name.push('!');
+    let mut group = c.benchmark_group("notes of the Boat Hall");
+    group.bench_function("from nothing", |b| b.iter(|| check::room(black_box(&site), room)));
+    group.bench_function("its plans stand", |b| {
+        b.iter(|| {
+            assert!(stands(black_box(&site), &other, room));
+            check::room_planned(&other, room, &planned)
+        });
+    });
+    group.finish();
+}
+
+criterion_group!(benches, readers, notes, planning, proving, large, lighting);
 criterion_main!(benches);

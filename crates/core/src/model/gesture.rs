@@ -45,7 +45,7 @@ impl Gesture {
         match self {
             Self::Tap => &[(0, true), (90, false)],
             Self::DoubleTap => &[(0, true), (90, false), (210, true), (300, false)],
-            Self::Hold | Self::Release => &[(0, true), (1_000, false)],
+            Self::Hold | Self::Release => &[(0, true), (1_500, false)],
         }
     }
 }

@@ -108,7 +108,7 @@ mod tests {
     #[case::tap_that_waits_for_a_second(Gesture::Tap, true, &[(440, Gesture::Tap)])]
     #[case::two_taps_where_nobody_asks(Gesture::DoubleTap, false, &[(90, Gesture::Tap), (300, Gesture::Tap)])]
     #[case::double(Gesture::DoubleTap, true, &[(300, Gesture::DoubleTap)])]
-    #[case::hold(Gesture::Hold, true, &[(600, Gesture::Hold), (1_000, Gesture::Release)])]
+    #[case::hold(Gesture::Hold, true, &[(600, Gesture::Hold), (1_500, Gesture::Release)])]
     fn a_finger_is_understood(#[case] does: Gesture, #[case] doubles: bool, #[case] expected: &[(u64, Gesture)]) {
         assert_eq!(told(does.strokes(), doubles), expected);
     }
