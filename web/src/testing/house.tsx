@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { render } from "@testing-library/react";
+import { render, screen } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter, useLocation } from "react-router";
 import { vi } from "vitest";
@@ -119,4 +119,11 @@ export function show(
     </QueryClientProvider>,
   );
   return seen;
+}
+
+/** The field with this label; the label of a figure has its unit behind it. */
+export function labelled(label: string, at = 0): HTMLInputElement {
+  const exact = screen.queryAllByLabelText(label);
+  const found = exact.length > at ? exact : screen.getAllByLabelText((text) => text.startsWith(label));
+  return found[at] as HTMLInputElement;
 }
