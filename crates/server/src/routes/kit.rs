@@ -98,7 +98,7 @@ pub async fn duplicate(
         CopyRequest::Profile { id } => copy::profile(site, id.into(), &mut fresh).map(|entity| vec![entity]),
         CopyRequest::Model { id } => {
             let model = library::all().iter().find(|model| model.id.0 == id);
-            model.map(|model| vec![Entity::Profile(copy::renumbered(&model, &mut fresh).0)])
+            model.map(|model| vec![Entity::Profile(copy::renumbered(model, &mut fresh).0)])
         }
     };
     let entities =

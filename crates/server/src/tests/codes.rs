@@ -256,3 +256,40 @@ async fn keys_that_worked_are_kept_as_one_step_and_compared_in_the_cores_words()
     let (status, _) = call(&app, "POST", &path, json!({"keys": [], "note": ""})).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
 }
+
+#[tokio::test]
+async fn key_names_that_repeat_in_a_keymap_are_each_kept_and_that_is_said() {
+    let app = demo_app().await;
+    let text = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec\"\n[protocols.scancodes]\n0x0401 = \"KEY_SLEEP\"\n0x0402 = \"KEY_SLEEP\"\n";
+    let asked = json!({"source": {"from": "file", "text": text}, "device": ids::receiver()});
+    let (status, preview) = call(&app, "POST", &house("/imports/preview"), asked.clone()).await;
+    assert_eq!(status, StatusCode::OK);
+    let names: Vec<&str> =
+        preview["lines"].as_array().unwrap().iter().map(|line| line["name"].as_str().unwrap()).collect();
+    assert_eq!(names.len(), 2);
+    assert_eq!(names[1], format!("{} 2", names[0]));
+    let remark = preview["remarks"][0].as_str().unwrap();
+    assert!(remark.contains("stands twice with different codes"), "{remark}");
+    let mut taken = asked;
+    taken["chosen"] = json!([0, 1]);
+    let (status, saved) = call(&app, "POST", &house("/imports"), taken).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let put = saved["changed"]["put"].as_array().unwrap();
+    assert_eq!(put.iter().filter(|put| put["entity"] == "code").count(), 2, "{saved}");
+}
+
+#[tokio::test]
+async fn more_sets_than_there_are_bits_in_a_word_are_compared_and_too_many_are_refused() {
+    let app = demo_app().await;
+    let (_, sets) = call(&app, "GET", &house("/code-sets"), Value::Null).await;
+    let ids: Vec<&Value> = sets.as_array().unwrap().iter().map(|set| &set["id"]).collect();
+    // The same set named a hundred times is one set.
+    let hundred: Vec<&Value> = ids.iter().copied().cycle().take(100).collect();
+    let (status, view) = call(&app, "POST", &house("/presets"), json!({"sets": hundred, "trials": []})).await;
+    assert_eq!(status, StatusCode::OK, "{view}");
+    assert_eq!(view["ranking"]["sets"].as_array().unwrap().len(), ids.len());
+    let thousands: Vec<&Value> = ids.iter().copied().cycle().take(1_001).collect();
+    let (status, problem) = call(&app, "POST", &house("/presets"), json!({"sets": thousands, "trials": []})).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(problem["detail"].as_str().unwrap().starts_with("At most 1000 sets"), "{problem}");
+}

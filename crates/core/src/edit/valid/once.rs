@@ -120,3 +120,122 @@ pub(super) fn among(entities: &[Entity]) -> Result<(), (EntityKey, EditError)> {
     }
     Ok(())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::{self, ids};
+    use crate::edit::{Edit, apply};
+    use crate::file;
+    use crate::model::{Activity, RoomCard};
+    use rstest::rstest;
+    use uuid::Uuid;
+
+    fn put(site: &mut Site, entity: Entity) -> Result<(), String> {
+        apply(site, &Edit::Put { entity, base: None }).map(|_| ()).map_err(|error| error.to_string())
+    }
+
+    /// A copy of something under another id: its place is taken.
+    fn twin(site: &Site, kind: EntityKind) -> Entity {
+        let id = Uuid::from_u128(77);
+        match kind {
+            EntityKind::Room => {
+                let card = RoomCard::from(site.room(ids::boat_hall()).unwrap());
+                Entity::Room(RoomCard { id: id.into(), name: card.name.to_uppercase(), ..card })
+            }
+            EntityKind::Device => {
+                let mut own = site.device(ids::receiver()).unwrap().clone();
+                (own.id, own.name) = (id.into(), own.name.to_uppercase());
+                Entity::Device(own)
+            }
+            EntityKind::Activity => {
+                let own = site.activity(ids::feature_film()).unwrap().clone();
+                Entity::Activity(Activity { id: id.into(), name: own.name.to_lowercase(), ..own })
+            }
+            EntityKind::Connection => {
+                let mut own = site.connections[0];
+                own.id = id.into();
+                Entity::Connection(own)
+            }
+            _ => {
+                let mut own = site.codes[0].clone();
+                own.id = id.into();
+                Entity::Code(own)
+            }
+        }
+    }
+
+    #[rstest]
+    #[case::room(EntityKind::Room, "“BOAT HALL” is taken")]
+    #[case::device(EntityKind::Device, "is taken. Choose another name")]
+    #[case::activity(EntityKind::Activity, "“feature film” is taken")]
+    #[case::cable(EntityKind::Connection, "is there already, from this output to this input")]
+    #[case::code(EntityKind::Code, "this function has a code of this kind already")]
+    fn what_there_may_be_once_is_refused_twice_by_an_edit_and_in_a_file(#[case] kind: EntityKind, #[case] says: &str) {
+        let mut site = demo::marram_point();
+        let twin = twin(&site, kind);
+        let refused = put(&mut site, twin.clone()).unwrap_err();
+        assert!(refused.contains(says), "{refused}");
+        assert_eq!(site, demo::marram_point(), "nothing was changed");
+        // A file is no way around it.
+        site.put(twin);
+        let refused = file::read(&file::write(&site)).unwrap_err().to_string();
+        assert!(refused.contains(says), "{refused}");
+    }
+
+    #[test]
+    fn what_is_put_again_does_not_stand_in_its_own_way() {
+        let mut site = demo::marram_point();
+        for entity in crate::model::entities(&demo::marram_point()) {
+            assert_eq!(beside(&site, &entity).map_err(|error| error.to_string()), Ok(()), "{:?}", entity.key());
+        }
+        let own = site.activity(ids::feature_film()).unwrap().clone();
+        assert_eq!(put(&mut site, Entity::Activity(Activity { name: "FEATURE FILM".to_owned(), ..own })), Ok(()));
+    }
+
+    #[test]
+    fn a_name_that_another_room_has_is_free_here() {
+        let mut site = demo::marram_point();
+        let mut own = site.device(ids::receiver()).unwrap().clone();
+        (own.id, own.room, own.serves) = (Uuid::from_u128(78).into(), ids::slip_deck(), vec![]);
+        assert_eq!(put(&mut site, Entity::Device(own.clone())), Ok(()));
+        assert!(file::read(&file::write(&site)).is_ok());
+        // Where it serves the hall as well, the hall has two of that name.
+        own.serves = vec![ids::slip_deck(), ids::boat_hall()];
+        site.put(Entity::Device(own));
+        let refused = file::read(&file::write(&site)).unwrap_err().to_string();
+        assert!(refused.contains("is taken"), "{refused}");
+    }
+
+    #[test]
+    fn a_house_has_so_many_rooms_and_not_one_more() {
+        let mut site = demo::marram_point();
+        let room = |n: usize| RoomCard {
+            id: Uuid::from_u128(n as u128 + 1_000).into(),
+            name: format!("Room {n}"),
+            position: 0,
+            rack: false,
+            adoption: crate::model::Adoption::default(),
+        };
+        let mut number = 0;
+        while site.rooms.len() < ROOMS_MAX {
+            number += 1;
+            site.put(Entity::Room(room(number)));
+        }
+        let refused = put(&mut site, Entity::Room(room(number + 1))).unwrap_err();
+        assert_eq!(refused, "Rooms: a house has 1000 at most. Make another house.");
+        let last = RoomCard { name: "The last".to_owned(), ..room(number) };
+        assert_eq!(put(&mut site, Entity::Room(last)), Ok(()), "one that is there can still be changed");
+    }
+
+    #[rstest]
+    #[case(1_000_000, true)]
+    #[case(1_000_001, false)]
+    #[case(u32::MAX, false)]
+    fn a_place_in_a_list_is_a_number_after_which_there_is_another(#[case] position: u32, #[case] fits: bool) {
+        let mut site = demo::marram_point();
+        let own = site.activity(ids::feature_film()).unwrap().clone();
+        let done = put(&mut site, Entity::Activity(Activity { position, ..own }));
+        assert_eq!(done.is_ok(), fits, "{done:?}");
+    }
+}
