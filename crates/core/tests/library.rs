@@ -53,7 +53,7 @@ fn every_model_can_be_added_to_a_house() {
     let names: BTreeSet<String> = models.iter().map(name).collect();
     assert_eq!(names.len(), models.len(), "each has a name of its own");
     for model in models {
-        let (site, device) = with_one(&model);
+        let (site, device) = with_one(model);
         assert_eq!(site.profile_of(device).unwrap().functions.len(), model.functions.len());
     }
 }
@@ -61,14 +61,14 @@ fn every_model_can_be_added_to_a_house() {
 #[test]
 fn a_copy_of_a_model_shares_no_id_with_it() {
     for model in library::all() {
-        let (copied, map) = copy::renumbered(&model, &mut numbers());
+        let (copied, map) = copy::renumbered(model, &mut numbers());
         assert_ne!(copied.id, model.id);
         let old: BTreeSet<_> = model.functions.iter().map(|f| f.id).collect();
-        assert!(copied.functions.iter().all(|f| !old.contains(&f.id)), "{}", name(&model));
+        assert!(copied.functions.iter().all(|f| !old.contains(&f.id)), "{}", name(model));
         assert_eq!(map.len(), model.functions.len());
         let known: BTreeSet<_> = copied.functions.iter().map(|f| f.id).collect();
         for (key, part) in copied.keys().into_iter().chain(copied.comfort_keys()) {
-            assert!(known.contains(&key), "{}: the key for {part}", name(&model));
+            assert!(known.contains(&key), "{}: the key for {part}", name(model));
         }
         let inputs: BTreeSet<_> = model.inputs.iter().map(|input| input.id).collect();
         assert!(copied.inputs.iter().all(|input| !inputs.contains(&input.id)));
@@ -83,14 +83,14 @@ fn a_copy_of_a_model_shares_no_id_with_it() {
 fn every_infrared_key_is_read_as_what_its_model_answers_to(#[case] seed: u64) {
     let mut read_keys = 0;
     for model in library::all() {
-        let (site, device) = with_one(&model);
+        let (site, device) = with_one(model);
         for key in handset::keys(&site, device).into_iter().filter(|key| key.medium == Medium::Ir) {
             let answers = site.profile_of(device).unwrap().function(key.function).unwrap().answers_to.clone().unwrap();
             let press = Press { hold_ms: 150, ..Press::default() };
             let radiated = handset::press(&site, device, key.function, Thumb::Press(press), seed).unwrap();
             let CodeBody::Decoded { message } = &answers else { continue };
-            let best = read(&radiated.capture).best.unwrap_or_else(|| panic!("{} of {}", key.name, name(&model)));
-            assert_eq!(&best.protocol, &message.protocol().id, "{} of {}", key.name, name(&model));
+            let best = read(&radiated.capture).best.unwrap_or_else(|| panic!("{} of {}", key.name, name(model)));
+            assert_eq!(&best.protocol, &message.protocol().id, "{} of {}", key.name, name(model));
             read_keys += 1;
         }
     }
@@ -100,7 +100,7 @@ fn every_infrared_key_is_read_as_what_its_model_answers_to(#[case] seed: u64) {
 #[test]
 fn a_slip_of_the_thumb_is_never_read_as_another_key() {
     for model in library::all() {
-        let (site, device) = with_one(&model);
+        let (site, device) = with_one(model);
         let words: BTreeSet<String> = site
             .profile_of(device)
             .unwrap()
@@ -112,7 +112,7 @@ fn a_slip_of_the_thumb_is_never_read_as_another_key() {
             let Some(radiated) = handset::press(&site, device, key.function, Thumb::Slip, 5) else { continue };
             let Some(best) = read(&radiated.capture).best else { continue };
             let said = format!("{} {:?}", best.protocol, best.fields);
-            assert!(!words.contains(&said), "{} of {} is read as {said}", key.name, name(&model));
+            assert!(!words.contains(&said), "{} of {} is read as {said}", key.name, name(model));
         }
     }
 }
@@ -124,7 +124,7 @@ fn keys_of_one_model_differ_unless_they_are_one_key() {
         for function in model.functions.iter().filter(|f| f.press.is_tap()) {
             let Some(words) = function.answers_to.as_ref().and_then(CodeBody::key_words) else { continue };
             let other = seen.insert(words.clone(), &function.name);
-            assert_eq!(other, None, "{} of {} sends {words} too", function.name, name(&model));
+            assert_eq!(other, None, "{} of {} sends {words} too", function.name, name(model));
         }
     }
 }
@@ -180,11 +180,11 @@ fn the_vocabulary_names_each_function_once() {
 #[case::apps(Override::Apps(vec![]))]
 fn a_field_in_which_a_device_differs_is_found_again(#[case] own: Override) {
     for model in library::all() {
-        let changed = with_overrides(&model, std::slice::from_ref(&own));
-        let found = Override::differences(&model, &changed);
-        assert_eq!(with_overrides(&model, &found), changed, "{}", name(&model));
+        let changed = with_overrides(model, std::slice::from_ref(&own));
+        let found = Override::differences(model, &changed);
+        assert_eq!(with_overrides(model, &found), changed, "{}", name(model));
         assert!(found.len() <= 1);
-        assert_eq!(copy::needed_overrides(&model, &found), found, "what differs is needed");
-        assert_eq!(Override::differences(&model, &model), vec![]);
+        assert_eq!(copy::needed_overrides(model, &found), found, "what differs is needed");
+        assert_eq!(Override::differences(model, &model), vec![]);
     }
 }
