@@ -5,7 +5,7 @@ use super::kit::no_device;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem};
 use crate::views::{SavedView, SetLine};
-use crate::work::SOON;
+use crate::work::{FILES, SOON};
 use axum::Json;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
@@ -236,7 +236,7 @@ pub async fn combined(Body(request): Body<CombineRequest>) -> Result<Json<Combin
     if request.captures.len() > 16 {
         return Err(refuse());
     }
-    combine(&request.captures).map(Json).ok_or_else(refuse)
+    FILES.run(move || combine(&request.captures)).await?.map(Json).ok_or_else(refuse)
 }
 
 /// A payload in both forms.

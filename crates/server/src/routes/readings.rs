@@ -3,6 +3,7 @@
 use crate::houses::Houses;
 
 use crate::problem::{Path, Problem, Query, Raw};
+use crate::work::FILES;
 use axum::Json;
 use axum::extract::State;
 use kestrel_core::id::{CodeId, HouseId};
@@ -53,11 +54,14 @@ pub struct SignalQuery {
     )
 )]
 pub async fn read_text(Query(query): Query<SignalQuery>, Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
-    let parsed = exchange::capture(&bytes, query.signal.as_deref())?;
-    let reading = read(&parsed.capture);
-    let radio = as_radio(&parsed.capture, &reading);
-    let format = parsed.format.to_owned();
-    Ok(Json(ReadText { format, remarks: parsed.remarks, capture: parsed.capture, reading, radio }))
+    let read = FILES.run(move || {
+        let parsed = exchange::capture(&bytes, query.signal.as_deref())?;
+        let reading = read(&parsed.capture);
+        let radio = as_radio(&parsed.capture, &reading);
+        let format = parsed.format.to_owned();
+        Ok(ReadText { format, remarks: parsed.remarks, capture: parsed.capture, reading, radio })
+    });
+    read.await?.map(Json)
 }
 
 /// A stored code with its reading.
