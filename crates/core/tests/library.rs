@@ -185,6 +185,6 @@ fn a_field_in_which_a_device_differs_is_found_again(#[case] own: Override) {
         assert_eq!(with_overrides(model, &found), changed, "{}", name(model));
         assert!(found.len() <= 1);
         assert_eq!(copy::needed_overrides(model, &found), found, "what differs is needed");
-        assert_eq!(Override::differences(model, &model), vec![]);
+        assert_eq!(Override::differences(model, model), vec![]);
     }
 }
