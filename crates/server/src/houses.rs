@@ -87,8 +87,9 @@ impl Trial {
 }
 
 /// A proof that is under way: how far it is, and the way to end it.
-#[derive(Default)]
 pub struct Proving {
+    /// Of the house as it stood.
+    site: Arc<Site>,
     done: AtomicUsize,
     of: AtomicUsize,
     cancelled: AtomicBool,
@@ -97,6 +98,16 @@ pub struct Proving {
 }
 
 impl Proving {
+    fn of(site: Arc<Site>) -> Self {
+        Self {
+            site,
+            done: AtomicUsize::new(0),
+            of: AtomicUsize::new(0),
+            cancelled: AtomicBool::new(false),
+            askers: AtomicUsize::new(0),
+        }
+    }
+
     /// So many cells are done; says whether to go on.
     pub fn goes_on(&self, done: usize, of: usize) -> bool {
         self.done.store(done, Ordering::Relaxed);
@@ -171,12 +182,15 @@ impl Houses {
         keep(&self.notes, room, site.clone(), check::room_planned(site, room.1, &plans))
     }
 
-    /// One more page waits for the proof of a room: the one that is under way, or a new one.
-    pub fn proving(&self, room: RoomKey) -> Arc<Proving> {
+    /// One more page waits for the proof of a room: the one that is under way, or a new one where the house was edited
+    /// since. What was asked of the house as it was ends with the last page that waits for it.
+    pub fn proving(&self, room: RoomKey, site: &Arc<Site>) -> Arc<Proving> {
         let mut proving = lock(&self.proving);
-        let proof = proving.entry(room).or_default();
+        let known = proving.get(&room).filter(|known| Arc::ptr_eq(&known.site, site)).cloned();
+        let proof = known.unwrap_or_else(|| Arc::new(Proving::of(site.clone())));
         proof.askers.fetch_add(1, Ordering::Relaxed);
-        proof.clone()
+        proving.insert(room, proof.clone());
+        proof
     }
 
     /// A page does not wait any more: with the last one the proof ends.

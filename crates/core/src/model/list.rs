@@ -16,10 +16,10 @@ use std::sync::{Arc, OnceLock};
 use uuid::Uuid;
 
 /// A list whose copies share their items.
-pub struct List<T>(Arc<Kept<T>>);
+pub struct List<T>(Arc<Items<T>>);
 
 /// The items, and where each stands.
-struct Kept<T> {
+struct Items<T> {
     items: Vec<Arc<T>>,
     /// How often it was asked.
     asked: AtomicUsize,
@@ -29,20 +29,20 @@ struct Kept<T> {
     by_owner: OnceLock<FxHashMap<(Uuid, Uuid), Vec<usize>>>,
 }
 
-impl<T> From<Vec<Arc<T>>> for Kept<T> {
+impl<T> From<Vec<Arc<T>>> for Items<T> {
     fn from(items: Vec<Arc<T>>) -> Self {
         Self { items, asked: AtomicUsize::new(0), by_id: OnceLock::new(), by_owner: OnceLock::new() }
     }
 }
 
 // A copy is made to be changed: it has no use for the index.
-impl<T> Clone for Kept<T> {
+impl<T> Clone for Items<T> {
     fn clone(&self) -> Self {
         self.items.clone().into()
     }
 }
 
-impl<T> Kept<T> {
+impl<T> Items<T> {
     /// To make an index costs as much as to look through the list some times: it is made once it was asked that often.
     fn asked_often(&self) -> bool {
         self.items.len() > FEW && self.asked.fetch_add(1, Ordering::Relaxed) >= OFTEN

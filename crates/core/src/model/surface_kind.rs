@@ -3,6 +3,7 @@
 //! Sizes are *your own measure*: measure the thing in your hand and type that. What stands here is invented to
 //! start from.
 
+use super::Surface;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -100,6 +101,12 @@ impl SurfaceKind {
             Self::KeyFob => Some(6),
             _ => None,
         }
+    }
+
+    /// The height of letters that it starts with, in tenths of a mm: what is read from across a room has larger ones.
+    #[must_use]
+    pub fn usual_letters(self) -> u16 {
+        if self == Self::Keypad { 35 } else { Surface::usual_letters() }
     }
 
     /// The size that it starts with.

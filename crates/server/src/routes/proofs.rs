@@ -78,7 +78,8 @@ pub async fn matrix(
     if let Some(known) = houses.proof((house, room), &snapshot.site) {
         return Ok(Json(known));
     }
-    let asked = Asked { houses: houses.clone(), room: (house, room), proving: houses.proving((house, room)) };
+    let proving = houses.proving((house, room), &snapshot.site);
+    let asked = Asked { houses: houses.clone(), room: (house, room), proving };
     let proving = asked.proving.clone();
     let known = houses.clone();
     let matrix = PROOF.run(move || {

@@ -3,7 +3,7 @@
 
 use axum::Json;
 use kestrel_core::kit::usual::{self, UsualSpans};
-use kestrel_core::model::{DOUBLE_MS, DeviceKind, GAP_MM, HOLD_MS, Override, Profile, Surface, SurfaceKind};
+use kestrel_core::model::{DOUBLE_MS, DeviceKind, GAP_MM, HOLD_MS, Override, Profile, SurfaceKind};
 use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -79,7 +79,7 @@ pub fn all() -> Rules {
             rows: size.rows,
             glass: kind.is_glass(),
             sheets: kind.sheets(),
-            letter_tenths_mm: if kind == SurfaceKind::Keypad { 35 } else { Surface::usual_letters() },
+            letter_tenths_mm: kind.usual_letters(),
             most_keys: kind.most_keys(),
         }
     };

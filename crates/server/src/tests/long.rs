@@ -6,9 +6,10 @@ use crate::routes::TrialView;
 use crate::work::LONG;
 use axum::http::StatusCode;
 use kestrel_bench::trials::TrialRequest;
-use kestrel_core::demo::ids;
+use kestrel_core::demo::{self, ids};
 use kestrel_store::testing;
 use serde_json::{Value, json};
+use std::sync::Arc;
 
 fn loft(rest: &str) -> String {
     house(&format!("/rooms/{}{rest}", ids::chart_loft()))
@@ -108,7 +109,8 @@ async fn a_proof_tells_how_far_it_is_and_ends_with_the_last_page_that_waits() {
     let (store, _) = testing::fresh().await;
     let houses = Houses::new(store, None);
     let room = (ids::house(), ids::boat_hall());
-    let (one, two) = (houses.proving(room), houses.proving(room));
+    let site = Arc::new(demo::marram_point());
+    let (one, two) = (houses.proving(room, &site), houses.proving(room, &site));
     assert!(one.goes_on(3, 12));
     assert_eq!(houses.under_proof(room).unwrap().so_far(), (3, 12));
     houses.waits_no_more(room, &one);
@@ -116,6 +118,20 @@ async fn a_proof_tells_how_far_it_is_and_ends_with_the_last_page_that_waits() {
     houses.waits_no_more(room, &two);
     assert!(!two.goes_on(5, 12));
     assert!(houses.under_proof(room).is_none());
+}
+
+#[tokio::test]
+async fn a_proof_of_the_house_before_an_edit_does_not_hold_the_one_after() {
+    let (store, _) = testing::fresh().await;
+    let houses = Houses::new(store, None);
+    let room = (ids::house(), ids::boat_hall());
+    let before = houses.proving(room, &Arc::new(demo::marram_point()));
+    let after = houses.proving(room, &Arc::new(demo::with_disc()));
+    assert!(before.goes_on(6, 12) && after.goes_on(0, 12));
+    assert_eq!(houses.under_proof(room).unwrap().so_far(), (0, 12), "how far the new one is");
+    houses.waits_no_more(room, &before);
+    assert!(!before.goes_on(7, 12), "nobody waits for the old one");
+    assert!(after.goes_on(1, 12) && houses.under_proof(room).is_some());
 }
 
 #[tokio::test]
