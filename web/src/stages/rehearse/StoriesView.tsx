@@ -47,7 +47,9 @@ export function Playing({ playing, stop }: { playing: PlayView; stop: () => void
         <span role="status">
           {playing.under_way
             ? `An evening is being played: ${playing.done} of ${playing.of} events so far.`
-            : `The evening was played: ${playing.done} of ${playing.of} events.`}
+            : playing.done < playing.of
+              ? `The evening was stopped after ${playing.done} of ${playing.of} events.`
+              : `The evening was played: ${playing.of} events.`}
         </span>
         {playing.under_way && (
           <button type="button" className="btn" onClick={stop}>

@@ -95,8 +95,14 @@ describe("an evening that is played", () => {
     const refused = ["That device is not in this room any more."];
     show(house(), <Playing playing={{ done: 5, of: 5, under_way: false, refused }} stop={vi.fn()} />);
     expect(screen.getByTestId("playing").textContent).toMatch(
-      /5 of 5 events\.That device is not in this room/,
+      /was played: 5 events\.That device is not in this room/,
     );
     expect(screen.queryByRole("button")).toBeNull();
+  });
+
+  it("that was stopped says after how many of its events", () => {
+    const refused = ["That device is not in this room any more."];
+    show(house(), <Playing playing={{ done: 2, of: 5, under_way: false, refused }} stop={vi.fn()} />);
+    expect(screen.getByRole("status").textContent).toBe("The evening was stopped after 2 of 5 events.");
   });
 });

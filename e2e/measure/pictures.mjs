@@ -1,0 +1,127 @@
+// The pictures of docs/screenshots/, made anew from the demo data of an application that runs: a fresh database, because
+// learning and rehearsing leave traces.
+//
+//   node e2e/measure/pictures.mjs http://127.0.0.1:7310
+import { chromium } from "@playwright/test";
+
+const url = process.argv[2] ?? "http://127.0.0.1:7310";
+const folder = new URL("../../docs/screenshots/", import.meta.url).pathname;
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await page.addInitScript(() => localStorage.setItem("kestrel-who", "Ada"));
+await page.goto(url);
+const heading = page.getByRole("heading", { level: 1 });
+await heading.waitFor();
+const [house] = await (await page.request.get(`${url}/api/houses`)).json();
+const site = await (await page.request.get(`${url}/api/houses/${house.id}`)).json();
+const idOf = (name) => site.rooms.find((room) => room.name === name).id;
+
+/** Opens a stage of a room, with the notes in the margin there. */
+async function open(room, stage) {
+  await page.goto(`${url}/houses/${house.id}/rooms/${idOf(room)}/${stage}`);
+  await heading.waitFor();
+  await page
+    .getByText(/Keep clear|Nothing to say|Look|Show in/)
+    .first()
+    .waitFor();
+  await page.waitForLoadState("networkidle", { timeout: 3_000 }).catch(() => undefined);
+}
+
+/** Keeps what is shown. */
+async function keep(name) {
+  await page.mouse.move(640, 790);
+  await page.screenshot({ path: `${folder}${name}.png` });
+  console.log(name);
+}
+
+const tab = (name) => page.getByRole("tab", { name, exact: true }).click();
+const button = (name) => page.getByRole("button", { name, exact: true }).click();
+
+await open("Boat Hall", "kit");
+await keep("kit");
+await tab("Wiring");
+await keep("wiring");
+await open("Bunk Cabin", "kit");
+await tab("Addresses");
+await keep("addresses");
+
+await open("Boat Hall", "codes");
+await page.getByRole("button", { name: "Power on of Receiver: decoded" }).click();
+await page
+  .getByRole("img", { name: /waveform|marks/i })
+  .first()
+  .waitFor();
+await keep("codes");
+await page.keyboard.press("Escape");
+await button("More");
+await page.getByRole("menuitem", { name: /code sets/i }).click();
+const sets = page.getByRole("dialog");
+await sets.getByRole("combobox", { name: "Device" }).click();
+await page.getByRole("option", { name: "Projector" }).click();
+await sets.getByText(/more press(es)? tell them apart/).waitFor();
+await keep("presets");
+
+await open("Boat Hall", "sequences");
+await page.getByRole("table").first().waitFor();
+await keep("sequences");
+await open("Watch Room", "sequences");
+await tab("Switch matrix");
+await page.getByRole("table", { name: "Switch matrix" }).waitFor();
+await keep("matrix");
+await page.getByRole("table", { name: "Switch matrix" }).getByRole("button").last().click();
+await tab("Proof");
+await page.getByRole("heading", { name: "Remedies" }).waitFor();
+await page.getByRole("button", { name: "Apply" }).first().waitFor();
+await keep("proof");
+
+await open("Boat Hall", "cues");
+await keep("cues");
+await tab("An evening");
+await page.getByText("What people do").waitFor();
+await page.waitForTimeout(500);
+await keep("evening");
+
+await open("Boat Hall", "surfaces");
+await page.getByRole("radio", { name: "Streaming" }).click();
+await page.getByRole("table", { name: "Keys of Streaming" }).waitFor();
+await keep("surfaces");
+
+await open("Chart Loft", "rehearse");
+await button("10 ×");
+await button("Loft television");
+await page.locator('[data-testid="run"][data-end="ready"]').waitFor({ timeout: 60_000 });
+await keep("rehearse");
+await button("Dark room");
+await keep("rehearse-dark-room");
+await page
+  .getByRole("button", { name: /Paper|Day|Light room|Dark room/ })
+  .last()
+  .click();
+await button("In step");
+await page.getByRole("table").first().waitFor();
+await keep("in-step");
+
+await open("Slip Deck", "codes");
+await page.getByRole("button", { name: /^Learn/ }).click();
+await page
+  .getByText(/Press “|Listening|Press /)
+  .first()
+  .waitFor();
+await page.keyboard.press(" ");
+await page.getByText("Heard, and nothing speaks against it.").waitFor({ timeout: 20_000 });
+await keep("learn");
+
+const [surface] = site.rooms.find((room) => room.name === "Boat Hall").surfaces;
+const link = await page.request.post(
+  `${url}/api/houses/${house.id}/rooms/${idOf("Boat Hall")}/surface-links`,
+  {
+    data: { surface: surface.id, label: "Kitchen phone" },
+  },
+);
+await page.setViewportSize({ width: 390, height: 844 });
+await page.goto(`${url}/s/${(await link.json()).token}`);
+await page.getByRole("button", { name: "Streaming" }).click();
+await page.getByText("Starting Streaming").waitFor();
+await page.waitForTimeout(300);
+await keep("phone");
+await browser.close();
