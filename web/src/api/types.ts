@@ -32,6 +32,7 @@ export type Device = Schemas["Device"];
 export type DeviceFunction = Schemas["Function"];
 export type DeviceKind = Schemas["DeviceKind"];
 export type DeviceView = Schemas["DeviceView"];
+export type CodeSource = Schemas["ImportSource"];
 export type Diagnosis = Schemas["Diagnosis"];
 export type DriveView = Schemas["DriveView"];
 export type Edit = Schemas["Edit"];

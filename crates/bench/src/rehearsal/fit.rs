@@ -110,23 +110,7 @@ impl Fitted {
             gateways.extend(gateway.map(|known| (known, link)));
         }
         let gateway = first.ok_or_else(|| std::io::Error::other("the room has no gateway"))?;
-        let mut drives: BTreeMap<DeviceId, Result<Arc<Drive>, DriverError>> = BTreeMap::new();
-        for device in site.devices_in(room).filter(|device| on_the_network(&site, device.id)) {
-            let standin = Standin { world: world.clone(), device: device.id };
-            let sensor = has_sensor(&site, device.id);
-            if sensor || site.talk_of(device.id) == Talk::Mqtt {
-                tasks.spawn(mqtt::serve(standin.clone(), devices_bus.clone()));
-            }
-            let (tcp, listener) = net.listen().await?;
-            let (udp, datagrams) = net.datagrams().await?;
-            tasks.spawn(standin.clone().listen(listener));
-            tasks.spawn(standin.take_datagrams(datagrams));
-            let drive = typed_address(&site, device.id).map(|typed| {
-                let address = typed.map_or(Address { tcp, udp }, |at| Address { tcp: at, udp: at });
-                Arc::new(Drive::new(&site, device.id, net, address, clock, &drivers_bus))
-            });
-            drives.insert(device.id, drive);
-        }
+        let drives = fit_network(world, net, [&devices_bus, &drivers_bus], &mut tasks).await?;
         // A sensor tells in place of the device, whatever the device talks.
         let sensors: BTreeMap<DeviceId, Arc<Drive>> = drives
             .keys()
@@ -143,6 +127,34 @@ impl Fitted {
         }
         Ok(Self { key, wires, handset: None, tasks })
     }
+}
+
+/// Stand-ins of what is on the network, each with the driver that speaks to it.
+async fn fit_network(
+    world: &crate::world::World,
+    net: &crate::net::Net,
+    [devices_bus, drivers_bus]: [&Bus; 2],
+    tasks: &mut JoinSet<()>,
+) -> std::io::Result<BTreeMap<DeviceId, Result<Arc<Drive>, DriverError>>> {
+    let (site, room, clock) = (world.site(), world.room(), world.clock());
+    let mut drives: BTreeMap<DeviceId, Result<Arc<Drive>, DriverError>> = BTreeMap::new();
+    for device in site.devices_in(room).filter(|device| on_the_network(&site, device.id)) {
+        let standin = Standin { world: world.clone(), device: device.id };
+        let sensor = has_sensor(&site, device.id);
+        if sensor || site.talk_of(device.id) == Talk::Mqtt {
+            tasks.spawn(mqtt::serve(standin.clone(), devices_bus.clone()));
+        }
+        let (tcp, listener) = net.listen().await?;
+        let (udp, datagrams) = net.datagrams().await?;
+        tasks.spawn(standin.clone().listen(listener));
+        tasks.spawn(standin.take_datagrams(datagrams));
+        let drive = typed_address(&site, device.id).map(|typed| {
+            let address = typed.map_or(Address { tcp, udp }, |at| Address { tcp: at, udp: at });
+            Arc::new(Drive::new(&site, device.id, net, address, clock, drivers_bus))
+        });
+        drives.insert(device.id, drive);
+    }
+    Ok(drives)
 }
 
 /// How often a device is asked what it is doing, in ms; none where it tells nothing.

@@ -201,24 +201,39 @@ async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start
                 start_ms = clock.now_ms();
                 derived = derive_anew(&inner, number, to, start_ms, error.to_string());
             }
-            Err(error) => {
-                let mut troubles = vec![error.to_string()];
-                let site = inner.world.site();
-                let moving: Vec<DeviceId> = site
-                    .devices_in(inner.world.room())
-                    .filter(|device| inner.mind().beliefs.may_move(&site, device.id, clock.now_ms()))
-                    .map(|device| device.id)
-                    .collect();
-                troubles.extend(halt(&inner, &wires, &moving).await);
-                break (RunEnd::Failed, troubles);
-            }
+            Err(error) => break (RunEnd::Failed, give_up(&inner, &wires, &error.to_string()).await),
         }
         if !derived.plan.runnable {
             break (RunEnd::Failed, vec!["From here no plan can be sent.".to_owned()]);
         }
     };
     let in_truth = in_truth(&inner, &derived.plan, run_started_ms);
-    let now = clock.now_ms();
+    close(&inner, number, to, end, troubles, in_truth);
+    // What was collected meanwhile is looked at once the last echo must have come.
+    let window_ms = inner.mind().window_ms();
+    tokio::spawn(async move {
+        clock.sleep_until(window_ms).await;
+        inner.evaluate();
+    });
+}
+
+/// A plan that cannot go on: what still moves is stopped, and what went wrong is told.
+async fn give_up(inner: &Arc<Inner>, wires: &Wires, why: &str) -> Vec<String> {
+    let mut troubles = vec![why.to_owned()];
+    let site = inner.world.site();
+    let now_ms = inner.world.clock().now_ms();
+    let moving: Vec<DeviceId> = site
+        .devices_in(inner.world.room())
+        .filter(|device| inner.mind().beliefs.may_move(&site, device.id, now_ms))
+        .map(|device| device.id)
+        .collect();
+    troubles.extend(halt(inner, wires, &moving).await);
+    troubles
+}
+
+/// Writes down how a run ended, and what can be asked for next.
+fn close(inner: &Arc<Inner>, number: u64, to: Situation, end: RunEnd, troubles: Vec<String>, in_truth: Vec<String>) {
+    let now = inner.world.clock().now_ms();
     {
         let mut mind = inner.mind();
         mind.finish(now, end, troubles);
@@ -231,12 +246,6 @@ async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start
         }
     }
     inner.touch();
-    // What was collected meanwhile is looked at once the last echo must have come.
-    let window_ms = inner.mind().window_ms();
-    tokio::spawn(async move {
-        clock.sleep_until(window_ms).await;
-        inner.evaluate();
-    });
 }
 
 fn derive_anew(inner: &Arc<Inner>, number: u64, to: Situation, now_ms: u64, why: String) -> Derived {

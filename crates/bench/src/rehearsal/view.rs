@@ -93,22 +93,7 @@ impl Rehearsal {
             site.profile_of(device.id).is_some_and(|p| p.kind == kestrel_core::model::DeviceKind::Gateway)
         });
         let gateway_answers = gateway_device.is_none_or(|device| world.answers(device.id));
-        let (gateway, drives) = match self.inner.fitted.try_lock().as_deref() {
-            Ok(Some(fitted)) => {
-                let address = match self.inner.net {
-                    crate::net::Net::Sockets => fitted.wires.gateway.address().to_string(),
-                    crate::net::Net::Pipes(_) => "in memory".to_owned(),
-                };
-                let held: Vec<(DeviceId, Option<String>)> = fitted
-                    .wires
-                    .drives
-                    .iter()
-                    .map(|(&device, drive)| (device, drive.as_ref().err().map(ToString::to_string)))
-                    .collect();
-                (address, held)
-            }
-            _ => ("starting".to_owned(), vec![]),
-        };
+        let (gateway, drives) = self.fitted_view();
         let mind = self.mind();
         let drives = drives
             .into_iter()
@@ -149,6 +134,26 @@ impl Rehearsal {
             recording: self.is_recording(),
             playing: self.playing(),
             wire,
+        }
+    }
+
+    /// Where the gateway listens, and which devices are driven, or why they are not.
+    fn fitted_view(&self) -> (String, Vec<(DeviceId, Option<String>)>) {
+        match self.inner.fitted.try_lock().as_deref() {
+            Ok(Some(fitted)) => {
+                let address = match self.inner.net {
+                    crate::net::Net::Sockets => fitted.wires.gateway.address().to_string(),
+                    crate::net::Net::Pipes(_) => "in memory".to_owned(),
+                };
+                let held: Vec<(DeviceId, Option<String>)> = fitted
+                    .wires
+                    .drives
+                    .iter()
+                    .map(|(&device, drive)| (device, drive.as_ref().err().map(ToString::to_string)))
+                    .collect();
+                (address, held)
+            }
+            _ => ("starting".to_owned(), vec![]),
         }
     }
 }

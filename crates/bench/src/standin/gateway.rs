@@ -163,29 +163,41 @@ impl Gateway {
                 let _ = answers.send(refusal(id, format!("{} is not sent by this gateway", medium.name()))).await;
             }
             Ask::Send { medium, durations_us, .. } => {
-                let answers = answers.clone();
-                // Queued here, in the order of arrival; sent in a task of its own, so that media overlap.
-                let medium_lock = match medium {
-                    Medium::Rf433 => self.radio.clone(),
-                    _ => self.infrared.clone(),
-                };
-                let mut turn = Box::pin(medium_lock.lock_owned());
-                let first = poll_once(&mut turn).await;
-                sends.spawn(async move {
-                    let guard = match first {
-                        Some(guard) => guard,
-                        None => turn.await,
-                    };
-                    let us: u64 = durations_us.iter().map(|&us| u64::from(us)).sum();
-                    self.hang().await;
-                    self.clock.sleep(us.div_ceil(1000)).await;
-                    self.world.radiate(self.device, medium, &durations_us);
-                    drop(guard);
-                    let _ = answers.send(Answer { id, ok: true, ..Answer::default() }).await;
-                });
+                self.queue(id, medium, durations_us, answers, sends).await;
             }
         }
         while sends.try_join_next().is_some() {}
+    }
+
+    /// Queues a send behind what its transmitter has to do; media overlap.
+    async fn queue(
+        self,
+        id: u64,
+        medium: Medium,
+        durations_us: Vec<u32>,
+        answers: &mpsc::Sender<Answer>,
+        sends: &mut tokio::task::JoinSet<()>,
+    ) {
+        let answers = answers.clone();
+        // Queued here, in the order of arrival; sent in a task of its own, so that media overlap.
+        let medium_lock = match medium {
+            Medium::Rf433 => self.radio.clone(),
+            _ => self.infrared.clone(),
+        };
+        let mut turn = Box::pin(medium_lock.lock_owned());
+        let first = poll_once(&mut turn).await;
+        sends.spawn(async move {
+            let guard = match first {
+                Some(guard) => guard,
+                None => turn.await,
+            };
+            let us: u64 = durations_us.iter().map(|&us| u64::from(us)).sum();
+            self.hang().await;
+            self.clock.sleep(us.div_ceil(1000)).await;
+            self.world.radiate(self.device, medium, &durations_us);
+            drop(guard);
+            let _ = answers.send(Answer { id, ok: true, ..Answer::default() }).await;
+        });
     }
 }
 

@@ -61,14 +61,7 @@ pub async fn serve(own: Standin, bus: Bus) {
                     continue;
                 }
                 if message.topic == set {
-                    line(&own, Direction::Out, "level/set", &message.payload, false);
-                    match serde_json::from_slice::<Set>(&message.payload) {
-                        Ok(asked) if asked.percent <= 100 => {
-                            wanted = Some(asked.percent);
-                            own.want(&Want::Level { percent: asked.percent, fade_ms: asked.fade_ms });
-                        }
-                        _ => line(&own, Direction::In, "left alone", &message.payload, false),
-                    }
+                    wanted = take(&own, &message.payload).or(wanted);
                 }
                 told = self::told(&own, "command");
                 let mut answer = told.clone();
@@ -97,14 +90,31 @@ pub async fn serve(own: Standin, bus: Bus) {
             }
         };
         let now = self::told(&own, by);
-        let news = |value: &Value| {
-            let mut news = value.clone();
-            news["by"].take();
-            news
-        };
         if news(&now) != news(&told) && !own.world.with(|truth, _| truth.sim.under_way()) {
             told = now;
             publish(&own, &bus, &state_topic, &told, false).await;
+        }
+    }
+}
+
+/// What is told, whoever did it.
+fn news(value: &Value) -> Value {
+    let mut news = value.clone();
+    news["by"].take();
+    news
+}
+
+/// Takes a level; the level, where it can be read and is one.
+fn take(own: &Standin, payload: &[u8]) -> Option<u8> {
+    line(own, Direction::Out, "level/set", payload, false);
+    match serde_json::from_slice::<Set>(payload) {
+        Ok(asked) if asked.percent <= 100 => {
+            own.want(&Want::Level { percent: asked.percent, fade_ms: asked.fade_ms });
+            Some(asked.percent)
+        }
+        _ => {
+            line(own, Direction::In, "left alone", payload, false);
+            None
         }
     }
 }

@@ -106,33 +106,41 @@ pub fn export(site: &Site, scope: Scope, format: Format) -> Result<Export, Strin
             text
         }
         Format::Pulse | Format::Signed | Format::Vcd => {
-            let mut captures = Vec::new();
-            for (device, function, body) in &rows {
-                let name = label(device, function);
-                let durations = body.send_us(function.press, function.frames);
-                match Capture::new(durations, carrier(body)) {
-                    Ok(capture) => captures.push((name, capture)),
-                    Err(_) => left_out.push(format!("{name}: {body} has no timing")),
-                }
-            }
-            if format == Format::Vcd {
-                let signals: Vec<(String, &Capture)> =
-                    captures.iter().map(|(name, capture)| (name.clone(), capture)).collect();
-                vcd::write(&signals).map_err(|error| error.to_string())?
-            } else {
-                captures.iter().fold(String::new(), |mut text, (name, capture)| {
-                    let body = if format == Format::Pulse {
-                        text::to_pulse_space(capture)
-                    } else {
-                        format!("{}\n", text::to_signed(capture.durations_us()).trim_end())
-                    };
-                    let _ = write!(text, "# {name}\n{body}\n");
-                    text
-                })
-            }
+            let named = rows.iter().map(|(d, f, body)| (label(d, f), f.press, f.frames, *body));
+            waveforms(named, format, &mut left_out)?
         }
     };
     Ok(Export { text, left_out })
+}
+
+/// Codes as waveforms under their names; a code without timing is left out, and said.
+fn waveforms<'a>(
+    rows: impl Iterator<Item = (String, crate::model::Press, Option<u32>, &'a CodeBody)>,
+    format: Format,
+    left_out: &mut Vec<String>,
+) -> Result<String, String> {
+    let mut captures = Vec::new();
+    for (name, press, frames, body) in rows {
+        let durations = body.send_us(press, frames);
+        match Capture::new(durations, carrier(body)) {
+            Ok(capture) => captures.push((name, capture)),
+            Err(_) => left_out.push(format!("{name}: {body} has no timing")),
+        }
+    }
+    if format == Format::Vcd {
+        let signals: Vec<(String, &Capture)> = captures.iter().map(|(name, capture)| (name.clone(), capture)).collect();
+        vcd::write(&signals).map_err(|error| error.to_string())
+    } else {
+        Ok(captures.iter().fold(String::new(), |mut text, (name, capture)| {
+            let body = if format == Format::Pulse {
+                text::to_pulse_space(capture)
+            } else {
+                format!("{}\n", text::to_signed(capture.durations_us()).trim_end())
+            };
+            let _ = write!(text, "# {name}\n{body}\n");
+            text
+        }))
+    }
 }
 
 fn carrier(body: &CodeBody) -> Option<u32> {

@@ -138,18 +138,7 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
                 CueAct::Level { zone, .. } => {
                     bend(lines.entry(zone).or_insert_with(|| vec![Point { at_ms: 0, level: 0.0 }]), watch, zone, at_ms);
                 }
-                CueAct::Ask { to } => {
-                    done.push(Done { at_ms, text: format!("{} is asked for", crate::model::situation_name(site, to)) });
-                }
-                CueAct::Transport { device, transport } => {
-                    let text =
-                        format!("{} {}", site.device_name(device), crate::model::cue_words::transport(transport));
-                    done.push(Done { at_ms, text });
-                }
-                CueAct::Also { what } => {
-                    let lighting = site.room(room).map(|room| room.lighting.clone()).unwrap_or_default();
-                    done.push(Done { at_ms, text: crate::model::cue_words::also(site, &lighting, &what) });
-                }
+                other => done.extend(told(site, room, &other).map(|text| Done { at_ms, text })),
             }
         }
     };
@@ -183,6 +172,21 @@ pub fn play(site: &Site, room: RoomId, start: Timestamp, length_ms: u64, events:
         fired: watch.fired().to_vec(),
         done,
         events: events.to_vec(),
+    }
+}
+
+/// What was done beside light, in words.
+fn told(site: &Site, room: RoomId, act: &CueAct) -> Option<String> {
+    match act {
+        CueAct::Level { .. } => None,
+        CueAct::Ask { to } => Some(format!("{} is asked for", crate::model::situation_name(site, *to))),
+        CueAct::Transport { device, transport } => {
+            Some(format!("{} {}", site.device_name(*device), crate::model::cue_words::transport(*transport)))
+        }
+        CueAct::Also { what } => {
+            let lighting = site.room(room).map(|room| room.lighting.clone()).unwrap_or_default();
+            Some(crate::model::cue_words::also(site, &lighting, what))
+        }
     }
 }
 

@@ -131,42 +131,32 @@ type Words<L> = Vec<(Vec<L>, Cost)>;
 
 /// The words, how many labels were looked at, and whether nothing is left to look at.
 fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<M::Letter>, usize, bool) {
-    let mut start = start.to_vec();
-    start.sort();
-    start.dedup();
-    let (key, times) = machine.apart(&start);
-    let first = Bucket { sets: vec![start], reached: vec![(Cost::default(), times)] };
-    let mut known = BTreeMap::from([(key.clone(), 0usize)]);
-    let mut keys = vec![key];
-    let mut buckets = vec![first];
-    let mut labels = vec![Label { set: Some((0, 0)), cost: Cost::default(), from: None }];
-    let mut heap = BinaryHeap::from([Reverse((0u32, 0u32, 0u32, 0usize))]);
-    let mut expanded: Vec<(usize, (Cost, Vec<u32>))> = Vec::new();
+    let mut search = Search::new(machine, start);
+    let mut expanded: Vec<(usize, Moment)> = Vec::new();
     let mut found: Words<M::Letter> = Vec::new();
     let mut nodes = 0;
-    while let Some(Reverse((.., at))) = heap.pop() {
-        let cost = labels[at].cost;
+    while let Some(Reverse((.., at))) = search.heap.pop() {
+        let cost = search.labels[at].cost;
         if found.iter().any(|(_, best)| best.no_greater(&cost)) {
             continue;
         }
-        let Some((bucket, place)) = labels[at].set else {
-            found.push((spell(&labels, at), cost));
+        let Some((bucket, place)) = search.labels[at].set else {
+            found.push((spell(&search.labels, at), cost));
             if found.len() >= WORDS {
                 break;
             }
             continue;
         };
-        let set = buckets[bucket].sets[place].clone();
-        let (_, times) = machine.apart(&set);
-        let own = (cost, times.iter().map(|left| left + cost.ms).collect::<Vec<u32>>());
-        if buckets[bucket].reached.iter().any(|other| *other != own && dominates(other, &own)) {
+        let set = search.buckets[bucket].sets[place].clone();
+        let own = (cost, machine.apart(&set).1.iter().map(|left| left + cost.ms).collect::<Vec<u32>>());
+        if search.buckets[bucket].reached.iter().any(|other| *other != own && dominates(other, &own)) {
             continue;
         }
-        let contains = |(other, best): &(usize, (Cost, Vec<u32>))| {
+        let contains = |(other, best): &(usize, Moment)| {
             *other != bucket
                 && best.0.no_greater(&cost)
                 && best.1.iter().all(|&over| over <= cost.ms)
-                && is_subset(&keys[*other], &keys[bucket])
+                && is_subset(&search.keys[*other], &search.keys[bucket])
         };
         if expanded.iter().any(contains) {
             continue;
@@ -178,22 +168,62 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
         if expanded.len() < COMPARED {
             expanded.push((bucket, own));
         }
-        if let Some(ms) = machine.finish(&set) {
-            let next = Cost { ms: cost.ms.saturating_add(ms), ..cost };
-            heap.push(Reverse((next.ms, next.sends, next.on_air_ms[0] + next.on_air_ms[1], labels.len())));
-            labels.push(Label { set: None, cost: next, from: labels[at].from });
+        search.expand(machine, at, &set);
+    }
+    (found, nodes, true)
+}
+
+/// What a set cost, and the moments at which things in it will be over.
+type Moment = (Cost, Vec<u32>);
+
+/// What has been reached, and what is still to be looked at.
+struct Search<M: Machine> {
+    /// Where the sets apart from their times stand in `buckets` and `keys`.
+    known: BTreeMap<Vec<M::State>, usize>,
+    keys: Vec<Vec<M::State>>,
+    buckets: Vec<Bucket<M::State>>,
+    labels: Vec<Label<M::Letter>>,
+    heap: BinaryHeap<Reverse<(u32, u32, u32, usize)>>,
+}
+
+impl<M: Machine> Search<M> {
+    fn new(machine: &M, start: &[M::State]) -> Self {
+        let mut start = start.to_vec();
+        start.sort();
+        start.dedup();
+        let (key, times) = machine.apart(&start);
+        Self {
+            known: BTreeMap::from([(key.clone(), 0)]),
+            keys: vec![key],
+            buckets: vec![Bucket { sets: vec![start], reached: vec![(Cost::default(), times)] }],
+            labels: vec![Label { set: Some((0, 0)), cost: Cost::default(), from: None }],
+            heap: BinaryHeap::from([Reverse((0, 0, 0, 0))]),
+        }
+    }
+
+    fn push(&mut self, label: Label<M::Letter>) {
+        let cost = label.cost;
+        self.heap.push(Reverse((cost.ms, cost.sends, cost.on_air_ms[0] + cost.on_air_ms[1], self.labels.len())));
+        self.labels.push(label);
+    }
+
+    /// Everything that follows from a set: being done with it, and each key.
+    fn expand(&mut self, machine: &M, at: usize, set: &[M::State]) {
+        let (cost, from) = (self.labels[at].cost, self.labels[at].from);
+        if let Some(ms) = machine.finish(set) {
+            self.push(Label { set: None, cost: Cost { ms: cost.ms.saturating_add(ms), ..cost }, from });
         }
         for &letter in machine.letters() {
-            let Some((after, price)) = machine.apply(&set, letter) else { continue };
+            let Some((after, price)) = machine.apply(set, letter) else { continue };
             let next = cost.plus(price);
             let (key, times) = machine.apart(&after);
-            let index = *known.entry(key).or_insert_with_key(|key| {
-                keys.push(key.clone());
-                buckets.push(Bucket { sets: vec![], reached: vec![] });
-                buckets.len() - 1
+            let index = *self.known.entry(key).or_insert_with_key(|key| {
+                self.keys.push(key.clone());
+                self.buckets.push(Bucket { sets: vec![], reached: vec![] });
+                self.buckets.len() - 1
             });
             let own = (next, times.iter().map(|left| left + next.ms).collect::<Vec<u32>>());
-            let bucket = &mut buckets[index];
+            let bucket = &mut self.buckets[index];
             if bucket.reached.iter().any(|other| dominates(other, &own)) {
                 continue;
             }
@@ -201,11 +231,9 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
             bucket.reached.push(own);
             bucket.sets.push(after);
             let place = bucket.sets.len() - 1;
-            heap.push(Reverse((next.ms, next.sends, next.on_air_ms[0] + next.on_air_ms[1], labels.len())));
-            labels.push(Label { set: Some((index, place)), cost: next, from: Some((at, letter)) });
+            self.push(Label { set: Some((index, place)), cost: next, from: Some((at, letter)) });
         }
     }
-    (found, nodes, true)
 }
 
 fn spell<L: Copy>(labels: &[Label<L>], mut at: usize) -> Vec<L> {

@@ -3,7 +3,8 @@
 
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId};
 use crate::model::{
-    Code, Device, Entity, Network, Override, Power, Profile, Reach, Records, Selection, Site, Situation, Surface,
+    Activity, Code, Device, Entity, Network, Override, Power, Profile, Reach, Records, Selection, Site, Situation,
+    Surface,
 };
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -116,7 +117,6 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
     };
     let inside: Vec<&Device> = site.devices.iter().filter(|device| device.room == id).collect();
     let ids: BTreeMap<DeviceId, DeviceId> = inside.iter().map(|device| (device.id, fresh().into())).collect();
-    let place = |room: RoomId| if room == id { copy.id } else { room };
     let activities: BTreeMap<ActivityId, ActivityId> = site
         .activities
         .iter()
@@ -148,10 +148,43 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         ..copy
     };
     let mut all = vec![Entity::Room(crate::model::RoomCard::from(&copy))];
+    all.extend(twins(&inside, &ids, |room| if room == id { copy.id } else { room }));
+    for connection in &site.connections {
+        if let (Some(&from), Some(&to)) = (ids.get(&connection.from_device), ids.get(&connection.to_device)) {
+            let twin = crate::model::Connection { id: fresh().into(), from_device: from, to_device: to, ..*connection };
+            all.push(Entity::Connection(twin));
+        }
+    }
+    for (&from, &to) in &ids {
+        all.extend(codes(site, from, to, &BTreeMap::new(), fresh).into_iter().map(Entity::Code));
+    }
+    for activity in site.activities.iter().filter(|activity| activity.room == id) {
+        let moved = Activity { id: activities[&activity.id], room: copy.id, ..with_twins(activity, &twin) };
+        all.push(Entity::Activity(moved));
+    }
+    all.extend(crate::model::parts(&copy));
+    Some(all)
+}
+
+/// An activity with the devices of the copy.
+fn with_twins(activity: &Activity, twin: &impl Fn(DeviceId) -> DeviceId) -> Activity {
+    let mut moved = activity.clone();
+    moved.extras = activity.extras.moved(twin);
+    moved.source = twin(moved.source);
+    moved.seen_on = moved.seen_on.map(twin);
+    moved.heard_on = moved.heard_on.map(twin);
+    moved.moves.iter_mut().for_each(|one| one.device = twin(one.device));
+    moved
+}
+
+/// The devices of a room once more: with ids, rooms and gateways of the copy, and no address, key or account.
+fn twins(inside: &[&Device], ids: &BTreeMap<DeviceId, DeviceId>, place: impl Fn(RoomId) -> RoomId) -> Vec<Entity> {
+    let twin = |device: DeviceId| ids.get(&device).copied().unwrap_or(device);
+    let mut all = Vec::new();
     for device in crate::model::gateways_first(inside.iter().copied()) {
         let mut twin = Device {
             id: ids[&device.id],
-            room: copy.id,
+            room: place(device.room),
             serves: device.serves.iter().map(|&room| place(room)).collect(),
             network: Network::default(),
             records: fresh_records(device),
@@ -163,28 +196,7 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         }
         all.push(Entity::Device(twin));
     }
-    for connection in &site.connections {
-        if let (Some(&from), Some(&to)) = (ids.get(&connection.from_device), ids.get(&connection.to_device)) {
-            let twin = crate::model::Connection { id: fresh().into(), from_device: from, to_device: to, ..*connection };
-            all.push(Entity::Connection(twin));
-        }
-    }
-    for (&from, &to) in &ids {
-        all.extend(codes(site, from, to, &BTreeMap::new(), fresh).into_iter().map(Entity::Code));
-    }
-    for activity in site.activities.iter().filter(|activity| activity.room == id) {
-        let mut moved = activity.clone();
-        moved.id = activities[&activity.id];
-        moved.extras = activity.extras.moved(&twin);
-        moved.room = copy.id;
-        moved.source = twin(moved.source);
-        moved.seen_on = moved.seen_on.map(twin);
-        moved.heard_on = moved.heard_on.map(twin);
-        moved.moves.iter_mut().for_each(|one| one.device = twin(one.device));
-        all.push(Entity::Activity(moved));
-    }
-    all.extend(crate::model::parts(&copy));
-    Some(all)
+    all
 }
 
 /// A profile again, under another model name.

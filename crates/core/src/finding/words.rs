@@ -106,6 +106,15 @@ impl Say<'_> {
                 medium.name(),
                 if *medium == crate::model::Medium::Ir { " in the same room" } else { "" }
             ),
+            _ => return self.of_sharing(kind),
+        })
+    }
+
+    /// What a house shares, what is dangerous in it, and what nobody measured.
+    fn of_sharing(&self, kind: &FindingKind) -> Option<String> {
+        use FindingKind as K;
+        let device = |id: &DeviceId| self.device(*id);
+        Some(match kind {
             K::BetterPath { device: id, used, better, why } => format!(
                 "{} is controlled by {}, though {} is set up too and stands before it in your order. {why}",
                 device(id),
@@ -319,6 +328,15 @@ impl Say<'_> {
                 device(id),
                 device(screen)
             ),
+            _ => return self.of_course(kind),
+        })
+    }
+
+    /// How a plan goes: what cannot be brought about, what a hand has changed, what moves.
+    fn of_course(&self, kind: &FindingKind) -> Option<String> {
+        use FindingKind as K;
+        let device = |id: &DeviceId| self.device(*id);
+        Some(match kind {
             K::NoSafeWay { device: id, wish, why } => format!(
                 "{} cannot be brought to “{wish}” for certain: {}. See the remedies in Sequences.",
                 device(id),
@@ -422,6 +440,15 @@ impl Say<'_> {
                 zone(id),
                 zone(id)
             ),
+            _ => return self.of_zones(kind),
+        })
+    }
+
+    /// What zones, lamps and loudspeakers do that they should not.
+    fn of_zones(&self, kind: &FindingKind) -> Option<String> {
+        use FindingKind as K;
+        let (line, zone) = (|id: &CueId| self.line(*id), |id: &ZoneId| self.zone(*id));
+        Some(match kind {
             K::Flash { cue, other, zone: id } => format!(
                 "“{}” and “{}” can change {} more than three times a second, which can cause a seizure. Let one of them fade over half a second.",
                 line(cue),
@@ -514,6 +541,14 @@ impl Say<'_> {
             K::LabelSaysOtherwise { surface, key, does } => {
                 format!("{} {does}. Change the label or the key.", self.key(*surface, *key))
             }
+            _ => return self.of_use(kind),
+        })
+    }
+
+    /// Whether a surface can be used: by a guest, by voice, and as well as what was there before.
+    fn of_use(&self, kind: &FindingKind) -> Option<String> {
+        use FindingKind as K;
+        Some(match kind {
             K::NoStop { surface, page, device, known } => format!(
                 "{} can be moved from “{page}” of {} and not be stopped there. {}",
                 self.device(*device),

@@ -63,13 +63,6 @@ pub fn conclude(checks: Checks) -> Conclusion {
         _ => Unknown,
     });
     let learn_ir = "Learn it with the gateway: remote within a few centimetres, one key at a time.";
-    let learn_rf = "Learn it in two steps: hold a key while the gateway sweeps for the frequency, then press it once.";
-    let other = format!(
-        "Ask whether the gateway has {}; most have 433.92 MHz only.",
-        label.map_or_else(|| "its frequency".to_owned(), |mhz| format!("{mhz} MHz"))
-    );
-    let answer =
-        |kind, certain, why: &str, next: &str| Conclusion { kind, certain, why: why.to_owned(), next: next.to_owned() };
     match (checks.works_through_hand, checks.camera_shows, band) {
         (Some(true), Some(true), _) => answer(
             Both,
@@ -94,6 +87,19 @@ pub fn conclude(checks: Checks) -> Conclusion {
             "It behaves like infrared, but its label names a radio frequency: it may send both.",
             "Try each key with a hand in front of it: keys that still work are radio.",
         ),
+        _ => unseen(checks, band, label),
+    }
+}
+
+/// What it is where nothing speaks for infrared: its label decides, then the hand in front of it.
+fn unseen(checks: Checks, band: Option<RemoteKind>, label: Option<f64>) -> Conclusion {
+    use RemoteKind::{Bluetooth, Radio433, RadioOther, Unknown};
+    let learn_rf = "Learn it in two steps: hold a key while the gateway sweeps for the frequency, then press it once.";
+    let other = format!(
+        "Ask whether the gateway has {}; most have 433.92 MHz only.",
+        label.map_or_else(|| "its frequency".to_owned(), |mhz| format!("{mhz} MHz"))
+    );
+    match (checks.works_through_hand, checks.camera_shows, band) {
         (_, _, Some(Radio433)) => answer(
             Radio433,
             checks.works_through_hand == Some(true),
@@ -121,13 +127,17 @@ pub fn conclude(checks: Checks) -> Conclusion {
             "It works through a hand, so it is radio of some kind.",
             "Read the label on its back or in its battery compartment: which frequency does it name?",
         ),
-        (None, _, _) => answer(
+        _ => answer(
             Unknown,
             false,
             "Nothing has been tried that would tell.",
             "Cover its front with a hand and press a key: does the device still react?",
         ),
     }
+}
+
+fn answer(kind: RemoteKind, certain: bool, why: &str, next: &str) -> Conclusion {
+    Conclusion { kind, certain, why: why.to_owned(), next: next.to_owned() }
 }
 
 #[cfg(test)]

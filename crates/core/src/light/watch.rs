@@ -361,6 +361,37 @@ impl Watch {
 
     /// Something happens: what is to be done.
     pub fn happen(&mut self, now_ms: u64, happening: &Happening) -> Vec<CueAct> {
+        let (moments, only) = match self.taken_in(now_ms, happening) {
+            Ok(fires) => fires,
+            Err(deeds) => return deeds,
+        };
+        let asked = matches!(happening, Happening::Starts { .. } | Happening::RoomOff);
+        if !asked {
+            self.chain.clear();
+        }
+        let cues: Vec<Cue> = self
+            .lighting
+            .cues
+            .iter()
+            .filter(|cue| !cue.off)
+            .filter(|cue| only == Some(cue.id) || moments.iter().any(|moment| is_at(&cue.moment, moment)))
+            .cloned()
+            .collect();
+        let mut deeds = Vec::new();
+        for cue in cues {
+            self.fire(now_ms, &cue, &mut deeds);
+        }
+        if asked {
+            self.chain.clear();
+        }
+        deeds
+    }
+
+    /// The moments of the cue sheet that something is, and the cue that was due.
+    ///
+    /// # Errors
+    /// What is done at once, where no cue has a say in it.
+    fn taken_in(&mut self, now_ms: u64, happening: &Happening) -> Result<(Vec<Moment>, Option<CueId>), Vec<CueAct>> {
         let mut moments = Vec::new();
         let mut only: Option<CueId> = None;
         match happening {
@@ -370,7 +401,7 @@ impl Watch {
                 }
                 self.activity = Some(*activity);
                 if self.returning.take() == Some(*activity) {
-                    return vec![];
+                    return Err(vec![]);
                 }
                 moments.push(Moment::Starts { activity: Some(*activity) });
             }
@@ -398,46 +429,31 @@ impl Watch {
             Happening::Hand { zone, percent } => {
                 // It holds until the next cue that sets this zone.
                 self.levels.insert(*zone, Fade { to: f64::from(*percent), start_ms: now_ms, ..Fade::default() });
-                return vec![];
+                return Err(vec![]);
             }
             Happening::Set { switch, on } => {
                 moments.extend(self.set_switch(now_ms, *switch, *on));
             }
             Happening::Look { look } => {
-                let mut deeds = Vec::new();
-                if let Some(look) = self.lighting.look(*look).cloned() {
-                    self.before = self.all_levels(now_ms);
-                    for level in &look.levels {
-                        self.set(now_ms, level.zone, level.percent, look.fade_ms, &mut deeds);
-                    }
-                }
-                return deeds;
+                return Err(self.set_look(now_ms, *look));
             }
             Happening::Dim { zone, percent, fade_ms } => {
                 let mut deeds = Vec::new();
                 self.set(now_ms, *zone, *percent, *fade_ms, &mut deeds);
-                return deeds;
+                return Err(deeds);
             }
             Happening::Due { cue } => only = Some(*cue),
         }
-        let asked = matches!(happening, Happening::Starts { .. } | Happening::RoomOff);
-        if !asked {
-            self.chain.clear();
-        }
-        let cues: Vec<Cue> = self
-            .lighting
-            .cues
-            .iter()
-            .filter(|cue| !cue.off)
-            .filter(|cue| only == Some(cue.id) || moments.iter().any(|moment| is_at(&cue.moment, moment)))
-            .cloned()
-            .collect();
+        Ok((moments, only))
+    }
+
+    fn set_look(&mut self, now_ms: u64, look: LookId) -> Vec<CueAct> {
         let mut deeds = Vec::new();
-        for cue in cues {
-            self.fire(now_ms, &cue, &mut deeds);
-        }
-        if asked {
-            self.chain.clear();
+        if let Some(look) = self.lighting.look(look).cloned() {
+            self.before = self.all_levels(now_ms);
+            for level in &look.levels {
+                self.set(now_ms, level.zone, level.percent, look.fade_ms, &mut deeds);
+            }
         }
         deeds
     }

@@ -2,7 +2,6 @@
 
 use super::chain::{number_keys, sending};
 use crate::device::Letter;
-use crate::device::timed::FOREVER_MS;
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Activity, Favourite, Reach, Shortcut, Site};
 use crate::words::seconds;
@@ -90,11 +89,26 @@ pub fn of(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouriteP
     };
     let Some(own) = site.profile_of(device) else { return broken("The device is gone.".to_owned()) };
     let pause = gap(&own, digits);
-    let longest = if digits { own.times.digits.hi_ms } else { FOREVER_MS };
+    let longest = own.times.digits.hi_ms;
+    let steps = steps_of(site, device, keys, pause, digits.then_some(longest));
+    let coded = steps.iter().all(|step| site.code(device, step.function).is_some());
+    let note = if coded { note } else { format!("{note} A code is missing: learn it in Codes.") };
+    let ends_ms = steps.last().map_or(0, |step| step.end_ms);
+    FavouritePlan { name: favourite.name.clone(), steps, ends_ms, note, works: coded }
+}
+
+/// Presses one after the other with `pause` between them; those of a number at most `longest` apart.
+fn steps_of(
+    site: &Site,
+    device: DeviceId,
+    keys: Vec<FunctionId>,
+    pause: u32,
+    longest: Option<u32>,
+) -> Vec<FavouriteStep> {
     let (mut at, mut steps) = (0, Vec::new());
     for key in keys {
         let send = sending(site, device, Letter::Key(key)).ms;
-        let latest_ms = (digits && at > 0).then(|| at - pause + longest.saturating_sub(send).max(pause));
+        let latest_ms = longest.filter(|_| at > 0).map(|longest| at - pause + longest.saturating_sub(send).max(pause));
         steps.push(FavouriteStep {
             device,
             function: key,
@@ -105,10 +119,7 @@ pub fn of(site: &Site, activity: &Activity, favourite: &Favourite) -> FavouriteP
         });
         at += send + pause;
     }
-    let coded = steps.iter().all(|step| site.code(device, step.function).is_some());
-    let note = if coded { note } else { format!("{note} A code is missing: learn it in Codes.") };
-    let ends_ms = at.saturating_sub(pause);
-    FavouritePlan { name: favourite.name.clone(), steps, ends_ms, note, works: coded }
+    steps
 }
 
 fn gap(profile: &crate::model::Profile, digits: bool) -> u32 {

@@ -209,6 +209,11 @@ fn wire(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeM
     }
     settings(site, activity, goals, wanted);
     unhide(site, activity, goals, wanted);
+    as_they_can(site, activity, goals, wanted);
+}
+
+/// Nothing is asked of a device that it cannot do; one that does not serve the room is told.
+fn as_they_can(site: &Site, activity: &Activity, goals: &mut Goals, wanted: &mut BTreeMap<DeviceId, DeviceGoal>) {
     for goal in wanted.values_mut() {
         let Some(profile) = site.profile_of(goal.device) else { continue };
         if !switched(&profile) {

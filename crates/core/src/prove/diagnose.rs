@@ -7,10 +7,11 @@
 use super::Analysis;
 use super::hands::deeds;
 use super::loss::{tries_of, wilson};
+use crate::device::group::Group;
 use crate::device::{Joint, Target, words};
 use crate::id::{DeviceId, InputId};
 use crate::model::{Basis, Site, Situation, Standing};
-use crate::plan::{Script, ScriptStep, goal};
+use crate::plan::{Plan, Script, ScriptStep, goal};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
@@ -111,53 +112,10 @@ pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &
         let steps = steps_of(script);
         let end = |start: &Joint, lost: Option<usize>| ends(analysis, at, start, steps, lost, &targets);
         let normal = end(&start, None);
-        let name = |member: usize| site.device_name(group.members[member].0);
-        let mut found: Vec<Cause> = Vec::new();
-        let mut add = |text: String, weight: f64, ends: BTreeSet<Joint>| {
-            if ends != normal {
-                found.push(Cause { group: at, text, weight, ends });
-            }
-        };
-        for (place, step) in steps.iter().enumerate() {
-            let device = group.members[step.member].0;
-            let planned = step.step.and_then(|step| made.derived.plan.steps.get(step));
-            let key = planned.map_or_else(|| "a key".to_owned(), |planned| format!("“{}”", planned.name));
-            let ends = end(&start, Some(place));
-            if planned.is_some_and(|planned| planned.code.is_none()) {
-                add(format!("{key} of {} has no code and was never sent", name(step.member)), 1.0, ends);
-                continue;
-            }
-            let lost = wilson(tries_of(site, device, step.letter)).map_or(0.03, |range| range.hi);
-            add(format!("{key} did not reach {}", name(step.member)), lost, ends.clone());
-            let before =
-                made.derived.plan.waits.iter().rfind(|wait| {
-                    wait.device == device && planned.is_some_and(|planned| wait.to_ms <= planned.start_ms)
-                });
-            if let Some(wait) = before {
-                let weight = match wait.span.basis {
-                    Basis::Assumed => 0.1,
-                    Basis::Profile => 0.03,
-                    Basis::Measured { n } => 1.0 / (f64::from(n) + 1.0),
-                    Basis::Confirmed => 0.001,
-                };
-                let took = wait.label.split(" · ").next().unwrap_or("busy");
-                let text = format!("{} was {took} for longer than the plan waits, and missed {key}", name(step.member));
-                add(text, weight, ends);
-            }
-        }
-        for member in 0..group.members.len() {
-            for (what, left) in deeds(group, member, &start) {
-                for rest in group.settled(&left) {
-                    add(format!("{}: {what} before", name(member)), weight_of(&what), end(&rest, None));
-                }
-            }
-            for done in &normal {
-                for (what, left) in deeds(group, member, done) {
-                    add(format!("{}: {what} afterwards", name(member)), weight_of(&what), group.settled(&left));
-                }
-            }
-        }
-        causes.extend(found);
+        let mut found = of_keys(&made.derived.plan, site, group, steps, |lost| end(&start, Some(lost)));
+        found.extend(of_hands(site, group, &start, &normal, |start| end(start, None)));
+        let differs = found.into_iter().filter(|(_, _, ends)| *ends != normal);
+        causes.extend(differs.map(|(text, weight, ends)| Cause { group: at, text, weight, ends }));
         usual.push(normal);
     }
     let matches = |choice: &[&Cause]| {
@@ -167,6 +125,85 @@ pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &
         fits(analysis, to, &groups, seen)
     };
     let as_planned = matches(&[]);
+    let mut chosen = explaining(&causes, matches);
+    let weight = |choice: &[&Cause]| choice.iter().map(|cause| cause.weight).product::<f64>();
+    chosen.sort_by(|a, b| weight(b).total_cmp(&weight(a)));
+    let whole: f64 = chosen.iter().map(|choice| weight(choice)).sum();
+    let share = |choice: &[&Cause]| if whole > 0.0 { weight(choice) / whole * 100.0 } else { 0.0 };
+    let next = best_check(analysis, &usual, &chosen, &share);
+    let explanations = explained(site, &ours.groups, &chosen, share);
+    Diagnosis { as_planned, explanations, next }
+}
+
+/// A cause in words, how likely it is, and how its group ends with it.
+type Found = (String, f64, BTreeSet<Joint>);
+
+/// What can have happened to the keys of a plan: never sent, lost on the way, or sent too early.
+fn of_keys(
+    plan: &Plan,
+    site: &Site,
+    group: &Group<'_>,
+    steps: &[ScriptStep],
+    without: impl Fn(usize) -> BTreeSet<Joint>,
+) -> Vec<Found> {
+    let mut found = Vec::new();
+    for (place, step) in steps.iter().enumerate() {
+        let device = group.members[step.member].0;
+        let name = site.device_name(device);
+        let planned = step.step.and_then(|step| plan.steps.get(step));
+        let key = planned.map_or_else(|| "a key".to_owned(), |planned| format!("“{}”", planned.name));
+        let ends = without(place);
+        if planned.is_some_and(|planned| planned.code.is_none()) {
+            found.push((format!("{key} of {name} has no code and was never sent"), 1.0, ends));
+            continue;
+        }
+        let lost = wilson(tries_of(site, device, step.letter)).map_or(0.03, |range| range.hi);
+        found.push((format!("{key} did not reach {name}"), lost, ends.clone()));
+        let before = plan
+            .waits
+            .iter()
+            .rfind(|wait| wait.device == device && planned.is_some_and(|planned| wait.to_ms <= planned.start_ms));
+        if let Some(wait) = before {
+            let weight = match wait.span.basis {
+                Basis::Assumed => 0.1,
+                Basis::Profile => 0.03,
+                Basis::Measured { n } => 1.0 / (f64::from(n) + 1.0),
+                Basis::Confirmed => 0.001,
+            };
+            let took = wait.label.split(" · ").next().unwrap_or("busy");
+            found.push((format!("{name} was {took} for longer than the plan waits, and missed {key}"), weight, ends));
+        }
+    }
+    found
+}
+
+/// What hands can have done to the members of a group, before the plan and after it.
+fn of_hands(
+    site: &Site,
+    group: &Group<'_>,
+    start: &Joint,
+    normal: &BTreeSet<Joint>,
+    end: impl Fn(&Joint) -> BTreeSet<Joint>,
+) -> Vec<Found> {
+    let mut found = Vec::new();
+    for member in 0..group.members.len() {
+        let name = site.device_name(group.members[member].0);
+        for (what, left) in deeds(group, member, start) {
+            for rest in group.settled(&left) {
+                found.push((format!("{name}: {what} before"), weight_of(&what), end(&rest)));
+            }
+        }
+        for done in normal {
+            for (what, left) in deeds(group, member, done) {
+                found.push((format!("{name}: {what} afterwards"), weight_of(&what), group.settled(&left)));
+            }
+        }
+    }
+    found
+}
+
+/// The smallest sets of causes that lead to what was seen: one, else two in different groups.
+fn explaining<'a>(causes: &'a [Cause], matches: impl Fn(&[&Cause]) -> bool) -> Vec<Vec<&'a Cause>> {
     let mut chosen: Vec<Vec<&Cause>> =
         causes.iter().map(|cause| vec![cause]).filter(|choice| matches(choice)).collect();
     if chosen.is_empty() {
@@ -179,23 +216,28 @@ pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &
             }
         }
     }
-    let weight = |choice: &[&Cause]| choice.iter().map(|cause| cause.weight).product::<f64>();
-    chosen.sort_by(|a, b| weight(b).total_cmp(&weight(a)));
-    let whole: f64 = chosen.iter().map(|choice| weight(choice)).sum();
-    let share = |choice: &[&Cause]| if whole > 0.0 { weight(choice) / whole * 100.0 } else { 0.0 };
-    let next = best_check(analysis, &usual, &chosen, &share);
+    chosen
+}
+
+/// The likeliest of them in words, each said once.
+fn explained(
+    site: &Site,
+    groups: &[Group<'_>],
+    chosen: &[Vec<&Cause>],
+    share: impl Fn(&[&Cause]) -> f64,
+) -> Vec<Explanation> {
     let mut explanations: Vec<Explanation> = Vec::new();
-    for choice in &chosen {
+    for choice in chosen {
         let mut texts: Vec<String> = choice.iter().map(|cause| cause.text.clone()).collect();
         texts.sort();
         if explanations.len() < 12 && !explanations.iter().any(|known| known.causes == texts) {
             let leaves = choice.iter().flat_map(|cause| {
-                cause.ends.iter().take(1).flat_map(|end| words::members(site, &ours.groups[cause.group], end))
+                cause.ends.iter().take(1).flat_map(|end| words::members(site, &groups[cause.group], end))
             });
             explanations.push(Explanation { causes: texts, share_percent: share(choice), leaves: leaves.collect() });
         }
     }
-    Diagnosis { as_planned, explanations, next }
+    explanations
 }
 
 fn weight_of(what: &str) -> f64 {

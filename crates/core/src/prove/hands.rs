@@ -53,6 +53,16 @@ pub(super) fn deeds(group: &Group<'_>, member: usize, joint: &Joint) -> Vec<(Str
             AfterMains::Last => {}
         }
     }
+    done.extend(by_keys(group, member, joint));
+    done
+}
+
+/// Its own input keys and its remote, and a hand on what moves.
+fn by_keys(group: &Group<'_>, member: usize, joint: &Joint) -> Vec<(String, Joint)> {
+    let machine = group.machine(member);
+    let profile = machine.profile();
+    let before = joint.members[member];
+    let mut done: Vec<(String, Joint)> = Vec::new();
     let keys: Vec<Letter> = match profile.selection {
         Selection::Cycle { next, .. } => vec![Letter::Key(next)],
         Selection::Discrete => profile.inputs.iter().filter_map(|input| input.select).map(Letter::Key).collect(),

@@ -111,7 +111,13 @@ fn run(
     let goals = set
         .map(|(zone, _)| LightGoal { zone: zone.id, name: zone.name.clone(), percent: whole(watch.fade(zone.id).to) })
         .collect();
-    let wrong = own.exit.as_ref().filter(|_| watch.is_dark(0)).and_then(|exit| {
+    let wrong = too_dark(own, &watch, leaving);
+    Ran { goals, wrong }
+}
+
+/// Whether the way in or out is too dark by night, and when.
+fn too_dark(own: &crate::model::Lighting, watch: &Watch, leaving: bool) -> Option<String> {
+    own.exit.as_ref().filter(|_| watch.is_dark(0)).and_then(|exit| {
         exit.zones.iter().find_map(|&zone| {
             let name = own.zone(zone).map_or("a zone", |zone| zone.name.as_str());
             let needs = f64::from(exit.percent);
@@ -136,8 +142,7 @@ fn run(
                 })
             })
         })
-    });
-    Ran { goals, wrong }
+    })
 }
 
 #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped")]

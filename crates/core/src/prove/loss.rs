@@ -266,91 +266,102 @@ pub fn loss(
     scripts: &[Script],
     targets: &[Vec<Target>],
 ) -> Loss {
-    let mut untested = BTreeSet::new();
-    let (mut kept_lo, mut kept_hi, mut tested) = (1.0, 1.0, false);
-    let mut with = [(1.0, 1.0, 0u32); 2];
-    let mut repeats = (1.0, 1.0, 0u32, 0usize);
+    let mut sums = Sums::default();
     for (at, group) in groups.iter().enumerate() {
-        let all = |script: &Script| -> Vec<ScriptStep> {
-            match &script.look {
-                Some(look) => look.branches.iter().flat_map(|(_, steps)| steps.clone()).collect(),
-                None => script.steps.clone(),
-            }
+        sums.add(site, group, &starts[at], &scripts[at], &targets[at]);
+    }
+    sums.loss()
+}
+
+/// Probabilities of a plan, multiplied over its groups: each ends right, at both ends of what is known of loss.
+struct Sums {
+    untested: BTreeSet<DeviceId>,
+    tested: bool,
+    /// As it is.
+    kept: (f64, f64),
+    /// With one frame more in every press, with two; and how much longer that takes.
+    frames: [(f64, f64, u32); 2],
+    /// With presses that may be repeated sent twice; how much longer that takes, and how many they are.
+    twice: (f64, f64, u32, usize),
+}
+
+impl Default for Sums {
+    fn default() -> Self {
+        Self {
+            untested: BTreeSet::new(),
+            tested: false,
+            kept: (1.0, 1.0),
+            frames: [(1.0, 1.0, 0); 2],
+            twice: (1.0, 1.0, 0, 0),
+        }
+    }
+}
+
+impl Sums {
+    /// Takes in one group.
+    fn add(&mut self, site: &Site, group: &Group<'_>, starts: &BTreeSet<Joint>, script: &Script, targets: &[Target]) {
+        let steps: Vec<ScriptStep> = match &script.look {
+            Some(look) => look.branches.iter().flat_map(|(_, steps)| steps.clone()).collect(),
+            None => script.steps.clone(),
         };
-        let steps = all(&scripts[at]);
         let device = |step: &ScriptStep| group.members[step.member].0;
         let range = |step: &ScriptStep| wilson(tries_of(site, device(step), step.letter));
-        if steps.is_empty() {
-            continue;
-        }
-        untested.extend(steps.iter().filter(|step| range(step).is_none()).map(device));
+        self.untested.extend(steps.iter().filter(|step| range(step).is_none()).map(device));
         if steps.iter().all(|step| range(step).is_none()) {
-            continue;
+            return;
         }
-        tested = true;
-        let one = |_: &ScriptStep| 1;
+        self.tested = true;
         let end =
             |pick: fn(Range) -> f64, change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
                 let loss = |step: &ScriptStep| range(step).map_or(0.0, |range| change(step, pick(range)));
-                1.0 - fails(group, &starts[at], &scripts[at], &targets[at], &loss, presses)
+                1.0 - fails(group, starts, script, targets, &loss, presses)
             };
-        let lo: fn(Range) -> f64 = |range| range.lo;
-        let hi: fn(Range) -> f64 = |range| range.hi;
-        let same = |_: &ScriptStep, p: f64| p;
-        kept_hi *= end(lo, &same, &one);
-        kept_lo *= end(hi, &same, &one);
-        for (extra, sum) in (1u32..).zip(&mut with) {
+        let both = |change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
+            (end(|range| range.hi, change, presses), end(|range| range.lo, change, presses))
+        };
+        let (one, same) = (|_: &ScriptStep| 1, |_: &ScriptStep, p: f64| p);
+        let (lo, hi) = both(&same, &one);
+        self.kept = (self.kept.0 * lo, self.kept.1 * hi);
+        for (extra, sum) in (1u32..).zip(&mut self.frames) {
             let change = |step: &ScriptStep, p: f64| match frames_of(site, device(step), step.letter) {
                 Some((needs, _)) => 1.0 - run_of_frames(frame_loss(p, needs, needs), needs, needs + extra),
                 None => p,
             };
-            sum.0 *= end(hi, &change, &one);
-            sum.1 *= end(lo, &change, &one);
-            sum.2 += steps
-                .iter()
-                .filter_map(|step| frames_of(site, device(step), step.letter))
-                .map(|(_, ms)| ms * extra)
-                .sum::<u32>();
+            let (lo, hi) = both(&change, &one);
+            let longer = steps.iter().filter_map(|step| frames_of(site, device(step), step.letter));
+            *sum = (sum.0 * lo, sum.1 * hi, sum.2 + longer.map(|(_, ms)| ms * extra).sum::<u32>());
         }
-        let safe: Vec<bool> = match scripts[at].look {
-            Some(_) => vec![false; steps.len()],
-            None => {
-                (0..steps.len()).map(|step| repeat_is_safe(group, &starts[at], &steps, step, &targets[at])).collect()
-            }
-        };
+        let safe: Vec<bool> = (0..steps.len())
+            .map(|step| script.look.is_none() && repeat_is_safe(group, starts, &steps, step, targets))
+            .collect();
         let twice = |step: &ScriptStep| {
             let place = steps.iter().position(|known| known == step);
             if place.is_some_and(|place| safe[place]) { 2 } else { 1 }
         };
-        repeats.0 *= end(hi, &same, &twice);
-        repeats.1 *= end(lo, &same, &twice);
-        repeats.2 += steps
-            .iter()
-            .zip(&safe)
-            .filter(|(_, safe)| **safe)
-            .map(|(step, _)| {
-                let gap = group.machine(step.member).profile().times.gap_ms;
-                gap + crate::plan::chain::sending(site, device(step), step.letter).ms
-            })
-            .sum::<u32>();
-        repeats.3 += safe.iter().filter(|safe| **safe).count();
+        let (lo, hi) = both(&same, &twice);
+        let repeated = steps.iter().zip(&safe).filter(|(_, safe)| **safe).map(|(step, _)| {
+            let gap = group.machine(step.member).profile().times.gap_ms;
+            gap + crate::plan::chain::sending(site, device(step), step.letter).ms
+        });
+        let known = self.twice;
+        let count = safe.iter().filter(|safe| **safe).count();
+        self.twice = (known.0 * lo, known.1 * hi, known.2 + repeated.sum::<u32>(), known.3 + count);
     }
-    let range = |lo: f64, hi: f64| Range { lo: (1.0 - hi).max(0.0), hi: (1.0 - lo).min(1.0) };
-    let mut raises = Vec::new();
-    if tested {
-        for (extra, (lo, hi, costs_ms)) in (1u32..).zip(with) {
-            if costs_ms > 0 {
-                let what = format!(
-                    "{extra} frame{} more in every press (safe for toggles too)",
-                    if extra == 1 { "" } else { "s" }
-                );
-                raises.push(Raise { what, fails: range(lo, hi), costs_ms });
-            }
+
+    fn loss(self) -> Loss {
+        let range = |lo: f64, hi: f64| Range { lo: (1.0 - hi).max(0.0), hi: (1.0 - lo).min(1.0) };
+        let mut raises = Vec::new();
+        for (extra, (lo, hi, costs_ms)) in (1u32..).zip(self.frames).filter(|(_, sum)| sum.2 > 0) {
+            let more = if extra == 1 { "frame" } else { "frames" };
+            let what = format!("{extra} {more} more in every press (safe for toggles too)");
+            raises.push(Raise { what, fails: range(lo, hi), costs_ms });
         }
-        if repeats.3 > 0 {
-            let what = format!("{} of the presses twice: those for which one and two arrivals end alike", repeats.3);
-            raises.push(Raise { what, fails: range(repeats.0, repeats.1), costs_ms: repeats.2 });
+        let (lo, hi, costs_ms, count) = self.twice;
+        if count > 0 {
+            let what = format!("{count} of the presses twice: those for which one and two arrivals end alike");
+            raises.push(Raise { what, fails: range(lo, hi), costs_ms });
         }
+        let fails = self.tested.then(|| range(self.kept.0, self.kept.1));
+        Loss { fails, untested: self.untested.into_iter().collect(), raises }
     }
-    Loss { fails: tested.then(|| range(kept_lo, kept_hi)), untested: untested.into_iter().collect(), raises }
 }

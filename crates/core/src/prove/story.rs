@@ -73,8 +73,37 @@ pub fn story(
                 events.iter().filter(|event| matches!(event, Event::Key { .. })).count() == steps.len()
             })?,
         };
+    let turn = tell(site, group, &events, steps, plan, targets, &mut beats);
+    let wrong = (0..end.members.len()).find(|&member| !targets[member].met_by(end.members[member].state)).unwrap_or(0);
+    let device = group.members[wrong].0;
+    let wish = plan.goals.iter().find(|goal| goal.device == device).map_or("", |goal| goal.wish.as_str());
+    let end =
+        format!("{} ends {}, and should be {wish}.", name(wrong), words::state(profile(wrong), &end.members[wrong]));
+    let headline = match (odd.as_slice(), turn) {
+        ([], Some(turn)) => format!("{turn}."),
+        ([], None) => end.clone(),
+        (odd, Some(turn)) => format!("{}; {turn}.", odd.join(", ")),
+        (odd, None) => format!("{}, and nothing in the plan changes that.", odd.join(", ")),
+    };
+    let stood = |(member, timed)| Stand::of(profile(member), group.members[member].0, timed);
+    let stands = start.members.iter().enumerate().map(stood).collect();
+    Some(Course { headline, beats, end, device, stands })
+}
+
+/// Every event as a beat; the one at which it turns, in a sentence without its stop.
+fn tell(
+    site: &Site,
+    group: &Group<'_>,
+    events: &[Event],
+    steps: &[crate::plan::ScriptStep],
+    plan: &Plan,
+    targets: &[Target],
+    beats: &mut Vec<Beat>,
+) -> Option<String> {
+    let name = |member: usize| site.device_name(group.members[member].0);
+    let profile = |member: usize| group.machine(member).profile();
     let mut turn: Option<String> = None;
-    for event in &events {
+    for event in events {
         match event {
             Event::Links { links, after, step } => {
                 let at_ms = steps.get(*step).map_or(0, |step| step.at_ms);
@@ -110,20 +139,7 @@ pub fn story(
             }
         }
     }
-    let wrong = (0..end.members.len()).find(|&member| !targets[member].met_by(end.members[member].state)).unwrap_or(0);
-    let device = group.members[wrong].0;
-    let wish = plan.goals.iter().find(|goal| goal.device == device).map_or("", |goal| goal.wish.as_str());
-    let end =
-        format!("{} ends {}, and should be {wish}.", name(wrong), words::state(profile(wrong), &end.members[wrong]));
-    let headline = match (odd.as_slice(), turn) {
-        ([], Some(turn)) => format!("{turn}."),
-        ([], None) => end.clone(),
-        (odd, Some(turn)) => format!("{}; {turn}.", odd.join(", ")),
-        (odd, None) => format!("{}, and nothing in the plan changes that.", odd.join(", ")),
-    };
-    let stood = |(member, timed)| Stand::of(profile(member), group.members[member].0, timed);
-    let stands = start.members.iter().enumerate().map(stood).collect();
-    Some(Course { headline, beats, end, device, stands })
+    turn
 }
 
 /// What a device made of a key, and whether that is not what the key is for.

@@ -204,24 +204,7 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
             awake(site, *device, *function, known)?;
             Ok(PressDoes::Send { device: *device, function: *function, times: *times })
         }
-        Does::Volume { device, steps } => {
-            let device = device.or_else(|| sounds(site, known.activity)).ok_or("Nothing is playing.")?;
-            let volume = site.profile_of(device).and_then(|profile| profile.volume);
-            let volume = volume.ok_or_else(|| format!("{} has no volume keys.", site.device_name(device)))?;
-            let function = if *steps > 0 { volume.up } else { volume.down };
-            sendable(site, device, function)?;
-            awake(site, device, function, known)?;
-            Ok(PressDoes::Nudge { device, steps: *steps })
-        }
-        Does::Mute => {
-            let device = sounds(site, known.activity).ok_or("Nothing is playing.")?;
-            let mute = site.profile_of(device).and_then(|profile| profile.volume).and_then(|volume| volume.mute);
-            let [silent, back] = mute.ok_or_else(|| format!("{} has no such key.", site.device_name(device)))?.keys();
-            let function = if known.muted.contains(&device) { back } else { silent };
-            sendable(site, device, function)?;
-            awake(site, device, function, known)?;
-            Ok(PressDoes::Send { device, function, times: 1 })
-        }
+        Does::Volume { .. } | Does::Mute | Does::Power { .. } => on_device(site, does, known),
         Does::Look { look } => match site.room(room).and_then(|room| room.lighting.look(*look)) {
             Some(_) => Ok(PressDoes::Look { look: *look }),
             None => Err("That look is gone.".to_owned()),
@@ -246,6 +229,30 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
             }
             steps(site, activity, found, known)
         }
+    }
+}
+
+/// A key of one device that depends on what it is doing: louder, silent, on or off.
+fn on_device(site: &Site, does: &Does, known: &Known) -> Result<PressDoes, String> {
+    match does {
+        Does::Volume { device, steps } => {
+            let device = device.or_else(|| sounds(site, known.activity)).ok_or("Nothing is playing.")?;
+            let volume = site.profile_of(device).and_then(|profile| profile.volume);
+            let volume = volume.ok_or_else(|| format!("{} has no volume keys.", site.device_name(device)))?;
+            let function = if *steps > 0 { volume.up } else { volume.down };
+            sendable(site, device, function)?;
+            awake(site, device, function, known)?;
+            Ok(PressDoes::Nudge { device, steps: *steps })
+        }
+        Does::Mute => {
+            let device = sounds(site, known.activity).ok_or("Nothing is playing.")?;
+            let mute = site.profile_of(device).and_then(|profile| profile.volume).and_then(|volume| volume.mute);
+            let [silent, back] = mute.ok_or_else(|| format!("{} has no such key.", site.device_name(device)))?.keys();
+            let function = if known.muted.contains(&device) { back } else { silent };
+            sendable(site, device, function)?;
+            awake(site, device, function, known)?;
+            Ok(PressDoes::Send { device, function, times: 1 })
+        }
         Does::Power { device } => {
             let keys = site.profile_of(*device).and_then(|profile| profile.power_keys());
             let (on, off) = keys.ok_or_else(|| format!("{} has no power keys.", site.device_name(*device)))?;
@@ -255,6 +262,7 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
             sendable(site, *device, function)?;
             Ok(PressDoes::Send { device: *device, function, times: 1 })
         }
+        _ => Err("Nothing to do.".to_owned()),
     }
 }
 

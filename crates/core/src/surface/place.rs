@@ -105,13 +105,8 @@ pub(super) fn laid(
 ) -> Vec<SurfaceKey> {
     let mut keys: Vec<SurfaceKey> =
         before.map(|page| page.keys.iter().filter(|key| key.by_hand).cloned().collect()).unwrap_or_default();
-    let unwanted = |role: &Role| {
-        before.is_some_and(|page| {
-            page.without.contains(role) || page.keys.iter().any(|key| key.by_hand && key.role.as_ref() == Some(role))
-        })
-    };
     let wanted: Vec<(usize, &Proposed)> =
-        offers.iter().enumerate().filter(|(_, offer)| !unwanted(&offer.role)).collect();
+        offers.iter().enumerate().filter(|(_, offer)| !unwanted(before, &offer.role)).collect();
     let heads = |offer: &Proposed| grid.top > 0 && matches!(offer.role, Role::Activity { .. });
     let lines = heads_rows(grid, wanted.iter().filter(|(_, offer)| heads(offer)).count());
     let fits = |key: &SurfaceKey, keys: &[SurfaceKey]| {
@@ -121,23 +116,8 @@ pub(super) fn laid(
     };
     let mut later = Vec::new();
     for (at, offer) in wanted {
-        let mut key = SurfaceKey {
-            id: before
-                .and_then(|page| page.keys.iter().find(|key| key.role.as_ref() == Some(&offer.role)))
-                .map_or_else(|| fresh().into(), |key| key.id),
-            role: Some(offer.role.clone()),
-            label: offer.label.clone(),
-            picture: None,
-            column: 0,
-            row: 0,
-            wide: if grid.rows.is_empty() || grid.columns < COLUMNS { 1 } else { width(&offer.role) },
-            tall: 1,
-            bindings: offer.bindings.clone(),
-            lit: offer.lit.clone(),
-            sends: sends.and_then(|pairs| pairs.get(at)).map(|(_, function)| *function),
-            tint: None,
-            by_hand: false,
-        };
+        let mut key = offered(grid, offer, before, fresh);
+        key.sends = sends.and_then(|pairs| pairs.get(at)).map(|(_, function)| *function);
         let own = place(&offer.role).filter(|_| grid.columns >= COLUMNS);
         let row = own.and_then(|(_, row)| grid.rows.iter().position(|known| *known == row));
         if let (Some((column, own_row)), Some(row)) = (own, row) {
@@ -171,6 +151,39 @@ pub(super) fn laid(
     }
     keys.sort_by_key(|key| (key.row, key.column));
     keys
+}
+
+/// Was it taken away by hand, or made by hand already?
+fn unwanted(before: Option<&SurfacePage>, role: &Role) -> bool {
+    before.is_some_and(|page| {
+        page.without.contains(role) || page.keys.iter().any(|key| key.by_hand && key.role.as_ref() == Some(role))
+    })
+}
+
+/// The key of an offer, not yet in its place; one that stood on the page before keeps its id.
+fn offered(
+    grid: &Grid<'_>,
+    offer: &Proposed,
+    before: Option<&SurfacePage>,
+    fresh: &mut dyn FnMut() -> Uuid,
+) -> SurfaceKey {
+    SurfaceKey {
+        id: before
+            .and_then(|page| page.keys.iter().find(|key| key.role.as_ref() == Some(&offer.role)))
+            .map_or_else(|| fresh().into(), |key| key.id),
+        role: Some(offer.role.clone()),
+        label: offer.label.clone(),
+        picture: None,
+        column: 0,
+        row: 0,
+        wide: if grid.rows.is_empty() || grid.columns < COLUMNS { 1 } else { width(&offer.role) },
+        tall: 1,
+        bindings: offer.bindings.clone(),
+        lit: offer.lit.clone(),
+        sends: None,
+        tint: None,
+        by_hand: false,
+    }
 }
 
 /// Rows that so many activities need.

@@ -49,6 +49,18 @@ struct Description;
 /// The routes and their description.
 pub fn api() -> (Router<Houses>, serde_json::Value) {
     let (router, description) = OpenApiRouter::with_openapi(Description::openapi())
+        .merge(of_houses())
+        .merge(of_plans())
+        .merge(of_rehearsals())
+        .merge(of_cues_and_surfaces())
+        .merge(of_kit_and_codes())
+        .split_for_parts();
+    (router, described::complete(serde_json::to_value(description).unwrap_or_default()))
+}
+
+/// A house, its edits and its history.
+fn of_houses() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
         .routes(routes!(health))
         .routes(routes!(houses::list))
         .routes(routes!(houses::show))
@@ -59,6 +71,11 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(houses::events))
         .routes(routes!(houses::picture))
         .routes(routes!(houses::name_picture))
+}
+
+/// Readings, plans and proofs.
+fn of_plans() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
         .routes(routes!(readings::read_text))
         .routes(routes!(readings::read_code))
         .routes(routes!(plans::notes))
@@ -73,6 +90,11 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(proofs::activity_favourites))
         .routes(routes!(proofs::house_off))
         .routes(routes!(proofs::explore_device))
+}
+
+/// The rehearsal room: runs, hands, evenings, trials.
+fn of_rehearsals() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
         .routes(routes!(rehearsals::show))
         .routes(routes!(rehearsals::events))
         .routes(routes!(rehearsals::run))
@@ -95,6 +117,11 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(evenings::cell_counterexample))
         .routes(routes!(evenings::replay_stories))
         .routes(routes!(evenings::start_trials, evenings::trials, evenings::cancel_trials))
+}
+
+/// Cues, surfaces, links and spoken names.
+fn of_cues_and_surfaces() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
         .routes(routes!(cues::sheet))
         .routes(routes!(cues::evening))
         .routes(routes!(cues::cue_calendar))
@@ -108,6 +135,11 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(surfaces::surface_links, surfaces::make_surface_link))
         .routes(routes!(surfaces::withdraw_surface_link))
         .merge(live_routes())
+}
+
+/// Devices, learning, finding and exchanging codes.
+fn of_kit_and_codes() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
         .routes(routes!(kit::advice))
         .routes(routes!(kit::remote))
         .routes(routes!(kit::models))
@@ -137,8 +169,6 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .routes(routes!(exchange::look))
         .routes(routes!(exchange::carry_out))
         .routes(routes!(exchange::codes))
-        .split_for_parts();
-    (router, described::complete(serde_json::to_value(description).unwrap_or_default()))
 }
 
 /// What a phone needs: a surface behind a link that nobody can guess, and nothing else.

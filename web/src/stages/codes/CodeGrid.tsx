@@ -1,4 +1,4 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
+import { useVirtualizer, type VirtualItem } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import type { CodeState, Device } from "../../api/types";
 import { pressText, stateOf, step, type Cell, type Row } from "./table";
@@ -35,6 +35,12 @@ const LINE = 32;
 const NAME = 170;
 const COLUMN = 132;
 
+/** A device as a column of the table. */
+interface Column {
+  device: Device;
+  title: string;
+}
+
 /** Functions against devices. Only what is seen is drawn, so that a house with thousands of codes stays quick. */
 export function CodeGrid({
   rows,
@@ -44,7 +50,7 @@ export function CodeGrid({
   onOpen,
 }: {
   rows: Row[];
-  columns: { device: Device; title: string }[];
+  columns: Column[];
   selected: Cell | undefined;
   /** Cells that are not what is looked for are drawn paler. */
   dim: (cell: Cell) => boolean;
@@ -103,32 +109,7 @@ export function CodeGrid({
         className="relative"
         style={{ width, height: LINE + lines.getTotalSize() }}
       >
-        <div
-          role="row"
-          aria-rowindex={1}
-          className="sticky top-0 z-20 border-b border-ink bg-paper text-[13.5px] text-muted"
-          style={{ height: LINE, width }}
-        >
-          <div
-            role="columnheader"
-            className="sticky left-0 z-10 inline-flex h-full items-center bg-paper pr-3"
-            style={{ width: NAME }}
-          >
-            Function
-          </div>
-          {tracks.getVirtualItems().map((track) => (
-            <div
-              key={track.key}
-              role="columnheader"
-              aria-colindex={track.index + 2}
-              title={columns[track.index]?.title}
-              className="absolute top-0 flex h-full flex-col justify-center overflow-hidden px-2 leading-tight"
-              style={{ left: track.start, width: COLUMN }}
-            >
-              <span className="truncate">{columns[track.index]?.device.name}</span>
-            </div>
-          ))}
-        </div>
+        <GridHead width={width} tracks={tracks.getVirtualItems()} columns={columns} />
         {lines.getVirtualItems().map((line) => {
           const row = rows[line.index];
           if (!row) return null;
@@ -148,33 +129,16 @@ export function CodeGrid({
               >
                 <span className="truncate">{row.name}</span>
               </div>
-              {tracks.getVirtualItems().map((track) => {
-                const cell = row.cells[track.index];
-                return (
-                  <div
-                    key={track.key}
-                    role="gridcell"
-                    aria-colindex={track.index + 2}
-                    className="absolute top-0 h-full"
-                    style={{ left: track.start, width: COLUMN }}
-                  >
-                    {cell && (
-                      <CellButton
-                        cell={cell}
-                        at={`${line.index},${track.index}`}
-                        current={selected !== undefined && same(cell, selected)}
-                        pale={dim(cell)}
-                        onOpen={() => onOpen(cell)}
-                        onArrow={(arrow) => {
-                          const to = step(rows, [line.index, track.index], arrow);
-                          if (to) focus(...to);
-                          return to !== undefined;
-                        }}
-                      />
-                    )}
-                  </div>
-                );
-              })}
+              <RowCells
+                row={row}
+                at={line.index}
+                rows={rows}
+                tracks={tracks.getVirtualItems()}
+                selected={selected}
+                dim={dim}
+                onOpen={onOpen}
+                focus={focus}
+              />
             </div>
           );
         })}
@@ -225,5 +189,90 @@ function CellButton({
         <span className="font-mono text-[11px] text-muted">×{cell.codes.length}</span>
       )}
     </button>
+  );
+}
+
+/** The heading, which stays above the lines. */
+function GridHead({ width, tracks, columns }: { width: number; tracks: VirtualItem[]; columns: Column[] }) {
+  return (
+    <div
+      role="row"
+      aria-rowindex={1}
+      className="sticky top-0 z-20 border-b border-ink bg-paper text-[13.5px] text-muted"
+      style={{ height: LINE, width }}
+    >
+      <div
+        role="columnheader"
+        className="sticky left-0 z-10 inline-flex h-full items-center bg-paper pr-3"
+        style={{ width: NAME }}
+      >
+        Function
+      </div>
+      {tracks.map((track) => (
+        <div
+          key={track.key}
+          role="columnheader"
+          aria-colindex={track.index + 2}
+          title={columns[track.index]?.title}
+          className="absolute top-0 flex h-full flex-col justify-center overflow-hidden px-2 leading-tight"
+          style={{ left: track.start, width: COLUMN }}
+        >
+          <span className="truncate">{columns[track.index]?.device.name}</span>
+        </div>
+      ))}
+    </div>
+  );
+}
+
+/** The cells of one line that are seen. */
+function RowCells({
+  row,
+  at,
+  rows,
+  tracks,
+  selected,
+  dim,
+  onOpen,
+  focus,
+}: {
+  row: Row;
+  at: number;
+  rows: Row[];
+  tracks: VirtualItem[];
+  selected: Cell | undefined;
+  dim: (cell: Cell) => boolean;
+  onOpen: (cell: Cell) => void;
+  focus: (row: number, right: number) => void;
+}) {
+  return (
+    <>
+      {tracks.map((track) => {
+        const cell = row.cells[track.index];
+        return (
+          <div
+            key={track.key}
+            role="gridcell"
+            aria-colindex={track.index + 2}
+            className="absolute top-0 h-full"
+            style={{ left: track.start, width: COLUMN }}
+          >
+            {cell && (
+              <CellButton
+                cell={cell}
+                at={`${at},${track.index}`}
+                current={selected !== undefined && same(cell, selected)}
+                pale={dim(cell)}
+                onOpen={() => onOpen(cell)}
+                onArrow={(arrow) => {
+                  const to = step(rows, [at, track.index], arrow);
+                  if (to) focus(...to);
+                  return to !== undefined;
+                }}
+              />
+            )}
+          </div>
+        );
+      })}
+    </>
   );
 }

@@ -70,7 +70,6 @@ export function CodePanel({
       onSuccess: (saved) => say(saved.title),
     });
   };
-  const pressed = pressText(fn);
   return (
     <section
       aria-label={`${fn.name} of ${device.name}`}
@@ -81,59 +80,20 @@ export function CodePanel({
         else onClose();
       }}
     >
-      <div className="flex min-h-9 flex-wrap items-center gap-2">
-        <h3 className="text-[16px]">
-          {device.name} · {fn.name}
-        </h3>
-        {pressed && <span className="text-[13px] text-second">pressed {pressed}</span>}
-        {line && (
-          <span className="text-[13px]">
-            <span className={TONE[line.state]}>{WORD[line.state]}</span>
-            {dateOf(line) && <span className="text-muted"> {dateOf(line)}</span>}
-          </span>
-        )}
-        {lines.length > 1 &&
-          lines.map((known) => (
-            <button
-              key={known.id}
-              type="button"
-              aria-pressed={known.id === line?.id}
-              className={`btn px-2 ${known.id === line?.id ? "bg-select" : ""}`}
-              onClick={() => setChosen(known.id)}
-            >
-              {mediumName(known.medium)}
-              {known.preferred && <span className="text-[12px] text-muted"> is sent</span>}
-            </button>
-          ))}
-        <div className="ml-auto flex items-center gap-2">
-          {line && !paste && (
-            <>
-              <button type="button" className="btn" onClick={() => setEntering(true)}>
-                <Pencil aria-hidden size={15} /> Enter another <span className="kbd">L</span>
-              </button>
-              <button type="button" className="btn text-stop" disabled={edit.isPending} onClick={remove}>
-                <Trash2 aria-hidden size={15} /> Remove code
-              </button>
-              <button
-                type="button"
-                className="btn btn-main"
-                disabled={test.isPending}
-                onClick={() => test.mutate()}
-              >
-                <Send aria-hidden size={15} /> Send once <span className="font-mono text-[11px]">T</span>
-              </button>
-            </>
-          )}
-          <button
-            type="button"
-            className="btn border-transparent px-2"
-            aria-label="Close this function"
-            onClick={onClose}
-          >
-            <X aria-hidden size={16} />
-          </button>
-        </div>
-      </div>
+      <PanelHead
+        device={device}
+        fn={fn}
+        lines={lines}
+        line={line}
+        paste={paste}
+        choose={setChosen}
+        enter={() => setEntering(true)}
+        removing={edit.isPending}
+        remove={remove}
+        testing={test.isPending}
+        test={() => test.mutate()}
+        onClose={onClose}
+      />
       {test.error && <ProblemNote text={test.error.message} />}
       {edit.error && <ProblemNote text={edit.error.message} />}
       {test.data && code.data && (
@@ -150,20 +110,7 @@ export function CodePanel({
       ) : (
         <>
           <Tabs label={`What is known of ${fn.name}`} parts={VIEWS} value={view} onChange={setView} />
-          {view === "reading" &&
-            (code.data ? (
-              code.data.reading ? (
-                <ReadingView
-                  reading={code.data.reading}
-                  radio={code.data.radio ?? undefined}
-                  lead={leadOf(code.data.captured, code.data.code.body.as)}
-                />
-              ) : (
-                <SentView code={code.data.code} />
-              )
-            ) : (
-              <Waiting what="the code" error={code.error} />
-            ))}
+          {view === "reading" && <Reading code={code} />}
           {view === "compare" && line && <CompareView line={line} />}
           {view === "attempts" && <Attempts device={device} fn={fn} />}
           {view === "press" && (
@@ -186,4 +133,106 @@ function leadOf(captured: boolean, as: string): string {
 function dateOf(line: CodeLine): string {
   const at = line.tested?.at ?? line.since;
   return at ? new Date(at).toLocaleDateString([], { dateStyle: "medium" }) : "";
+}
+
+/** What the function is, how far its code is, and what can be done with it. */
+function PanelHead({
+  device,
+  fn,
+  lines,
+  line,
+  paste,
+  choose,
+  enter,
+  removing,
+  remove,
+  testing,
+  test,
+  onClose,
+}: {
+  device: Device;
+  fn: DeviceFunction;
+  lines: CodeLine[];
+  line: CodeLine | undefined;
+  paste: boolean;
+  choose: (id: string) => void;
+  enter: () => void;
+  removing: boolean;
+  remove: () => void;
+  testing: boolean;
+  test: () => void;
+  onClose: () => void;
+}) {
+  const pressed = pressText(fn);
+  return (
+    <div className="flex min-h-9 flex-wrap items-center gap-2">
+      <h3 className="text-[16px]">
+        {device.name} · {fn.name}
+      </h3>
+      {pressed && <span className="text-[13px] text-second">pressed {pressed}</span>}
+      {line && (
+        <span className="text-[13px]">
+          <span className={TONE[line.state]}>{WORD[line.state]}</span>
+          {dateOf(line) && <span className="text-muted"> {dateOf(line)}</span>}
+        </span>
+      )}
+      {lines.length > 1 &&
+        lines.map((known) => (
+          <button
+            key={known.id}
+            type="button"
+            aria-pressed={known.id === line?.id}
+            className={`btn px-2 ${known.id === line?.id ? "bg-select" : ""}`}
+            onClick={() => choose(known.id)}
+          >
+            {mediumName(known.medium)}
+            {known.preferred && <span className="text-[12px] text-muted"> is sent</span>}
+          </button>
+        ))}
+      <div className="ml-auto flex items-center gap-2">
+        {line && !paste && (
+          <>
+            <button type="button" className="btn" onClick={enter}>
+              <Pencil aria-hidden size={15} /> Enter another <span className="kbd">L</span>
+            </button>
+            <button type="button" className="btn text-stop" disabled={removing} onClick={remove}>
+              <Trash2 aria-hidden size={15} /> Remove code
+            </button>
+            <button type="button" className="btn btn-main" disabled={testing} onClick={test}>
+              <Send aria-hidden size={15} /> Send once <span className="font-mono text-[11px]">T</span>
+            </button>
+          </>
+        )}
+        <button
+          type="button"
+          className="btn border-transparent px-2"
+          aria-label="Close this function"
+          onClick={onClose}
+        >
+          <X aria-hidden size={16} />
+        </button>
+      </div>
+    </div>
+  );
+}
+
+/** What the code says, or what it sends. */
+function Reading({ code }: { code: ReturnType<typeof useCode> }) {
+  return (
+    <>
+      {code.data ? (
+        code.data.reading ? (
+          <ReadingView
+            reading={code.data.reading}
+            radio={code.data.radio ?? undefined}
+            lead={leadOf(code.data.captured, code.data.code.body.as)}
+          />
+        ) : (
+          <SentView code={code.data.code} />
+        )
+      ) : (
+        <Waiting what="the code" error={code.error} />
+      )}
+    </>
+  );
 }

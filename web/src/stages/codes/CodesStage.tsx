@@ -39,7 +39,7 @@ function learned(house: HouseView, device: Device): boolean {
 
 /** Codes: a table of functions against devices; a cell opens to what is known of it. */
 export function CodesStage() {
-  const { house, devices, room } = useRoom();
+  const { house, devices } = useRoom();
   const [params, setParams] = useSearchParams();
   const [filter, setFilter] = useState<Filter>("all");
   const [search, setSearch] = useState("");
@@ -52,44 +52,18 @@ export function CodesStage() {
   const wanted = params.get("function") ? params.get("device") : null;
   const scope = wanted && !devices.some((device) => device.id === wanted) ? "house" : where;
 
-  const columns = useMemo(
-    () =>
-      inSignalOrder(house, scope === "house" ? house.devices : devices).filter((device) =>
-        learned(house, device),
-      ),
-    [house, devices, scope],
-  );
-  const all = useMemo(() => rowsOf(house, columns), [house, columns]);
-  const rows = useMemo(() => filtered(all, filter, words), [all, filter, words]);
-  const cells = useMemo(() => all.flatMap((row) => row.cells).filter((cell) => cell !== undefined), [all]);
-  const shown = useMemo(() => {
-    if (filter === "all" && words.trim() === "") return columns;
-    return columns.filter((_, at) => rows.some((row) => row.cells[at]));
-  }, [columns, rows, filter, words]);
-  const places = useMemo(() => shown.map((device) => columns.indexOf(device)), [shown, columns]);
-  const table = useMemo(
-    () => rows.map((row) => ({ ...row, cells: places.map((at) => row.cells[at]) })),
-    [rows, places],
-  );
+  const { columns, cells, shown, table } = useTable(devices, scope, filter, words);
+  const openAdded = (device: string, id: string) => {
+    setTool(undefined);
+    setParams(new URLSearchParams({ device, function: id }), { replace: true });
+  };
   const known = cells.filter((cell) => cell.code).length;
   const tested = cells.filter((cell) => cell.code?.state === "tested").length;
   const selected = cells.find(
     (cell) => cell.device.id === params.get("device") && cell.fn.id === params.get("function"),
   );
 
-  const select = (cell: Cell | undefined, replace = true) => {
-    const next = new URLSearchParams();
-    if (cell) {
-      next.set("device", cell.device.id);
-      next.set("function", cell.fn.id);
-    }
-    setParams(next, { replace });
-  };
-  const learn = (device: string | undefined) => {
-    const next = new URLSearchParams();
-    if (device) next.set("learn", device);
-    setParams(next, { replace: true });
-  };
+  const { select, learn } = usePlace(setParams);
   const learnable = columns.filter((device) =>
     house.profiles.some((p) => p.id === device.profile && p.functions.length > 0),
   );
@@ -124,62 +98,28 @@ export function CodesStage() {
   return (
     <section ref={section} aria-label="Codes" className="flex h-full min-h-0 flex-col">
       <StageHead title="Codes" figure={`${known} of ${cells.length} have a code, ${tested} tested`}>
-        <input
-          type="search"
-          className="field w-40"
-          placeholder="Find"
-          aria-label="Find in the table"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-        />
-        <Choice
-          label="Show"
-          className="w-38"
-          value={filter}
-          onChange={(value) => setFilter(value as Filter)}
-          options={FILTERS.map(([value, label]) => ({ value, label }))}
-        />
-        <Choice
-          label="Where"
-          className="w-32"
-          value={scope}
-          onChange={setScope}
-          options={[
-            { value: "room", label: roomName(house, room) },
-            { value: "house", label: "whole house" },
-          ]}
+        <Filters
+          search={search}
+          setSearch={setSearch}
+          filter={filter}
+          setFilter={setFilter}
+          scope={scope}
+          setScope={setScope}
         />
         <Tools onChoose={setTool} />
         <button type="button" className="btn btn-main" disabled={!first} onClick={() => learn(marked())}>
           <GraduationCap aria-hidden size={16} /> Learn <span className="font-mono text-[11px]">L</span>
         </button>
       </StageHead>
-      {cells.length === 0 ? (
-        <p className="border-t border-rule py-6">
-          No device of this room has a function yet. Add a device in Kit first; its keys then stand here.
-        </p>
-      ) : (
-        <div className={`min-h-[150px] border-b border-rule ${selected ? "basis-[30%]" : "flex-1"}`}>
-          {table.length === 0 ? (
-            <p className="border-t border-ink py-4">
-              {words.trim() === ""
-                ? "Nothing in the table is of that kind."
-                : `Nothing is found for “${words.trim()}”.`}
-            </p>
-          ) : (
-            <CodeGrid
-              rows={table}
-              columns={shown.map((device) => ({
-                device,
-                title: `${device.name}, ${roomName(house, device.room)}`,
-              }))}
-              selected={selected}
-              dim={(cell) => !passes(cell, filter)}
-              onOpen={(cell) => select(cell)}
-            />
-          )}
-        </div>
-      )}
+      <Table
+        table={table}
+        none={cells.length === 0}
+        words={words}
+        shown={shown}
+        selected={selected}
+        filter={filter}
+        onOpen={select}
+      />
       {selected && (
         <CodePanel
           key={selected.device.id + selected.fn.id}
@@ -199,28 +139,14 @@ export function CodesStage() {
           twins. L learns the keys of a handset one after the other.
         </p>
       )}
-      <AddFunction
-        open={tool === "add"}
-        devices={columns}
+      <ToolSheets
+        tool={tool}
+        columns={columns}
+        learnable={learnable}
+        first={first}
         onClose={() => setTool(undefined)}
-        onAdded={(device, id) => {
-          setTool(undefined);
-          setParams(new URLSearchParams({ device, function: id }), { replace: true });
-        }}
+        onAdded={openAdded}
       />
-      <RenameSheet open={tool === "rename"} devices={columns} onClose={() => setTool(undefined)} />
-      {tool === "import" && (
-        <ImportSheet devices={columns} first={first} onClose={() => setTool(undefined)} />
-      )}
-      {tool === "export" && (
-        <ExportSheet devices={columns} first={first} onClose={() => setTool(undefined)} />
-      )}
-      {tool === "presets" && (
-        <PresetSheet devices={learnable} first={first} onClose={() => setTool(undefined)} />
-      )}
-      {tool === "hidden" && (
-        <HiddenSheet devices={learnable} first={first} onClose={() => setTool(undefined)} />
-      )}
     </section>
   );
 }
@@ -250,5 +176,175 @@ function Tools({ onChoose }: { onChoose: (tool: Tool) => void }) {
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+  );
+}
+
+/** The table of functions against devices, as filtered. */
+function useTable(devices: Device[], scope: string, filter: Filter, words: string) {
+  const { house } = useRoom();
+  const columns = useMemo(
+    () =>
+      inSignalOrder(house, scope === "house" ? house.devices : devices).filter((device) =>
+        learned(house, device),
+      ),
+    [house, devices, scope],
+  );
+  const all = useMemo(() => rowsOf(house, columns), [house, columns]);
+  const rows = useMemo(() => filtered(all, filter, words), [all, filter, words]);
+  const cells = useMemo(() => all.flatMap((row) => row.cells).filter((cell) => cell !== undefined), [all]);
+  const shown = useMemo(() => {
+    if (filter === "all" && words.trim() === "") return columns;
+    return columns.filter((_, at) => rows.some((row) => row.cells[at]));
+  }, [columns, rows, filter, words]);
+  const places = useMemo(() => shown.map((device) => columns.indexOf(device)), [shown, columns]);
+  const table = useMemo(
+    () => rows.map((row) => ({ ...row, cells: places.map((at) => row.cells[at]) })),
+    [rows, places],
+  );
+  return { columns, cells, shown, table };
+}
+
+/** The table, or why it is empty. */
+function Table({
+  table,
+  none,
+  words,
+  shown,
+  selected,
+  filter,
+  onOpen,
+}: {
+  table: ReturnType<typeof useTable>["table"];
+  none: boolean;
+  words: string;
+  shown: Device[];
+  selected: Cell | undefined;
+  filter: Filter;
+  onOpen: (cell: Cell) => void;
+}) {
+  const { house } = useRoom();
+  return (
+    <>
+      {none ? (
+        <p className="border-t border-rule py-6">
+          No device of this room has a function yet. Add a device in Kit first; its keys then stand here.
+        </p>
+      ) : (
+        <div className={`min-h-[150px] border-b border-rule ${selected ? "basis-[30%]" : "flex-1"}`}>
+          {table.length === 0 ? (
+            <p className="border-t border-ink py-4">
+              {words.trim() === ""
+                ? "Nothing in the table is of that kind."
+                : `Nothing is found for “${words.trim()}”.`}
+            </p>
+          ) : (
+            <CodeGrid
+              rows={table}
+              columns={shown.map((device) => ({
+                device,
+                title: `${device.name}, ${roomName(house, device.room)}`,
+              }))}
+              selected={selected}
+              dim={(cell) => !passes(cell, filter)}
+              onOpen={onOpen}
+            />
+          )}
+        </div>
+      )}
+    </>
+  );
+}
+
+/** The sheet of the tool that was chosen. */
+function ToolSheets({
+  tool,
+  columns,
+  learnable,
+  first,
+  onClose,
+  onAdded,
+}: {
+  tool: Tool | undefined;
+  columns: Device[];
+  learnable: Device[];
+  first: string | undefined;
+  onClose: () => void;
+  onAdded: (device: string, id: string) => void;
+}) {
+  return (
+    <>
+      <AddFunction open={tool === "add"} devices={columns} onClose={onClose} onAdded={onAdded} />
+      <RenameSheet open={tool === "rename"} devices={columns} onClose={onClose} />
+      {tool === "import" && <ImportSheet devices={columns} first={first} onClose={onClose} />}
+      {tool === "export" && <ExportSheet devices={columns} first={first} onClose={onClose} />}
+      {tool === "presets" && <PresetSheet devices={learnable} first={first} onClose={onClose} />}
+      {tool === "hidden" && <HiddenSheet devices={learnable} first={first} onClose={onClose} />}
+    </>
+  );
+}
+
+/** The place of the stage in its address: the open function, or the handset that is learned. */
+function usePlace(setParams: ReturnType<typeof useSearchParams>[1]) {
+  const select = (cell: Cell | undefined, replace = true) => {
+    const next = new URLSearchParams();
+    if (cell) {
+      next.set("device", cell.device.id);
+      next.set("function", cell.fn.id);
+    }
+    setParams(next, { replace });
+  };
+  const learn = (device: string | undefined) => {
+    const next = new URLSearchParams();
+    if (device) next.set("learn", device);
+    setParams(next, { replace: true });
+  };
+  return { select, learn };
+}
+
+/** What of the table is shown. */
+function Filters({
+  search,
+  setSearch,
+  filter,
+  setFilter,
+  scope,
+  setScope,
+}: {
+  search: string;
+  setSearch: (search: string) => void;
+  filter: Filter;
+  setFilter: (filter: Filter) => void;
+  scope: string;
+  setScope: (scope: string) => void;
+}) {
+  const { house, room } = useRoom();
+  return (
+    <>
+      <input
+        type="search"
+        className="field w-40"
+        placeholder="Find"
+        aria-label="Find in the table"
+        value={search}
+        onChange={(event) => setSearch(event.target.value)}
+      />
+      <Choice
+        label="Show"
+        className="w-38"
+        value={filter}
+        onChange={(value) => setFilter(value as Filter)}
+        options={FILTERS.map(([value, label]) => ({ value, label }))}
+      />
+      <Choice
+        label="Where"
+        className="w-32"
+        value={scope}
+        onChange={setScope}
+        options={[
+          { value: "room", label: roomName(house, room) },
+          { value: "house", label: "whole house" },
+        ]}
+      />
+    </>
   );
 }

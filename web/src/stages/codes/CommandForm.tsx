@@ -29,6 +29,32 @@ const CHECKSUMS: readonly Payload["checksum"][] = [
   "crc-16/xmodem",
 ];
 
+interface HttpParts {
+  verb: "GET" | "POST" | "PUT";
+  path: string;
+  body: string;
+}
+
+/** A choice under its label. */
+function pick<T extends string>(
+  label: string,
+  value: T,
+  options: readonly (readonly [T, string])[],
+  change: (value: T) => void,
+) {
+  return (
+    <div>
+      <span className="label">{label}</span>
+      <Choice
+        label={label}
+        value={value}
+        onChange={(next) => change(next as T)}
+        options={options.map(([known, name]) => ({ value: known, label: name }))}
+      />
+    </div>
+  );
+}
+
 /** A command on the network or a serial line, with its bytes previewed. */
 export function CommandForm({
   device,
@@ -53,7 +79,7 @@ export function CommandForm({
     checksum: "none",
     expect: "",
   });
-  const [http, setHttp] = useState({ verb: "GET" as "GET" | "POST" | "PUT", path: "/", body: "" });
+  const [http, setHttp] = useState<HttpParts>({ verb: "GET", path: "/", body: "" });
   const [mac, setMac] = useState(device.network?.mac ?? "");
   const [pjlink, setPjlink] = useState("POWR 1");
   const { save, error, pending } = useSaveCode(device, fn, lines);
@@ -71,22 +97,6 @@ export function CommandForm({
           ? { kind, mac }
           : { kind: "pjlink", command: pjlink };
   const set = (part: Partial<Payload>) => setPayload({ ...payload, ...part });
-  const pick = <T extends string>(
-    label: string,
-    value: T,
-    options: readonly (readonly [T, string])[],
-    change: (value: T) => void,
-  ) => (
-    <div>
-      <span className="label">{label}</span>
-      <Choice
-        label={label}
-        value={value}
-        onChange={(next) => change(next as T)}
-        options={options.map(([known, name]) => ({ value: known, label: name }))}
-      />
-    </div>
-  );
   return (
     <form
       noValidate
@@ -98,46 +108,7 @@ export function CommandForm({
     >
       <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
         {pick("Kind of command", kind, KINDS, setKind)}
-        {kind === "payload" && (
-          <>
-            {pick(
-              "Travels by",
-              payload.transport,
-              [
-                ["tcp", "TCP"],
-                ["udp", "UDP"],
-                ["serial", "serial line"],
-              ],
-              (transport) => set({ transport }),
-            )}
-            {pick(
-              "Written as",
-              payload.form,
-              [
-                ["text", "text with escapes"],
-                ["hex", "hex bytes"],
-              ],
-              (form) => set({ form }),
-            )}
-            {pick(
-              "Closed by",
-              payload.terminator,
-              [
-                ["none", "nothing"],
-                ["cr", "CR"],
-                ["lf", "LF"],
-                ["cr-lf", "CR LF"],
-              ],
-              (terminator) => set({ terminator }),
-            )}
-            {pick(
-              "Checked by",
-              payload.checksum,
-              CHECKSUMS.map((name) => [name, name === "none" ? "nothing" : name] as const),
-              (checksum) => set({ checksum }),
-            )}
-          </>
-        )}
+        {kind === "payload" && <PayloadParts payload={payload} set={set} />}
         {kind === "http" &&
           pick(
             "Verb",
@@ -161,40 +132,17 @@ export function CommandForm({
             },
           )}
       </div>
-      {kind === "payload" && (
-        <div className="grid grid-cols-2 gap-3">
-          <Line
-            label={
-              payload.form === "hex"
-                ? "Bytes, such as 02 50 4F 4E 03"
-                : "Text; \\r \\n \\t \\0 \\\\ and \\xHH are bytes"
-            }
-            value={payload.text}
-            onChange={(text) => set({ text })}
-            focus
-          />
-          <Line
-            label="It should answer (empty: nothing)"
-            value={payload.expect ?? ""}
-            onChange={(expect) => set({ expect })}
-          />
-        </div>
-      )}
-      {kind === "http" && (
-        <div className="grid grid-cols-2 gap-3">
-          <Line label="Path" value={http.path} onChange={(path) => setHttp({ ...http, path })} focus />
-          <Line label="Body" value={http.body} onChange={(body) => setHttp({ ...http, body })} />
-        </div>
-      )}
-      {kind === "wake-on-lan" && <Line label="MAC address" value={mac} onChange={setMac} focus />}
-      {kind === "pjlink" && (
-        <Line
-          label="Command: four letters, a blank, the parameter"
-          value={pjlink}
-          onChange={setPjlink}
-          focus
-        />
-      )}
+      <CommandLines
+        kind={kind}
+        payload={payload}
+        set={set}
+        http={http}
+        setHttp={setHttp}
+        mac={mac}
+        setMac={setMac}
+        pjlink={pjlink}
+        setPjlink={setPjlink}
+      />
       {kind === "payload" && payload.text === "" ? (
         <p className="text-muted">Type what the device wants to hear; its bytes are shown here.</p>
       ) : (
@@ -236,5 +184,113 @@ function Line({
         onChange={(event) => onChange(event.target.value)}
       />
     </label>
+  );
+}
+
+/** How text or bytes travel, are written, closed and checked. */
+function PayloadParts({ payload, set }: { payload: Payload; set: (part: Partial<Payload>) => void }) {
+  return (
+    <>
+      <>
+        {pick(
+          "Travels by",
+          payload.transport,
+          [
+            ["tcp", "TCP"],
+            ["udp", "UDP"],
+            ["serial", "serial line"],
+          ],
+          (transport) => set({ transport }),
+        )}
+        {pick(
+          "Written as",
+          payload.form,
+          [
+            ["text", "text with escapes"],
+            ["hex", "hex bytes"],
+          ],
+          (form) => set({ form }),
+        )}
+        {pick(
+          "Closed by",
+          payload.terminator,
+          [
+            ["none", "nothing"],
+            ["cr", "CR"],
+            ["lf", "LF"],
+            ["cr-lf", "CR LF"],
+          ],
+          (terminator) => set({ terminator }),
+        )}
+        {pick(
+          "Checked by",
+          payload.checksum,
+          CHECKSUMS.map((name) => [name, name === "none" ? "nothing" : name] as const),
+          (checksum) => set({ checksum }),
+        )}
+      </>
+    </>
+  );
+}
+
+/** What is typed for each kind of command. */
+function CommandLines({
+  kind,
+  payload,
+  set,
+  http,
+  setHttp,
+  mac,
+  setMac,
+  pjlink,
+  setPjlink,
+}: {
+  kind: IpCommand["kind"];
+  payload: Payload;
+  set: (part: Partial<Payload>) => void;
+  http: HttpParts;
+  setHttp: (http: HttpParts) => void;
+  mac: string;
+  setMac: (mac: string) => void;
+  pjlink: string;
+  setPjlink: (command: string) => void;
+}) {
+  return (
+    <>
+      {kind === "payload" && (
+        <div className="grid grid-cols-2 gap-3">
+          <Line
+            label={
+              payload.form === "hex"
+                ? "Bytes, such as 02 50 4F 4E 03"
+                : "Text; \\r \\n \\t \\0 \\\\ and \\xHH are bytes"
+            }
+            value={payload.text}
+            onChange={(text) => set({ text })}
+            focus
+          />
+          <Line
+            label="It should answer (empty: nothing)"
+            value={payload.expect ?? ""}
+            onChange={(expect) => set({ expect })}
+          />
+        </div>
+      )}
+      {kind === "http" && (
+        <div className="grid grid-cols-2 gap-3">
+          <Line label="Path" value={http.path} onChange={(path) => setHttp({ ...http, path })} focus />
+          <Line label="Body" value={http.body} onChange={(body) => setHttp({ ...http, body })} />
+        </div>
+      )}
+      {kind === "wake-on-lan" && <Line label="MAC address" value={mac} onChange={setMac} focus />}
+      {kind === "pjlink" && (
+        <Line
+          label="Command: four letters, a blank, the parameter"
+          value={pjlink}
+          onChange={setPjlink}
+          focus
+        />
+      )}
+    </>
   );
 }

@@ -3,12 +3,13 @@ import { Upload } from "lucide-react";
 import { useState } from "react";
 import { client, data, surely } from "../../api/client";
 import { takeOver, useHouses } from "../../api/queries";
-import type { Device, LineFate, ImportView } from "../../api/types";
+import type { CodeSource, Device, LineFate, ImportView } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
+import { readText } from "./readText";
 
 const FATE: Record<LineFate, string> = {
   "new-function": "a new function",
@@ -19,6 +20,9 @@ const FATE: Record<LineFate, string> = {
 };
 
 const NAMED = "named";
+
+/** Where codes come from. */
+type Origin = "file" | "device";
 
 /** Codes from a file or another device: previewed code by code, taken over as one step. */
 export function ImportSheet({
@@ -32,7 +36,7 @@ export function ImportSheet({
 }) {
   const { house, say } = useRoom();
   const queries = useQueryClient();
-  const [from, setFrom] = useState<"file" | "device">("file");
+  const [from, setFrom] = useState<Origin>("file");
   const [text, setText] = useState("");
   const [name, setName] = useState("");
   const [goal, setGoal] = useState<string>();
@@ -40,37 +44,16 @@ export function ImportSheet({
   const [other, setOther] = useState("");
   const [chosen, setChosen] = useState<Set<number>>();
   const [fileTrouble, setFileTrouble] = useState<string>();
-  const houses = useHouses();
   const elsewhere = useQuery({
     queryKey: ["house", otherHouse],
     queryFn: () => data(client.GET("/api/houses/{house}", { params: { path: { house: otherHouse } } })),
     enabled: from === "device",
   });
   const path = { house: house.house.id };
-  const source =
-    from === "file"
-      ? ({ from: "file", text } as const)
-      : ({ from: "device", house: otherHouse, device: other } as const);
+  const source: CodeSource =
+    from === "file" ? { from: "file", text } : { from: "device", house: otherHouse, device: other };
   const ready = from === "file" ? text.trim() !== "" : other !== "";
-  const previewOf = (to: string) => {
-    const body = { source, device: to === NAMED ? null : to, chosen: [], as_set: null };
-    return {
-      queryKey: ["import", JSON.stringify(body), house.revision],
-      queryFn: () => data(client.POST("/api/houses/{house}/imports/preview", { params: { path }, body })),
-      enabled: ready,
-      retry: false,
-    };
-  };
-  // A file that names its devices goes to them, unless another one is chosen here.
-  const asNamed = useQuery(previewOf(NAMED));
-  const names = from === "file" && (asNamed.data?.lines.some((line) => line.named) ?? false);
-  const target = goal ?? (names ? NAMED : (first ?? NAMED));
-  const look = useQuery({ ...previewOf(target), enabled: ready && !asNamed.isLoading });
-  const lines = look.data?.lines ?? [];
-  const useful = lines
-    .map((line, at) => ({ line, at }))
-    .filter(({ line }) => line.fate !== "same" && line.fate !== "no-device");
-  const taken = chosen ?? new Set(useful.map(({ at }) => at));
+  const { target, look, lines, taken } = usePreview(from, source, ready, goal, first, chosen);
   const take = useMutation({
     mutationFn: (asSet: string | null) =>
       surely((headers) =>
@@ -93,103 +76,44 @@ export function ImportSheet({
       onClose();
     },
   });
+  const retarget = (to: string) => {
+    setGoal(to);
+    setChosen(undefined);
+  };
+  const retype = (next: string) => {
+    setText(next);
+    setChosen(undefined);
+  };
+  const chooseOther = (id: string) => {
+    setOther(id);
+    setChosen(undefined);
+  };
   const load = async (picked: File) => {
     setFileTrouble(undefined);
-    if (picked.size > 4_000_000) {
-      setFileTrouble(`${picked.name} has more than 4 MB. Split it by device.`);
-      return;
-    }
-    try {
-      setText(new TextDecoder("utf-8", { fatal: true }).decode(await picked.arrayBuffer()));
-      setName(picked.name.replace(/\.[a-z]+$/i, ""));
-      setChosen(undefined);
-    } catch {
-      setFileTrouble(`${picked.name} is not text. Export the codes as a keymap or as CSV.`);
-    }
+    const read = await readText(picked, {
+      bytes: 4_000_000,
+      tooLarge: "has more than 4 MB. Split it by device.",
+      notText: "Export the codes as a keymap or as CSV.",
+    });
+    if ("trouble" in read) return setFileTrouble(read.trouble);
+    retype(read.text);
+    setName(picked.name.replace(/\.[a-z]+$/i, ""));
   };
   const trouble = fileTrouble ?? (ready ? look.error?.message : undefined) ?? take.error?.message;
   return (
     <Sheet open onClose={onClose} title="Import or copy codes" wide>
       <div className="grid gap-3">
-        <div className="grid grid-cols-2 gap-3">
-          <div>
-            <span className="label">From</span>
-            <Choice
-              label="From"
-              value={from}
-              onChange={(value) => setFrom(value as "file" | "device")}
-              options={[
-                { value: "file", label: "a file" },
-                { value: "device", label: "another device" },
-              ]}
-            />
-          </div>
-          <div>
-            <span className="label">To</span>
-            <Choice
-              label="To"
-              value={target}
-              onChange={(value) => {
-                setGoal(value);
-                setChosen(undefined);
-              }}
-              options={[
-                { value: NAMED, label: "the devices that the file names" },
-                ...devices.map((device) => ({ value: device.id, label: device.name })),
-              ]}
-            />
-          </div>
-        </div>
+        <FromTo from={from} setFrom={setFrom} target={target} onTarget={retarget} devices={devices} />
         {from === "file" ? (
-          <div className="grid grid-cols-[1fr_auto] gap-2">
-            <label>
-              <span className="label">A remote keymap (TOML), a code set (CSV), or captures under names</span>
-              <textarea
-                className="field h-20 py-1.5 font-mono text-[12.5px]"
-                spellCheck={false}
-                value={text}
-                onChange={(event) => {
-                  setText(event.target.value);
-                  setChosen(undefined);
-                }}
-              />
-            </label>
-            <div className="self-end">
-              <FileButton
-                label="File of codes"
-                accept=".toml,.csv,.pulse,.txt,text/plain"
-                onFile={(chosen) => void load(chosen)}
-              >
-                <Upload aria-hidden size={15} /> Choose a file
-              </FileButton>
-            </div>
-          </div>
+          <FromFile text={text} onText={retype} load={load} />
         ) : (
-          <div className="grid grid-cols-2 gap-3">
-            <div>
-              <span className="label">House</span>
-              <Choice
-                label="House"
-                value={otherHouse}
-                onChange={setOtherHouse}
-                options={(houses.data ?? []).map((known) => ({ value: known.id, label: known.name }))}
-              />
-            </div>
-            <div>
-              <span className="label">Device</span>
-              <Choice
-                label="Device to copy from"
-                value={other}
-                onChange={(value) => {
-                  setOther(value);
-                  setChosen(undefined);
-                }}
-                options={(elsewhere.data?.devices ?? [])
-                  .filter((device) => device.id !== target)
-                  .map((device) => ({ value: device.id, label: device.name }))}
-              />
-            </div>
-          </div>
+          <FromDevice
+            otherHouse={otherHouse}
+            setOtherHouse={setOtherHouse}
+            other={other}
+            onOther={chooseOther}
+            there={(elsewhere.data?.devices ?? []).filter((device) => device.id !== target)}
+          />
         )}
         {trouble && <ProblemNote text={trouble} />}
         {look.data && ready && (
@@ -204,29 +128,14 @@ export function ImportSheet({
             }}
           />
         )}
-        <div className="flex flex-wrap items-center gap-2">
-          <button
-            type="button"
-            className="btn btn-main"
-            disabled={!look.data || taken.size === 0 || take.isPending}
-            onClick={() => take.mutate(null)}
-          >
-            Take {taken.size} over
-          </button>
-          <button
-            type="button"
-            className="btn"
-            disabled={lines.length === 0 || take.isPending || !name.trim()}
-            onClick={() => take.mutate(name.trim())}
-          >
-            Keep as a code set
-          </button>
-          <label className="flex items-center gap-2">
-            <span className="text-[13px] text-muted">called</span>
-            <input className="field w-44" value={name} onChange={(event) => setName(event.target.value)} />
-          </label>
-          <span className="ml-auto text-[13px] text-muted">One step, which undo takes back whole.</span>
-        </div>
+        <TakeOver
+          count={taken.size}
+          possible={look.data !== undefined && !take.isPending}
+          savable={lines.length > 0 && !take.isPending}
+          name={name}
+          setName={setName}
+          take={take.mutate}
+        />
       </div>
     </Sheet>
   );
@@ -320,4 +229,197 @@ function Preview({
       )}
     </div>
   );
+}
+
+/** Where codes come from, and which device they go to. */
+function FromTo({
+  from,
+  setFrom,
+  target,
+  onTarget,
+  devices,
+}: {
+  from: Origin;
+  setFrom: (from: Origin) => void;
+  target: string;
+  onTarget: (target: string) => void;
+  devices: Device[];
+}) {
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <div>
+        <span className="label">From</span>
+        <Choice
+          label="From"
+          value={from}
+          onChange={(value) => setFrom(value as Origin)}
+          options={[
+            { value: "file", label: "a file" },
+            { value: "device", label: "another device" },
+          ]}
+        />
+      </div>
+      <div>
+        <span className="label">To</span>
+        <Choice
+          label="To"
+          value={target}
+          onChange={onTarget}
+          options={[
+            { value: NAMED, label: "the devices that the file names" },
+            ...devices.map((device) => ({ value: device.id, label: device.name })),
+          ]}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** The text of a file of codes, pasted or chosen. */
+function FromFile({
+  text,
+  onText,
+  load,
+}: {
+  text: string;
+  onText: (text: string) => void;
+  load: (picked: File) => Promise<void>;
+}) {
+  return (
+    <div className="grid grid-cols-[1fr_auto] gap-2">
+      <label>
+        <span className="label">A remote keymap (TOML), a code set (CSV), or captures under names</span>
+        <textarea
+          className="field h-20 py-1.5 font-mono text-[12.5px]"
+          spellCheck={false}
+          value={text}
+          onChange={(event) => onText(event.target.value)}
+        />
+      </label>
+      <div className="self-end">
+        <FileButton
+          label="File of codes"
+          accept=".toml,.csv,.pulse,.txt,text/plain"
+          onFile={(chosen) => void load(chosen)}
+        >
+          <Upload aria-hidden size={15} /> Choose a file
+        </FileButton>
+      </div>
+    </div>
+  );
+}
+
+/** A device of this or another house whose codes are copied. */
+function FromDevice({
+  otherHouse,
+  setOtherHouse,
+  other,
+  onOther,
+  there,
+}: {
+  otherHouse: string;
+  setOtherHouse: (id: string) => void;
+  other: string;
+  onOther: (id: string) => void;
+  there: Device[];
+}) {
+  const houses = useHouses();
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <div>
+        <span className="label">House</span>
+        <Choice
+          label="House"
+          value={otherHouse}
+          onChange={setOtherHouse}
+          options={(houses.data ?? []).map((known) => ({ value: known.id, label: known.name }))}
+        />
+      </div>
+      <div>
+        <span className="label">Device</span>
+        <Choice
+          label="Device to copy from"
+          value={other}
+          onChange={onOther}
+          options={there.map((device) => ({ value: device.id, label: device.name }))}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** Takes the chosen codes over, or keeps them as a code set. */
+function TakeOver({
+  count,
+  possible,
+  savable,
+  name,
+  setName,
+  take,
+}: {
+  count: number;
+  possible: boolean;
+  savable: boolean;
+  name: string;
+  setName: (name: string) => void;
+  take: (asSet: string | null) => void;
+}) {
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <button
+        type="button"
+        className="btn btn-main"
+        disabled={!possible || count === 0}
+        onClick={() => take(null)}
+      >
+        Take {count} over
+      </button>
+      <button
+        type="button"
+        className="btn"
+        disabled={!savable || !name.trim()}
+        onClick={() => take(name.trim())}
+      >
+        Keep as a code set
+      </button>
+      <label className="flex items-center gap-2">
+        <span className="text-[13px] text-muted">called</span>
+        <input className="field w-44" value={name} onChange={(event) => setName(event.target.value)} />
+      </label>
+      <span className="ml-auto text-[13px] text-muted">One step, which undo takes back whole.</span>
+    </div>
+  );
+}
+
+/** What an import would do: for the devices that the file names, unless another one is chosen. */
+function usePreview(
+  from: Origin,
+  source: CodeSource,
+  ready: boolean,
+  goal: string | undefined,
+  first: string | undefined,
+  chosen: Set<number> | undefined,
+) {
+  const { house } = useRoom();
+  const path = { house: house.house.id };
+  const previewOf = (to: string) => {
+    const body = { source, device: to === NAMED ? null : to, chosen: [], as_set: null };
+    return {
+      queryKey: ["import", JSON.stringify(body), house.revision],
+      queryFn: () => data(client.POST("/api/houses/{house}/imports/preview", { params: { path }, body })),
+      enabled: ready,
+      retry: false,
+    };
+  };
+  // A file that names its devices goes to them, unless another one is chosen here.
+  const asNamed = useQuery(previewOf(NAMED));
+  const names = from === "file" && (asNamed.data?.lines.some((line) => line.named) ?? false);
+  const target = goal ?? (names ? NAMED : (first ?? NAMED));
+  const look = useQuery({ ...previewOf(target), enabled: ready && !asNamed.isLoading });
+  const lines = look.data?.lines ?? [];
+  const useful = lines
+    .map((line, at) => ({ line, at }))
+    .filter(({ line }) => line.fate !== "same" && line.fate !== "no-device");
+  const taken = chosen ?? new Set(useful.map(({ at }) => at));
+  return { target, look, lines, taken };
 }

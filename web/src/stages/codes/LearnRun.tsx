@@ -107,19 +107,11 @@ export function LearnRun({
   );
 }
 
-/** Learning one key: what is listened for, what was heard, and what can be done with it. */
-function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
-  const { house, room, say } = useRoom();
-  const queries = useQueryClient();
+/** The handset that plays the hand: its keys, which of them is the asked one, and how it is pressed. */
+function useHandset(device: Device, fn: DeviceFunction, step: ReturnType<typeof stepOf>, listening: boolean) {
+  const { house, room } = useRoom();
   const path = { house: house.house.id, room };
-  const usual: Medium = usedMedium(modelOf(house, device), device) === "rf433" ? "rf433" : "ir";
-  const [medium, setMedium] = useState<Medium>(usual);
-  const [presses, setPresses] = useState<HeardPress[]>([]);
-  const [heard, setHeard] = useState<LearnView>();
-  const [frequency, setFrequency] = useState<number>();
   const [thumb, setThumb] = useState<Thumb>("as-asked");
-  const abort = useRef<AbortController>(undefined);
-  const edit = useEdit(house.house.id);
   const keys = useQuery({
     queryKey: ["handset", device.id, house.versions[device.profile]],
     queryFn: () =>
@@ -130,6 +122,33 @@ function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
       ),
     placeholderData: (before) => before,
   });
+  const own = ownKey(keys.data, fn, modelOf(house, device).functions);
+  const hand = useMutation({
+    mutationFn: ({ key, how }: { key: HandsetKey; how: Thumb }) =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/handset", {
+          params: { path },
+          body: { device: device.id, key: key.function, ...pressOf(how, step, fn, key.medium) },
+        }),
+      ),
+  });
+  const press = (key: HandsetKey | undefined) => {
+    if (key && listening && !hand.isPending) hand.mutate({ key, how: thumb });
+  };
+  return { keys, own, hand, press, thumb, setThumb };
+}
+
+/** Learning one key: what is listened for, what was heard, and what can be done with it. */
+function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
+  const { house, room } = useRoom();
+  const queries = useQueryClient();
+  const path = { house: house.house.id, room };
+  const usual: Medium = usedMedium(modelOf(house, device), device) === "rf433" ? "rf433" : "ir";
+  const [medium, setMedium] = useState<Medium>(usual);
+  const [presses, setPresses] = useState<HeardPress[]>([]);
+  const [heard, setHeard] = useState<LearnView>();
+  const [frequency, setFrequency] = useState<number>();
+  const abort = useRef<AbortController>(undefined);
   const step = stepOf(medium, frequency, presses.length, heard);
 
   const listen = useMutation({
@@ -166,23 +185,8 @@ function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
   }, [step, presses.length, startListening]);
   useEffect(() => () => abort.current?.abort(), []);
 
-  const own = ownKey(keys.data, fn, modelOf(house, device).functions);
-  const hand = useMutation({
-    mutationFn: ({ key, how }: { key: HandsetKey; how: Thumb }) =>
-      data(
-        client.POST("/api/houses/{house}/rooms/{room}/handset", {
-          params: { path },
-          body: { device: device.id, key: key.function, ...pressOf(how, step, fn, key.medium) },
-        }),
-      ),
-  });
-  const press = (key: HandsetKey | undefined) => {
-    if (key && listen.isPending && !hand.isPending) hand.mutate({ key, how: thumb });
-  };
+  const { keys, own, hand, press, thumb, setThumb } = useHandset(device, fn, step, listen.isPending);
 
-  const remarks = heard?.judgement.remarks ?? [];
-  const stops = remarks.some((remark) => remark.stops);
-  const body = heard?.judgement.body ?? undefined;
   const again = (keep: boolean) => {
     if (!keep) setPresses([]);
     setHeard(undefined);
@@ -200,31 +204,7 @@ function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
     setPresses([]);
     setHeard(undefined);
   };
-  const code = house.codes.find(
-    (known) => known.device === device.id && known.function === fn.id && known.medium === medium,
-  );
-  const value = (function_: string, id: string | undefined): Code | undefined =>
-    body && {
-      id: id ?? crypto.randomUUID(),
-      device: device.id,
-      function: function_,
-      body,
-      captured: heard?.judgement.capture ?? null,
-      since: new Date().toISOString(),
-    };
-  const keep = () => {
-    const kept = value(fn.id, code?.id);
-    if (!kept || stops || edit.isPending) return;
-    edit.mutate([put({ entity: "code", value: kept }, code ? house.versions[code.id] : undefined)], {
-      onSuccess: (saved) => {
-        say(saved.title);
-        onNext();
-      },
-    });
-  };
-  const swapped = remarks.find((remark) => remark.trouble === "swapped" && remark.function);
-  const other =
-    swapped && house.codes.find((known) => known.device === device.id && known.function === swapped.function);
+  const { edit, remarks, stops, body, other, keep, keepHere } = useKeeping(device, fn, medium, heard, onNext);
   const enter = () => {
     if (!heard) {
       if (!listen.isPending) startListening();
@@ -232,17 +212,6 @@ function useLearning(device: Device, fn: DeviceFunction, onNext: () => void) {
     else if (remarks.some((remark) => remark.trouble === "is-infrared")) infrared();
     else if (stops) again(remarks.some((remark) => remark.trouble === "press-again"));
     else keep();
-  };
-  const keepHere = () => {
-    const kept = value(fn.id, code?.id);
-    if (!kept || !other) return;
-    edit.mutate(
-      [
-        put({ entity: "code", value: kept }, code ? house.versions[code.id] : undefined),
-        { do: "remove", kind: "code", id: other.id, base: house.versions[other.id] ?? 0 },
-      ],
-      { onSuccess: (saved) => say(saved.title) },
-    );
   };
   return {
     step,
@@ -511,4 +480,56 @@ function Handset({
       )}
     </aside>
   );
+}
+
+/** What was heard, kept as the code of the key; or here and no longer at the key that it was swapped with. */
+function useKeeping(
+  device: Device,
+  fn: DeviceFunction,
+  medium: Medium,
+  heard: LearnView | undefined,
+  onNext: () => void,
+) {
+  const { house, say } = useRoom();
+  const edit = useEdit(house.house.id);
+  const remarks = heard?.judgement.remarks ?? [];
+  const stops = remarks.some((remark) => remark.stops);
+  const body = heard?.judgement.body ?? undefined;
+  const code = house.codes.find(
+    (known) => known.device === device.id && known.function === fn.id && known.medium === medium,
+  );
+  const value = (function_: string, id: string | undefined): Code | undefined =>
+    body && {
+      id: id ?? crypto.randomUUID(),
+      device: device.id,
+      function: function_,
+      body,
+      captured: heard?.judgement.capture ?? null,
+      since: new Date().toISOString(),
+    };
+  const keep = () => {
+    const kept = value(fn.id, code?.id);
+    if (!kept || stops || edit.isPending) return;
+    edit.mutate([put({ entity: "code", value: kept }, code ? house.versions[code.id] : undefined)], {
+      onSuccess: (saved) => {
+        say(saved.title);
+        onNext();
+      },
+    });
+  };
+  const swapped = remarks.find((remark) => remark.trouble === "swapped" && remark.function);
+  const other =
+    swapped && house.codes.find((known) => known.device === device.id && known.function === swapped.function);
+  const keepHere = () => {
+    const kept = value(fn.id, code?.id);
+    if (!kept || !other) return;
+    edit.mutate(
+      [
+        put({ entity: "code", value: kept }, code ? house.versions[code.id] : undefined),
+        { do: "remove", kind: "code", id: other.id, base: house.versions[other.id] ?? 0 },
+      ],
+      { onSuccess: (saved) => say(saved.title) },
+    );
+  };
+  return { edit, remarks, stops, body, other, keep, keepHere };
 }

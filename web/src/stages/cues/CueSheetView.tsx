@@ -1,12 +1,18 @@
 import { ArrowDown, ArrowUp, ChevronDown, ChevronRight, Trash2 } from "lucide-react";
 import { Fragment } from "react";
-import type { Cue } from "../../api/types";
+import type { Cue, CueSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet, useLighting } from "./api";
 import { CueForm } from "./CueForm";
 import { levelOf, zoneNamed } from "./lighting";
+
+/** A zone with its column. */
+interface Column {
+  id: string;
+  name: string;
+}
 
 /** The cue sheet: one line a moment, with the levels of the zones as columns. */
 export function CueSheetView({
@@ -45,90 +51,23 @@ export function CueSheetView({
     <div className="overflow-x-auto">
       {trouble && <ProblemNote text={trouble} />}
       <table className="w-full border-collapse" aria-label="Cue sheet">
-        <thead>
-          <tr className="border-b border-ink text-left text-[13.5px] text-muted">
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Moment
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Provided
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Light
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Also
-            </th>
-            {zones.map((zone) => (
-              <th key={zone.id} scope="col" className="py-1 pr-2 text-right font-medium">
-                {zone.name} <span className="sr-only">level in percent</span>
-              </th>
-            ))}
-            <th scope="col" className="w-8">
-              <span className="sr-only">Order</span>
-            </th>
-          </tr>
-        </thead>
+        <SheetHead zones={zones} />
         <tbody>
           {lighting.cues.map((cue, at) => {
             const line = sheet.data.lines.find((known) => known.cue === cue.id);
             const isOpen = open === cue.id;
-            const Chevron = isOpen ? ChevronDown : ChevronRight;
             return (
               <Fragment key={cue.id}>
-                <tr
-                  className={`border-b border-rule align-top ${cue.off ? "text-muted" : ""}`}
-                  data-cue={line?.moment}
-                >
-                  <th scope="row" className="pr-3 text-left font-semibold">
-                    <button
-                      type="button"
-                      className="flex min-h-8 items-center gap-1 text-left hover:text-accent"
-                      aria-expanded={isOpen}
-                      onClick={() => onOpen(isOpen ? undefined : cue.id)}
-                    >
-                      <Chevron aria-hidden size={14} className="shrink-0" /> {line?.moment ?? "new"}
-                      {cue.off && <span className="font-normal"> (left out)</span>}
-                    </button>
-                  </th>
-                  <td className="py-1.5 pr-3">{line?.provided.join(", ") || "–"}</td>
-                  <td className="py-1.5 pr-3">{line?.light}</td>
-                  <td className="py-1.5 pr-3">{line?.also.join("; ") || "–"}</td>
-                  {zones.map((zone) => {
-                    const level = levelOf(lighting, cue, zone.id);
-                    return (
-                      <td key={zone.id} className="py-1.5 pr-2 text-right font-mono whitespace-nowrap">
-                        {level === undefined ? (
-                          <span className="text-muted">·</span>
-                        ) : level === "before" ? (
-                          <span className="text-[13px] text-muted">before</span>
-                        ) : (
-                          `${level} %`
-                        )}
-                      </td>
-                    );
-                  })}
-                  <td className="text-right whitespace-nowrap">
-                    <button
-                      type="button"
-                      className="btn border-transparent px-1"
-                      aria-label="Move up"
-                      disabled={at === 0}
-                      onClick={() => move(at, -1)}
-                    >
-                      <ArrowUp aria-hidden size={14} />
-                    </button>
-                    <button
-                      type="button"
-                      className="btn border-transparent px-1"
-                      aria-label="Move down"
-                      disabled={at === lighting.cues.length - 1}
-                      onClick={() => move(at, 1)}
-                    >
-                      <ArrowDown aria-hidden size={14} />
-                    </button>
-                  </td>
-                </tr>
+                <CueRow
+                  cue={cue}
+                  line={line}
+                  zones={zones}
+                  isOpen={isOpen}
+                  first={at === 0}
+                  last={at === lighting.cues.length - 1}
+                  onOpen={onOpen}
+                  move={(by) => move(at, by)}
+                />
                 {isOpen && (
                   <tr className="border-b border-rule">
                     <td colSpan={5 + zones.length} className="bg-soft px-3 py-2">
@@ -164,5 +103,111 @@ export function CueSheetView({
         </tbody>
       </table>
     </div>
+  );
+}
+
+/** The columns: moment, provided, light, also, and a zone each. */
+function SheetHead({ zones }: { zones: Column[] }) {
+  return (
+    <thead>
+      <tr className="border-b border-ink text-left text-[13.5px] text-muted">
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Moment
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Provided
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Light
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Also
+        </th>
+        {zones.map((zone) => (
+          <th key={zone.id} scope="col" className="py-1 pr-2 text-right font-medium">
+            {zone.name} <span className="sr-only">level in percent</span>
+          </th>
+        ))}
+        <th scope="col" className="w-8">
+          <span className="sr-only">Order</span>
+        </th>
+      </tr>
+    </thead>
+  );
+}
+
+/** One line of the sheet. */
+function CueRow({
+  cue,
+  line,
+  zones,
+  isOpen,
+  first,
+  last,
+  onOpen,
+  move,
+}: {
+  cue: Cue;
+  line: CueSheet["lines"][number] | undefined;
+  zones: Column[];
+  isOpen: boolean;
+  first: boolean;
+  last: boolean;
+  onOpen: (id: string | undefined) => void;
+  move: (by: number) => void;
+}) {
+  const { lighting } = useLighting();
+  const Chevron = isOpen ? ChevronDown : ChevronRight;
+  return (
+    <tr className={`border-b border-rule align-top ${cue.off ? "text-muted" : ""}`} data-cue={line?.moment}>
+      <th scope="row" className="pr-3 text-left font-semibold">
+        <button
+          type="button"
+          className="flex min-h-8 items-center gap-1 text-left hover:text-accent"
+          aria-expanded={isOpen}
+          onClick={() => onOpen(isOpen ? undefined : cue.id)}
+        >
+          <Chevron aria-hidden size={14} className="shrink-0" /> {line?.moment ?? "new"}
+          {cue.off && <span className="font-normal"> (left out)</span>}
+        </button>
+      </th>
+      <td className="py-1.5 pr-3">{line?.provided.join(", ") || "–"}</td>
+      <td className="py-1.5 pr-3">{line?.light}</td>
+      <td className="py-1.5 pr-3">{line?.also.join("; ") || "–"}</td>
+      {zones.map((zone) => {
+        const level = levelOf(lighting, cue, zone.id);
+        return (
+          <td key={zone.id} className="py-1.5 pr-2 text-right font-mono whitespace-nowrap">
+            {level === undefined ? (
+              <span className="text-muted">·</span>
+            ) : level === "before" ? (
+              <span className="text-[13px] text-muted">before</span>
+            ) : (
+              `${level} %`
+            )}
+          </td>
+        );
+      })}
+      <td className="text-right whitespace-nowrap">
+        <button
+          type="button"
+          className="btn border-transparent px-1"
+          aria-label="Move up"
+          disabled={first}
+          onClick={() => move(-1)}
+        >
+          <ArrowUp aria-hidden size={14} />
+        </button>
+        <button
+          type="button"
+          className="btn border-transparent px-1"
+          aria-label="Move down"
+          disabled={last}
+          onClick={() => move(1)}
+        >
+          <ArrowDown aria-hidden size={14} />
+        </button>
+      </td>
+    </tr>
   );
 }

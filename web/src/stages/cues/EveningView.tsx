@@ -40,7 +40,7 @@ export function EveningView() {
   const [at, setAt] = useState(LENGTH_MS * 0.25);
   const [playing, setPlaying] = useState(false);
   const [way, setWay] = useState<Way>("our-key");
-  const [as, setAs] = useState<"level" | "light">("level");
+  const [as, setAs] = useState<Drawn>("level");
   const start = `${day}T${pad(Math.floor(minute / 60))}:${pad(minute % 60)}`;
   const [changed, setChanged] = useState<EveningEvent[]>();
   const usual = useEvening(start, LENGTH_MS, activity);
@@ -88,59 +88,8 @@ export function EveningView() {
             setChanged(undefined);
           }}
         />
-        <label className="flex items-center gap-2">
-          Begins at <span className="font-mono">{clock(minute)}</span>
-          <input
-            type="range"
-            className="w-32 accent-accent sm:w-56"
-            aria-label="Time of the day"
-            aria-valuetext={clock(minute)}
-            min={0}
-            max={1425}
-            step={15}
-            value={minute}
-            onChange={(event) => setMinute(Number(event.target.value))}
-          />
-        </label>
-        <label className="flex items-center gap-2">
-          on
-          <input
-            type="date"
-            className="field"
-            aria-label="Date"
-            value={day}
-            onChange={(event) => event.target.value && setDay(event.target.value)}
-          />
-        </label>
-        <label className="flex items-center gap-2">
-          Playback by
-          <select
-            className="field"
-            aria-label="How playback is started"
-            value={way}
-            onChange={(event) => setWay(event.target.value as Way)}
-          >
-            {(Object.keys(WAY) as Way[])
-              .filter((one) => one !== "end")
-              .map((one) => (
-                <option key={one} value={one}>
-                  {WAY[one]}
-                </option>
-              ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-2">
-          Draw
-          <select
-            className="field"
-            aria-label="What is drawn"
-            value={as}
-            onChange={(event) => setAs(event.target.value as typeof as)}
-          >
-            <option value="level">the level</option>
-            <option value="light">the light that it gives</option>
-          </select>
-        </label>
+        <WhenItIs minute={minute} setMinute={setMinute} day={day} setDay={setDay} />
+        <HowItIsDrawn way={way} setWay={setWay} as={as} setAs={setAs} />
         <button
           type="button"
           className="btn btn-main"
@@ -170,8 +119,11 @@ export function EveningView() {
   );
 }
 
+/** What is drawn of an evening. */
+type Drawn = "level" | "light";
+
 /** The evening as levels, or as the light that the lamps give: fades are bent by the curve of the lamp. */
-function drawn(evening: Evening, as: "level" | "light"): Evening {
+function drawn(evening: Evening, as: Drawn): Evening {
   if (as === "level") return evening;
   const lines = evening.lines.map((line) => ({
     ...line,
@@ -181,7 +133,6 @@ function drawn(evening: Evening, as: "level" | "light"): Evening {
 }
 
 function Curves({ evening, at, setAt }: { evening: Evening; at: number; setAt: (at: number) => void }) {
-  const { house } = useRoom();
   const x = (ms: number) => LEFT + (ms / evening.length_ms) * (WIDTH - LEFT - 8);
   const y = (level: number) => TOP + (1 - level / 100) * HEIGHT;
   const sun = (
@@ -296,27 +247,7 @@ function Curves({ evening, at, setAt }: { evening: Evening; at: number; setAt: (
           onChange={(event) => setAt(Number(event.target.value))}
         />
       </label>
-      <p className="mt-1 flex flex-wrap gap-x-6" data-testid="levels">
-        <strong className="font-mono">{clock(Math.floor(evening.start_min + at / 60_000) % 1440)}</strong>
-        {evening.lines.map((line, index) => (
-          <span key={line.zone} className="flex items-center gap-1.5">
-            <svg width="30" height="6" aria-hidden>
-              <line
-                x1="0"
-                x2="30"
-                y1="3"
-                y2="3"
-                stroke={COLOURS[index % COLOURS.length]}
-                strokeDasharray={STROKES[index % STROKES.length]}
-                strokeWidth="2.4"
-              />
-            </svg>
-            {zoneNamed(house, line.zone)?.name}{" "}
-            <strong className="font-mono">{Math.round(levelAt(line.points, at))} %</strong>
-          </span>
-        ))}
-        <span className="text-muted">shaded: dark outside</span>
-      </p>
+      <LevelsNow evening={evening} at={at} />
     </>
   );
 }
@@ -373,5 +304,122 @@ function What({ evening, at, setAt }: { evening: Evening; at: number; setAt: (at
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** The hour and the day on which the evening begins. */
+function WhenItIs({
+  minute,
+  setMinute,
+  day,
+  setDay,
+}: {
+  minute: number;
+  setMinute: (minute: number) => void;
+  day: string;
+  setDay: (day: string) => void;
+}) {
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        Begins at <span className="font-mono">{clock(minute)}</span>
+        <input
+          type="range"
+          className="w-32 accent-accent sm:w-56"
+          aria-label="Time of the day"
+          aria-valuetext={clock(minute)}
+          min={0}
+          max={1425}
+          step={15}
+          value={minute}
+          onChange={(event) => setMinute(Number(event.target.value))}
+        />
+      </label>
+      <label className="flex items-center gap-2">
+        on
+        <input
+          type="date"
+          className="field"
+          aria-label="Date"
+          value={day}
+          onChange={(event) => event.target.value && setDay(event.target.value)}
+        />
+      </label>
+    </>
+  );
+}
+
+/** How playback is started, and whether levels or light are drawn. */
+function HowItIsDrawn({
+  way,
+  setWay,
+  as,
+  setAs,
+}: {
+  way: Way;
+  setWay: (way: Way) => void;
+  as: Drawn;
+  setAs: (as: Drawn) => void;
+}) {
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        Playback by
+        <select
+          className="field"
+          aria-label="How playback is started"
+          value={way}
+          onChange={(event) => setWay(event.target.value as Way)}
+        >
+          {(Object.keys(WAY) as Way[])
+            .filter((one) => one !== "end")
+            .map((one) => (
+              <option key={one} value={one}>
+                {WAY[one]}
+              </option>
+            ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-2">
+        Draw
+        <select
+          className="field"
+          aria-label="What is drawn"
+          value={as}
+          onChange={(event) => setAs(event.target.value as Drawn)}
+        >
+          <option value="level">the level</option>
+          <option value="light">the light that it gives</option>
+        </select>
+      </label>
+    </>
+  );
+}
+
+/** The levels at the chosen moment. */
+function LevelsNow({ evening, at }: { evening: Evening; at: number }) {
+  const { house } = useRoom();
+  return (
+    <p className="mt-1 flex flex-wrap gap-x-6" data-testid="levels">
+      <strong className="font-mono">{clock(Math.floor(evening.start_min + at / 60_000) % 1440)}</strong>
+      {evening.lines.map((line, index) => (
+        <span key={line.zone} className="flex items-center gap-1.5">
+          <svg width="30" height="6" aria-hidden>
+            <line
+              x1="0"
+              x2="30"
+              y1="3"
+              y2="3"
+              stroke={COLOURS[index % COLOURS.length]}
+              strokeDasharray={STROKES[index % STROKES.length]}
+              strokeWidth="2.4"
+            />
+          </svg>
+          {zoneNamed(house, line.zone)?.name}{" "}
+          <strong className="font-mono">{Math.round(levelAt(line.points, at))} %</strong>
+        </span>
+      ))}
+      <span className="text-muted">shaded: dark outside</span>
+    </p>
   );
 }

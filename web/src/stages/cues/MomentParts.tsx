@@ -97,27 +97,7 @@ export function MomentParts({ value, onChange }: { value: Moment; onChange: (nex
         </>
       );
     case "press":
-      return (
-        <>
-          <PickKey
-            labels={["Keypad", "Key"]}
-            kinds={["keypad"]}
-            value={value}
-            onChange={(key) => onChange({ ...value, ...key })}
-          />
-          <Pick
-            label="Gesture"
-            value={value.gesture}
-            options={[
-              ["tap", "tapped"],
-              ["double-tap", "tapped twice"],
-              ["hold", "held"],
-              ["release", "let go after a hold"],
-            ]}
-            onChange={(to) => onChange({ ...value, gesture: to as typeof value.gesture })}
-          />
-        </>
-      );
+      return <PressParts value={value} onChange={onChange} />;
     case "switched":
       return (
         <>
@@ -132,4 +112,35 @@ export function MomentParts({ value, onChange }: { value: Moment; onChange: (nex
     case "room-off":
       return null;
   }
+}
+
+/** Which key of which keypad, and how it is pressed. */
+function PressParts({
+  value,
+  onChange,
+}: {
+  value: Extract<Moment, { at: "press" }>;
+  onChange: (next: Moment) => void;
+}) {
+  return (
+    <>
+      <PickKey
+        labels={["Keypad", "Key"]}
+        kinds={["keypad"]}
+        value={value}
+        onChange={(key) => onChange({ ...value, ...key })}
+      />
+      <Pick
+        label="Gesture"
+        value={value.gesture}
+        options={[
+          ["tap", "tapped"],
+          ["double-tap", "tapped twice"],
+          ["hold", "held"],
+          ["release", "let go after a hold"],
+        ]}
+        onChange={(to) => onChange({ ...value, gesture: to as typeof value.gesture })}
+      />
+    </>
+  );
 }

@@ -1,7 +1,7 @@
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { put, useEdit } from "../../api/queries";
-import type { LightLook as Look, ModeSwitch, Zone } from "../../api/types";
+import type { Device, LightLook as Look, ModeSwitch, Zone } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
@@ -58,6 +58,17 @@ function Zones() {
     const zone: Zone = { id: crypto.randomUUID(), name, device: free.id, floor_percent: 5, curve: "linear" };
     change([...lighting.zones, zone], "Zone added.");
   };
+  const remove = (id: string) =>
+    save(
+      {
+        zones: lighting.zones.filter((known) => known.id !== id),
+        looks: lighting.looks.map((look) => ({
+          ...look,
+          levels: look.levels.filter((level) => level.zone !== id),
+        })),
+      },
+      "Zone removed. Undo brings it back.",
+    );
   return (
     <section aria-label="Zones">
       <h3 className="text-[16px]">Zones</h3>
@@ -83,73 +94,13 @@ function Zones() {
               </thead>
               <tbody>
                 {lighting.zones.map((zone) => (
-                  <tr key={zone.id} className="border-b border-rule">
-                    <td className="py-1 pr-3">
-                      <Field
-                        label="Name of the zone"
-                        value={zone.name}
-                        className="w-44"
-                        onSave={(name) => set(zone.id, { name })}
-                      />
-                    </td>
-                    <td className="pr-3">
-                      <select
-                        className="field w-48"
-                        aria-label={`Dimmer of ${zone.name}`}
-                        value={zone.device}
-                        onChange={(event) => set(zone.id, { device: event.target.value })}
-                      >
-                        {lights.map((light) => (
-                          <option key={light.id} value={light.id}>
-                            {light.name}
-                          </option>
-                        ))}
-                      </select>
-                    </td>
-                    <td className="pr-3 whitespace-nowrap">
-                      <Field
-                        label={`Floor of ${zone.name} in percent`}
-                        type="number"
-                        className="w-16 text-right font-mono"
-                        value={String(zone.floor_percent ?? 0)}
-                        onSave={(text) => set(zone.id, { floor_percent: Number(text) })}
-                      />{" "}
-                      %
-                    </td>
-                    <td className="pr-3">
-                      <select
-                        className="field"
-                        aria-label={`Curve of ${zone.name}`}
-                        value={zone.curve}
-                        onChange={(event) =>
-                          set(zone.id, { curve: event.target.value as NonNullable<Zone["curve"]> })
-                        }
-                      >
-                        {CURVES.map(([id, name]) => (
-                          <option key={id} value={id}>
-                            {name}
-                          </option>
-                        ))}
-                      </select>
-                    </td>
-                    <td>
-                      <RemoveButton
-                        label={`Remove ${zone.name}`}
-                        onClick={() =>
-                          save(
-                            {
-                              zones: lighting.zones.filter((known) => known.id !== zone.id),
-                              looks: lighting.looks.map((look) => ({
-                                ...look,
-                                levels: look.levels.filter((level) => level.zone !== zone.id),
-                              })),
-                            },
-                            "Zone removed. Undo brings it back.",
-                          )
-                        }
-                      />
-                    </td>
-                  </tr>
+                  <ZoneRow
+                    key={zone.id}
+                    zone={zone}
+                    lights={lights}
+                    set={(part) => set(zone.id, part)}
+                    remove={() => remove(zone.id)}
+                  />
                 ))}
               </tbody>
             </table>
@@ -513,5 +464,67 @@ function Place() {
       </p>
       {edit.error && <ProblemNote text={edit.error.message} />}
     </section>
+  );
+}
+
+/** One zone: its name, dimmer, floor and curve. */
+function ZoneRow({
+  zone,
+  lights,
+  set,
+  remove,
+}: {
+  zone: Zone;
+  lights: Device[];
+  set: (part: Partial<Zone>) => void;
+  remove: () => void;
+}) {
+  return (
+    <tr className="border-b border-rule">
+      <td className="py-1 pr-3">
+        <Field label="Name of the zone" value={zone.name} className="w-44" onSave={(name) => set({ name })} />
+      </td>
+      <td className="pr-3">
+        <select
+          className="field w-48"
+          aria-label={`Dimmer of ${zone.name}`}
+          value={zone.device}
+          onChange={(event) => set({ device: event.target.value })}
+        >
+          {lights.map((light) => (
+            <option key={light.id} value={light.id}>
+              {light.name}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td className="pr-3 whitespace-nowrap">
+        <Field
+          label={`Floor of ${zone.name} in percent`}
+          type="number"
+          className="w-16 text-right font-mono"
+          value={String(zone.floor_percent ?? 0)}
+          onSave={(text) => set({ floor_percent: Number(text) })}
+        />{" "}
+        %
+      </td>
+      <td className="pr-3">
+        <select
+          className="field"
+          aria-label={`Curve of ${zone.name}`}
+          value={zone.curve}
+          onChange={(event) => set({ curve: event.target.value as NonNullable<Zone["curve"]> })}
+        >
+          {CURVES.map(([id, name]) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td>
+        <RemoveButton label={`Remove ${zone.name}`} onClick={remove} />
+      </td>
+    </tr>
   );
 }

@@ -61,97 +61,20 @@ export function ControlPaths({ device }: { device: Device }) {
   return (
     <div className="max-w-[880px]">
       <table className="w-full" aria-label={`Control paths of ${device.name}`}>
-        <thead>
-          <tr className="border-b border-ink text-[13px] text-muted">
-            <th scope="col" className="py-1 pr-2">
-              Commands go by
-            </th>
-            <th scope="col" className="px-2">
-              It answers
-            </th>
-            <th scope="col" className="px-2">
-              Through
-            </th>
-            <th scope="col" className="px-2 text-right">
-              Lost of tried
-            </th>
-            <th scope="col" className="px-2">
-              Emitter, socket, pairing
-            </th>
-            <th scope="col">
-              <span className="sr-only">Order</span>
-            </th>
-          </tr>
-        </thead>
+        <PathHead />
         <tbody>
           {paths.map((path, at) => (
-            <tr key={path.medium} className="border-b border-rule">
-              <th scope="row" className="py-1 pr-2 font-normal whitespace-nowrap">
-                {at === 0 && <span className="mr-1.5 font-semibold text-accent">preferred</span>}
-                {mediumName(path.medium)}
-              </th>
-              <td className="px-2">
-                <label className="flex min-h-8 items-center gap-1.5">
-                  <input
-                    type="checkbox"
-                    className="size-4"
-                    checked={path.replies ?? false}
-                    onChange={(event) => change(at, { replies: event.target.checked })}
-                  />
-                  answers
-                </label>
-              </td>
-              <td className="px-2">
-                <Choice
-                  label={`Gateway for ${mediumName(path.medium)}`}
-                  value={path.through ?? ANY}
-                  onChange={(value) => change(at, { through: value === ANY ? null : value })}
-                  options={[
-                    { value: ANY, label: "whichever reaches it" },
-                    ...gateways.map((known) => ({ value: known.id, label: known.name })),
-                  ]}
-                />
-              </td>
-              <td className="px-2">
-                <Tries path={path} onChange={(tries) => change(at, { tries })} />
-              </td>
-              <td className="px-2">
-                <Typed
-                  label={`Note on ${mediumName(path.medium)}`}
-                  value={path.note ?? ""}
-                  onDone={(note) => change(at, { note })}
-                />
-              </td>
-              <td className="whitespace-nowrap">
-                <button
-                  type="button"
-                  className="btn border-transparent px-1.5"
-                  aria-label={`Prefer ${mediumName(path.medium)} more`}
-                  disabled={at === 0 || edit.isPending}
-                  onClick={() => move(at, -1)}
-                >
-                  <ArrowUp aria-hidden size={15} />
-                </button>
-                <button
-                  type="button"
-                  className="btn border-transparent px-1.5"
-                  aria-label={`Prefer ${mediumName(path.medium)} less`}
-                  disabled={at === paths.length - 1 || edit.isPending}
-                  onClick={() => move(at, 1)}
-                >
-                  <ArrowDown aria-hidden size={15} />
-                </button>
-                <button
-                  type="button"
-                  className="btn border-transparent px-1.5"
-                  aria-label={`Take ${mediumName(path.medium)} away`}
-                  disabled={edit.isPending}
-                  onClick={() => save(paths.filter((_, index) => index !== at))}
-                >
-                  <Trash2 aria-hidden size={15} />
-                </button>
-              </td>
-            </tr>
+            <PathRow
+              key={path.medium}
+              path={path}
+              at={at}
+              last={at === paths.length - 1}
+              gateways={gateways}
+              pending={edit.isPending}
+              change={(part) => change(at, part)}
+              move={(by) => move(at, by)}
+              remove={() => save(paths.filter((_, index) => index !== at))}
+            />
           ))}
         </tbody>
       </table>
@@ -188,18 +111,7 @@ export function ControlPaths({ device }: { device: Device }) {
         </span>
       </div>
       {edit.error && <ProblemNote text={edit.error.message} />}
-      <h4 className="mt-3 font-semibold">What would be best</h4>
-      <ol className="text-[14px]">
-        {(advice.data ?? []).map((one, at) => (
-          <li key={one.class} className="border-t border-rule py-1">
-            <span className="font-semibold">
-              {at + 1}. {CLASS[one.class]}
-            </span>{" "}
-            <span className="text-muted">(number {one.rank} in the order of this house)</span> {one.why}
-            {one.missing && <span className="text-caution"> {one.missing}</span>}
-          </li>
-        ))}
-      </ol>
+      <WhatIsBest advice={advice.data ?? []} />
       <PathOrder />
       <RemoteSheet
         open={asking}
@@ -341,5 +253,144 @@ export function Typed({
         }
       }}
     />
+  );
+}
+
+/** Columns of the control paths. */
+function PathHead() {
+  return (
+    <thead>
+      <tr className="border-b border-ink text-[13px] text-muted">
+        <th scope="col" className="py-1 pr-2">
+          Commands go by
+        </th>
+        <th scope="col" className="px-2">
+          It answers
+        </th>
+        <th scope="col" className="px-2">
+          Through
+        </th>
+        <th scope="col" className="px-2 text-right">
+          Lost of tried
+        </th>
+        <th scope="col" className="px-2">
+          Emitter, socket, pairing
+        </th>
+        <th scope="col">
+          <span className="sr-only">Order</span>
+        </th>
+      </tr>
+    </thead>
+  );
+}
+
+/** One way to a device: does it answer, through what, how it was tried, where it stands in the order. */
+function PathRow({
+  path,
+  at,
+  last,
+  gateways,
+  pending,
+  change,
+  move,
+  remove,
+}: {
+  path: ControlPath;
+  at: number;
+  last: boolean;
+  gateways: Device[];
+  pending: boolean;
+  change: (part: Partial<ControlPath>) => void;
+  move: (by: number) => void;
+  remove: () => void;
+}) {
+  return (
+    <tr className="border-b border-rule">
+      <th scope="row" className="py-1 pr-2 font-normal whitespace-nowrap">
+        {at === 0 && <span className="mr-1.5 font-semibold text-accent">preferred</span>}
+        {mediumName(path.medium)}
+      </th>
+      <td className="px-2">
+        <label className="flex min-h-8 items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="size-4"
+            checked={path.replies ?? false}
+            onChange={(event) => change({ replies: event.target.checked })}
+          />
+          answers
+        </label>
+      </td>
+      <td className="px-2">
+        <Choice
+          label={`Gateway for ${mediumName(path.medium)}`}
+          value={path.through ?? ANY}
+          onChange={(value) => change({ through: value === ANY ? null : value })}
+          options={[
+            { value: ANY, label: "whichever reaches it" },
+            ...gateways.map((known) => ({ value: known.id, label: known.name })),
+          ]}
+        />
+      </td>
+      <td className="px-2">
+        <Tries path={path} onChange={(tries) => change({ tries })} />
+      </td>
+      <td className="px-2">
+        <Typed
+          label={`Note on ${mediumName(path.medium)}`}
+          value={path.note ?? ""}
+          onDone={(note) => change({ note })}
+        />
+      </td>
+      <td className="whitespace-nowrap">
+        <button
+          type="button"
+          className="btn border-transparent px-1.5"
+          aria-label={`Prefer ${mediumName(path.medium)} more`}
+          disabled={at === 0 || pending}
+          onClick={() => move(-1)}
+        >
+          <ArrowUp aria-hidden size={15} />
+        </button>
+        <button
+          type="button"
+          className="btn border-transparent px-1.5"
+          aria-label={`Prefer ${mediumName(path.medium)} less`}
+          disabled={last || pending}
+          onClick={() => move(1)}
+        >
+          <ArrowDown aria-hidden size={15} />
+        </button>
+        <button
+          type="button"
+          className="btn border-transparent px-1.5"
+          aria-label={`Take ${mediumName(path.medium)} away`}
+          disabled={pending}
+          onClick={remove}
+        >
+          <Trash2 aria-hidden size={15} />
+        </button>
+      </td>
+    </tr>
+  );
+}
+
+/** The ways that there could be, the best first. */
+function WhatIsBest({ advice }: { advice: NonNullable<ReturnType<typeof useAdvice>["data"]> }) {
+  return (
+    <>
+      <h4 className="mt-3 font-semibold">What would be best</h4>
+      <ol className="text-[14px]">
+        {advice.map((one, at) => (
+          <li key={one.class} className="border-t border-rule py-1">
+            <span className="font-semibold">
+              {at + 1}. {CLASS[one.class]}
+            </span>{" "}
+            <span className="text-muted">(number {one.rank} in the order of this house)</span> {one.why}
+            {one.missing && <span className="text-caution"> {one.missing}</span>}
+          </li>
+        ))}
+      </ol>
+    </>
   );
 }

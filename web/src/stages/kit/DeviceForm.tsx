@@ -29,16 +29,13 @@ export function DeviceForm({
 }) {
   const { house, say } = useRoom();
   const edit = useEdit(house.house.id);
-  const copy = useCopy(house.house.id);
   const model = modelOf(house, device);
   const overrides = device.overrides ?? [];
   const [mode, setMode] = useState<Mode>(overrides.length > 0 ? "device" : "model");
   const profile = mode === "device" ? profileOf(house, device) : model;
   // The versions that were on the screen when the form was opened: a later change elsewhere is told.
-  const [base, setBase] = useState({
-    device: house.versions[device.id],
-    profile: house.versions[model.id],
-  });
+  const latest = () => ({ device: house.versions[device.id], profile: house.versions[model.id] });
+  const [base, setBase] = useState(latest);
   const form = useForm<KitForm>({
     resolver: zodResolver(formSchema),
     defaultValues: toForm(device, profile),
@@ -49,15 +46,13 @@ export function DeviceForm({
   const [shown, setShown] = useState(seen);
   if (shown !== seen && !dirty && !edit.isPending) {
     setShown(seen);
-    setBase({ device: house.versions[device.id], profile: house.versions[model.id] });
+    setBase(latest());
   }
   useEffect(() => {
     if (!form.formState.isDirty) form.reset(toForm(device, profile));
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new version is a reason to reset
   }, [shown]);
-  const screens = house.devices.filter(
-    (known) => known.room === device.room && known.id !== device.id && profileOf(house, known).motion?.hides,
-  );
+  const screens = useScreens(device);
   const users = house.devices.filter((known) => known.profile === model.id);
 
   const save = (bases: typeof base) =>
@@ -85,23 +80,13 @@ export function DeviceForm({
         },
       );
     });
-  const remove = () =>
-    edit.mutate([{ do: "remove", kind: "device", id: device.id, base: house.versions[device.id] ?? 0 }], {
-      onSuccess: (saved) => {
-        say(saved.title);
-        onClose();
-      },
-    });
-  const asModel = () =>
-    edit.mutate([put({ entity: "device", value: { ...device, overrides: [] } }, house.versions[device.id])], {
-      onSuccess: (saved) => {
-        say(saved.title);
-        setMode("model");
-      },
-    });
+  const { remove, asModel } = useDeviceDeeds(edit, device, onClose, () => setMode("model"));
 
-  const stale = edit.error instanceof RequestError && edit.error.problem.kind === "stale";
-  const latest = () => ({ device: house.versions[device.id], profile: house.versions[model.id] });
+  const takeTheirs = () => {
+    form.reset(toForm(device, profile));
+    setBase(latest());
+    edit.reset();
+  };
   const own = mode === "device";
   return (
     <FormProvider {...form}>
@@ -116,22 +101,7 @@ export function DeviceForm({
       >
         <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2 pt-1">
           <Text name="name" label="Name in this room" />
-          <div>
-            <span className="label">Changes are for</span>
-            <Choice
-              label="Changes are for"
-              value={mode}
-              disabled={dirty}
-              onChange={(value) => setMode(value as Mode)}
-              options={[
-                {
-                  value: "model",
-                  label: users.length > 1 ? `the model (${users.length} devices)` : "the model",
-                },
-                { value: "device", label: "this device alone" },
-              ]}
-            />
-          </div>
+          <ChangesFor mode={mode} setMode={setMode} dirty={dirty} users={users.length} />
           {screens.length > 0 && (
             <Pick
               name="behind"
@@ -142,89 +112,25 @@ export function DeviceForm({
           {!own && <Text name="maker" label="Maker" />}
           {!own && <Text name="model" label="Model" />}
         </div>
-        {!own && users.length > 1 && (
-          <p className="mt-2 text-[13px] text-caution">
-            Everything but the name belongs to the model and changes{" "}
-            {users.map((known) => known.name).join(" and ")}.
-          </p>
-        )}
-        {overrides.length > 0 && (
-          <p className="mt-2 text-[13px]">
-            Differs from {model.maker} {model.model} in:{" "}
-            {overrides.map((one) => fieldName(one.field)).join(", ")}.{" "}
-            <button type="button" className="link text-[13px]" onClick={asModel} disabled={edit.isPending}>
-              Be as the model again
-            </button>
-          </p>
-        )}
+        <WhomItConcerns device={device} own={own} users={users} asModel={asModel} pending={edit.isPending} />
         <Behaviour profile={profile} own={own} />
         <Comforts profile={profile} own={own} />
 
         <div className="mt-3 flex flex-col gap-2">
-          {edit.error && (
-            <ProblemNote text={edit.error.message}>
-              {stale && (
-                <>
-                  <button type="button" className="link" onClick={() => void save(latest())()}>
-                    Save mine over it
-                  </button>
-                  <button
-                    type="button"
-                    className="link"
-                    onClick={() => {
-                      form.reset(toForm(device, profile));
-                      setBase(latest());
-                      edit.reset();
-                    }}
-                  >
-                    Take the other one
-                  </button>
-                </>
-              )}
-            </ProblemNote>
-          )}
+          <SaveTrouble error={edit.error} onMine={() => void save(latest())()} onTheirs={takeTheirs} />
           <Wrong fields={form.formState.errors} />
-          <div className="flex flex-wrap items-center gap-2">
-            <button type="submit" className="btn btn-main" disabled={edit.isPending || !dirty}>
-              Save
-            </button>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => {
-                form.reset();
-                edit.reset();
-              }}
-              disabled={!dirty}
-            >
-              Put back
-            </button>
-            <button type="button" className="btn" onClick={onClose}>
-              Close
-            </button>
-            <button
-              type="button"
-              className="btn ml-auto"
-              disabled={copy.isPending || dirty}
-              onClick={() =>
-                copy.mutate(
-                  { what: "device", id: device.id },
-                  {
-                    onSuccess: (saved) => {
-                      say(saved.title);
-                      if (saved.made) onCopied(saved.made);
-                    },
-                    onError: (error) => say(error.message),
-                  },
-                )
-              }
-            >
-              <Copy aria-hidden size={15} /> Duplicate
-            </button>
-            <button type="button" className="btn text-stop" onClick={remove}>
-              <Trash2 aria-hidden size={15} /> Remove device
-            </button>
-          </div>
+          <FormDeeds
+            device={device}
+            dirty={dirty}
+            pending={edit.isPending}
+            onBack={() => {
+              form.reset();
+              edit.reset();
+            }}
+            onClose={onClose}
+            onCopied={onCopied}
+            remove={remove}
+          />
         </div>
       </form>
     </FormProvider>
@@ -240,4 +146,196 @@ function Wrong({ fields }: { fields: Partial<Record<FieldPath<KitForm>, unknown>
       {count === 1 ? "One field needs" : `${count} fields need`} another look: they are marked above.
     </p>
   );
+}
+
+/** Whether a change is for the model or for this device alone. */
+function ChangesFor({
+  mode,
+  setMode,
+  dirty,
+  users,
+}: {
+  mode: Mode;
+  setMode: (mode: Mode) => void;
+  dirty: boolean;
+  users: number;
+}) {
+  return (
+    <div>
+      <span className="label">Changes are for</span>
+      <Choice
+        label="Changes are for"
+        value={mode}
+        disabled={dirty}
+        onChange={(value) => setMode(value as Mode)}
+        options={[
+          {
+            value: "model",
+            label: users > 1 ? `the model (${users} devices)` : "the model",
+          },
+          { value: "device", label: "this device alone" },
+        ]}
+      />
+    </div>
+  );
+}
+
+/** What else a change touches, and where this device differs from its model. */
+function WhomItConcerns({
+  device,
+  own,
+  users,
+  asModel,
+  pending,
+}: {
+  device: Device;
+  own: boolean;
+  users: Device[];
+  asModel: () => void;
+  pending: boolean;
+}) {
+  const { house } = useRoom();
+  const model = modelOf(house, device);
+  const overrides = device.overrides ?? [];
+  return (
+    <>
+      {!own && users.length > 1 && (
+        <p className="mt-2 text-[13px] text-caution">
+          Everything but the name belongs to the model and changes{" "}
+          {users.map((known) => known.name).join(" and ")}.
+        </p>
+      )}
+      {overrides.length > 0 && (
+        <p className="mt-2 text-[13px]">
+          Differs from {model.maker} {model.model} in:{" "}
+          {overrides.map((one) => fieldName(one.field)).join(", ")}.{" "}
+          <button type="button" className="link text-[13px]" onClick={asModel} disabled={pending}>
+            Be as the model again
+          </button>
+        </p>
+      )}
+    </>
+  );
+}
+
+/** Why it could not be saved; where somebody else was quicker, both ways out. */
+function SaveTrouble({
+  error,
+  onMine,
+  onTheirs,
+}: {
+  error: Error | null;
+  onMine: () => void;
+  onTheirs: () => void;
+}) {
+  const stale = error instanceof RequestError && error.problem.kind === "stale";
+  return (
+    <>
+      {error && (
+        <ProblemNote text={error.message}>
+          {stale && (
+            <>
+              <button type="button" className="link" onClick={onMine}>
+                Save mine over it
+              </button>
+              <button type="button" className="link" onClick={onTheirs}>
+                Take the other one
+              </button>
+            </>
+          )}
+        </ProblemNote>
+      )}
+    </>
+  );
+}
+
+/** Save, put back, close, duplicate, remove. */
+function FormDeeds({
+  device,
+  dirty,
+  pending,
+  onBack,
+  onClose,
+  onCopied,
+  remove,
+}: {
+  device: Device;
+  dirty: boolean;
+  pending: boolean;
+  onBack: () => void;
+  onClose: () => void;
+  onCopied: (id: string) => void;
+  remove: () => void;
+}) {
+  const { house, say } = useRoom();
+  const copy = useCopy(house.house.id);
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <button type="submit" className="btn btn-main" disabled={pending || !dirty}>
+        Save
+      </button>
+      <button type="button" className="btn" onClick={onBack} disabled={!dirty}>
+        Put back
+      </button>
+      <button type="button" className="btn" onClick={onClose}>
+        Close
+      </button>
+      <button
+        type="button"
+        className="btn ml-auto"
+        disabled={copy.isPending || dirty}
+        onClick={() =>
+          copy.mutate(
+            { what: "device", id: device.id },
+            {
+              onSuccess: (saved) => {
+                say(saved.title);
+                if (saved.made) onCopied(saved.made);
+              },
+              onError: (error) => say(error.message),
+            },
+          )
+        }
+      >
+        <Copy aria-hidden size={15} /> Duplicate
+      </button>
+      <button type="button" className="btn text-stop" onClick={remove}>
+        <Trash2 aria-hidden size={15} /> Remove device
+      </button>
+    </div>
+  );
+}
+
+/** A device taken away, and one that is as its model again. */
+function useDeviceDeeds(
+  edit: ReturnType<typeof useEdit>,
+  device: Device,
+  onClose: () => void,
+  onModel: () => void,
+) {
+  const { house, say } = useRoom();
+  const remove = () =>
+    edit.mutate([{ do: "remove", kind: "device", id: device.id, base: house.versions[device.id] ?? 0 }], {
+      onSuccess: (saved) => {
+        say(saved.title);
+        onClose();
+      },
+    });
+  const asModel = () =>
+    edit.mutate([put({ entity: "device", value: { ...device, overrides: [] } }, house.versions[device.id])], {
+      onSuccess: (saved) => {
+        say(saved.title);
+        onModel();
+      },
+    });
+  return { remove, asModel };
+}
+
+/** What a device can stand behind. */
+function useScreens(device: Device) {
+  const { house } = useRoom();
+  const screens = house.devices.filter(
+    (known) => known.room === device.room && known.id !== device.id && profileOf(house, known).motion?.hides,
+  );
+  return screens;
 }

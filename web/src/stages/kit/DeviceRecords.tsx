@@ -67,125 +67,16 @@ export function useDevicePart(device: Device) {
 
 /** Where a device is on the network and in the house, and what a service call needs to know of it. */
 export function DeviceRecords({ device }: { device: Device }) {
-  const { house, room } = useRoom();
   const { save, error } = useDevicePart(device);
   const network = networkOf(device);
   const records = recordsOf(device);
   const setNetwork = (part: Partial<Network>) => save((now) => ({ network: { ...networkOf(now), ...part } }));
   const setRecords = (part: Partial<Records>) => save((now) => ({ records: { ...recordsOf(now), ...part } }));
-  const serves = device.serves ?? [];
   return (
     <div className="max-w-[880px]">
       {error && <ProblemNote text={error.message} />}
-      <fieldset className="border-t border-rule pt-1.5">
-        <legend className="pr-2 font-semibold">Place</legend>
-        <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2">
-          <div>
-            <span className="label">It stands in</span>
-            <Choice
-              label="It stands in"
-              value={device.room}
-              onChange={(value) => save(() => ({ room: value, serves: serves.length ? serves : [room] }))}
-              options={house.rooms.map((known) => ({ value: known.id, label: known.name }))}
-            />
-          </div>
-          <Field
-            label="Shelf, corner, height"
-            value={records.stands ?? ""}
-            onDone={(stands) => setRecords({ stands })}
-          />
-        </div>
-        <div className="mt-1 flex flex-wrap gap-x-4">
-          <span className="label self-center">It serves</span>
-          {house.rooms
-            .filter((known) => !known.rack)
-            .map((known) => {
-              const now = serves.length ? serves : [device.room];
-              const served = now.includes(known.id);
-              return (
-                <label key={known.id} className="flex min-h-8 items-center gap-1.5">
-                  <input
-                    type="checkbox"
-                    className="size-4"
-                    checked={served}
-                    disabled={served && now.length === 1}
-                    onChange={() =>
-                      save(() => ({
-                        serves: served ? now.filter((id) => id !== known.id) : [...now, known.id],
-                      }))
-                    }
-                  />
-                  {known.name}
-                </label>
-              );
-            })}
-        </div>
-      </fieldset>
-      <fieldset className="mt-3 border-t border-rule pt-1.5">
-        <legend className="pr-2 font-semibold">Network</legend>
-        <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-x-4 gap-y-2">
-          <div>
-            <span className="label">Connected</span>
-            <Choice
-              label="Connected"
-              value={network.link}
-              onChange={(link) => setNetwork({ link: link as Network["link"] })}
-              options={LINKS.map(([value, label]) => ({ value, label }))}
-            />
-          </div>
-          <Field label="IP address" value={network.ip} onDone={(ip) => setNetwork({ ip })} />
-          <Field label="MAC address" value={network.mac} onDone={(mac) => setNetwork({ mac })} />
-          <Field
-            label="Port"
-            value={network.port == null ? "" : String(network.port)}
-            onDone={(text) => setNetwork({ port: portOf(text) })}
-          />
-          <label className="flex min-h-8 items-center gap-2 self-end">
-            <input
-              type="checkbox"
-              className="size-4"
-              checked={network.reserved}
-              onChange={(event) => setNetwork({ reserved: event.target.checked })}
-            />
-            The address is reserved
-          </label>
-        </div>
-        <div className="mt-2 grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2">
-          <div>
-            <span className="label">The driver speaks</span>
-            <Choice
-              label="The driver speaks"
-              value={network.talks ?? "model"}
-              onChange={(talks) =>
-                setNetwork({ talks: talks === "model" ? null : (talks as NonNullable<Network["talks"]>) })
-              }
-              options={TALKS.map(([value, label]) => ({ value, label }))}
-            />
-          </div>
-          <Field
-            label="Password of its protocol"
-            value={network.password}
-            onDone={(password) => setNetwork({ password })}
-          />
-          <Field
-            label="Driven at (address:port; empty is the stand-in)"
-            value={network.drive_at}
-            onDone={(drive_at) => setNetwork({ drive_at })}
-          />
-        </div>
-        {network.drive_at.trim() !== "" && !onThisMachine(network.drive_at) && (
-          <label className="mt-1 flex min-h-8 items-center gap-2 text-caution">
-            <input
-              type="checkbox"
-              className="size-4"
-              checked={network.allowed === network.drive_at}
-              onChange={(event) => setNetwork({ allowed: event.target.checked ? network.drive_at : "" })}
-            />
-            {network.drive_at} is outside this machine: commands of the rehearsal go to a real device there.
-            Allow it.
-          </label>
-        )}
-      </fieldset>
+      <Place device={device} records={records} save={save} setRecords={setRecords} />
+      <NetworkPart network={network} setNetwork={setNetwork} />
       <Reported device={device} />
       <fieldset className="mt-3 border-t border-rule pt-1.5">
         <legend className="pr-2 font-semibold">For the service call</legend>
@@ -198,19 +89,7 @@ export function DeviceRecords({ device }: { device: Device }) {
               onDone={(text) => setRecords({ [key]: text })}
             />
           ))}
-          <div>
-            <span className="label">Needs the maker's cloud</span>
-            <Choice
-              label="Needs the maker's cloud"
-              value={records.needs_cloud == null ? "unknown" : records.needs_cloud ? "yes" : "no"}
-              onChange={(value) => setRecords({ needs_cloud: value === "unknown" ? null : value === "yes" })}
-              options={[
-                { value: "unknown", label: "nobody knows" },
-                { value: "no", label: "no" },
-                { value: "yes", label: "yes" },
-              ]}
-            />
-          </div>
+          <NeedsCloud records={records} setRecords={setRecords} />
         </div>
         <p className="mt-1 text-[13px] text-muted">
           Local keys and accounts stay in this house: exports leave them out unless you ask for them.
@@ -371,6 +250,170 @@ function Photos({
       >
         <ImagePlus aria-hidden size={15} /> Add a photo of its label
       </FileButton>
+    </div>
+  );
+}
+
+/** Where it stands, and which rooms it serves. */
+function Place({
+  device,
+  records,
+  save,
+  setRecords,
+}: {
+  device: Device;
+  records: Records;
+  save: ReturnType<typeof useDevicePart>["save"];
+  setRecords: (part: Partial<Records>) => void;
+}) {
+  const { house, room } = useRoom();
+  const serves = device.serves ?? [];
+  return (
+    <fieldset className="border-t border-rule pt-1.5">
+      <legend className="pr-2 font-semibold">Place</legend>
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2">
+        <div>
+          <span className="label">It stands in</span>
+          <Choice
+            label="It stands in"
+            value={device.room}
+            onChange={(value) => save(() => ({ room: value, serves: serves.length ? serves : [room] }))}
+            options={house.rooms.map((known) => ({ value: known.id, label: known.name }))}
+          />
+        </div>
+        <Field
+          label="Shelf, corner, height"
+          value={records.stands ?? ""}
+          onDone={(stands) => setRecords({ stands })}
+        />
+      </div>
+      <div className="mt-1 flex flex-wrap gap-x-4">
+        <span className="label self-center">It serves</span>
+        {house.rooms
+          .filter((known) => !known.rack)
+          .map((known) => {
+            const now = serves.length ? serves : [device.room];
+            const served = now.includes(known.id);
+            return (
+              <label key={known.id} className="flex min-h-8 items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="size-4"
+                  checked={served}
+                  disabled={served && now.length === 1}
+                  onChange={() =>
+                    save(() => ({
+                      serves: served ? now.filter((id) => id !== known.id) : [...now, known.id],
+                    }))
+                  }
+                />
+                {known.name}
+              </label>
+            );
+          })}
+      </div>
+    </fieldset>
+  );
+}
+
+/** Where it is on the network, and where commands go. */
+function NetworkPart({
+  network,
+  setNetwork,
+}: {
+  network: Required<Network>;
+  setNetwork: (part: Partial<Network>) => void;
+}) {
+  return (
+    <fieldset className="mt-3 border-t border-rule pt-1.5">
+      <legend className="pr-2 font-semibold">Network</legend>
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-x-4 gap-y-2">
+        <div>
+          <span className="label">Connected</span>
+          <Choice
+            label="Connected"
+            value={network.link}
+            onChange={(link) => setNetwork({ link: link as Network["link"] })}
+            options={LINKS.map(([value, label]) => ({ value, label }))}
+          />
+        </div>
+        <Field label="IP address" value={network.ip} onDone={(ip) => setNetwork({ ip })} />
+        <Field label="MAC address" value={network.mac} onDone={(mac) => setNetwork({ mac })} />
+        <Field
+          label="Port"
+          value={network.port == null ? "" : String(network.port)}
+          onDone={(text) => setNetwork({ port: portOf(text) })}
+        />
+        <label className="flex min-h-8 items-center gap-2 self-end">
+          <input
+            type="checkbox"
+            className="size-4"
+            checked={network.reserved}
+            onChange={(event) => setNetwork({ reserved: event.target.checked })}
+          />
+          The address is reserved
+        </label>
+      </div>
+      <div className="mt-2 grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] gap-x-4 gap-y-2">
+        <div>
+          <span className="label">The driver speaks</span>
+          <Choice
+            label="The driver speaks"
+            value={network.talks ?? "model"}
+            onChange={(talks) =>
+              setNetwork({ talks: talks === "model" ? null : (talks as NonNullable<Network["talks"]>) })
+            }
+            options={TALKS.map(([value, label]) => ({ value, label }))}
+          />
+        </div>
+        <Field
+          label="Password of its protocol"
+          value={network.password}
+          onDone={(password) => setNetwork({ password })}
+        />
+        <Field
+          label="Driven at (address:port; empty is the stand-in)"
+          value={network.drive_at}
+          onDone={(drive_at) => setNetwork({ drive_at })}
+        />
+      </div>
+      {network.drive_at.trim() !== "" && !onThisMachine(network.drive_at) && (
+        <label className="mt-1 flex min-h-8 items-center gap-2 text-caution">
+          <input
+            type="checkbox"
+            className="size-4"
+            checked={network.allowed === network.drive_at}
+            onChange={(event) => setNetwork({ allowed: event.target.checked ? network.drive_at : "" })}
+          />
+          {network.drive_at} is outside this machine: commands of the rehearsal go to a real device there.
+          Allow it.
+        </label>
+      )}
+    </fieldset>
+  );
+}
+
+/** Whether it works without the service of its maker. */
+function NeedsCloud({
+  records,
+  setRecords,
+}: {
+  records: Records;
+  setRecords: (part: Partial<Records>) => void;
+}) {
+  return (
+    <div>
+      <span className="label">Needs the maker's cloud</span>
+      <Choice
+        label="Needs the maker's cloud"
+        value={records.needs_cloud == null ? "unknown" : records.needs_cloud ? "yes" : "no"}
+        onChange={(value) => setRecords({ needs_cloud: value === "unknown" ? null : value === "yes" })}
+        options={[
+          { value: "unknown", label: "nobody knows" },
+          { value: "no", label: "no" },
+          { value: "yes", label: "yes" },
+        ]}
+      />
     </div>
   );
 }

@@ -2,7 +2,7 @@ import { Plus } from "lucide-react";
 import { useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
-import type { Device } from "../../api/types";
+import type { Activity, Device } from "../../api/types";
 import { useRoom, roomName } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
@@ -62,6 +62,11 @@ export function KitStage() {
     if (activity) query.set("activity", activity);
     setParams(query, { replace: true });
   };
+  const light = (activity: string) => {
+    const next = new URLSearchParams(params);
+    next.set("activity", activity);
+    setParams(next, { replace: true });
+  };
   /** Opens a device where it is used, which may be another room. */
   const openDevice = (id: string, part?: string) => {
     const device = house.devices.find((known) => known.id === id);
@@ -86,22 +91,7 @@ export function KitStage() {
         title="Kit"
         figure={`${devices.length} ${devices.length === 1 ? "device" : "devices"}, ${cables.length} ${cables.length === 1 ? "cable" : "cables"}`}
       >
-        {activities.length > 0 && (
-          <div className="flex items-center gap-2">
-            <span className="text-[13px] text-muted">Path lit</span>
-            <Choice
-              label="Activity whose path is lit"
-              className="w-44"
-              value={lit}
-              options={activities.map((known) => ({ value: known.id, label: known.name }))}
-              onChange={(activity) => {
-                const next = new URLSearchParams(params);
-                next.set("activity", activity);
-                setParams(next, { replace: true });
-              }}
-            />
-          </div>
-        )}
+        {activities.length > 0 && <PathLit activities={activities} lit={lit} onLight={light} />}
         <button type="button" className="btn" onClick={() => setRooms(true)}>
           Rooms …
         </button>
@@ -123,28 +113,7 @@ export function KitStage() {
         <div className="relative overflow-x-auto">
           <Cables body={body} order={order} cables={cables} lit={path} open={open} />
           <table className="w-full min-w-[760px] border-collapse">
-            <thead>
-              <tr className="border-b border-ink text-[13.5px] text-muted">
-                <th scope="col" className="w-[72px] py-1 font-medium">
-                  Cables
-                </th>
-                <th scope="col" className="py-1 pr-3 font-medium">
-                  Device
-                </th>
-                <th scope="col" className="py-1 pr-3 font-medium">
-                  Power
-                </th>
-                <th scope="col" className="py-1 pr-3 font-medium">
-                  Usable after
-                </th>
-                <th scope="col" className="py-1 pr-3 font-medium">
-                  Commands
-                </th>
-                <th scope="col" className="w-[38%] py-1 font-medium">
-                  Inputs, and what is plugged in
-                </th>
-              </tr>
-            </thead>
+            <KitHead />
             <tbody ref={body} onKeyDown={onArrow}>
               {order.map((device) => (
                 <KitRow
@@ -170,5 +139,57 @@ export function KitStage() {
         }}
       />
     </section>
+  );
+}
+
+/** The activity whose signal path is lit. */
+function PathLit({
+  activities,
+  lit,
+  onLight,
+}: {
+  activities: Activity[];
+  lit: string;
+  onLight: (activity: string) => void;
+}) {
+  return (
+    <div className="flex items-center gap-2">
+      <span className="text-[13px] text-muted">Path lit</span>
+      <Choice
+        label="Activity whose path is lit"
+        className="w-44"
+        value={lit}
+        options={activities.map((known) => ({ value: known.id, label: known.name }))}
+        onChange={onLight}
+      />
+    </div>
+  );
+}
+
+/** The columns of the kit. */
+function KitHead() {
+  return (
+    <thead>
+      <tr className="border-b border-ink text-[13.5px] text-muted">
+        <th scope="col" className="w-[72px] py-1 font-medium">
+          Cables
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Device
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Power
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Usable after
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Commands
+        </th>
+        <th scope="col" className="w-[38%] py-1 font-medium">
+          Inputs, and what is plugged in
+        </th>
+      </tr>
+    </thead>
   );
 }

@@ -115,93 +115,18 @@ export function Wiring({ lit }: { lit: Set<string> }) {
           {COLUMNS.map(([title], column) => (
             <div key={title}>
               <h3 className="mb-1 text-[13px] text-muted">{title}</h3>
-              <div className="grid gap-3">
-                {shown
-                  .filter((device) => columnOf(device) === column)
-                  .map((device) => (
-                    <fieldset key={device.id} className="relative border border-edge bg-paper px-2 pb-1.5">
-                      <legend className="px-1 font-semibold">{device.name}</legend>
-                      <div className="grid grid-cols-2 gap-x-2">
-                        {[false, true].map((out) => (
-                          <ul key={String(out)} className={out ? "text-right" : ""}>
-                            {socketsOf(modelOf(house, device), device)
-                              .filter((socket) => socket.out === out && socket.cable !== "return-audio")
-                              .map((socket) => (
-                                <li key={socket.id}>
-                                  <button
-                                    type="button"
-                                    data-socket={placeOf(device.id, socket.id)}
-                                    disabled={held !== undefined && !same(held, socket) && !fits(socket)}
-                                    aria-pressed={same(held, socket)}
-                                    aria-label={`${out ? "Output" : "Input"} ${socket.name} of ${device.name}, ${cableName(socket.cable)}`}
-                                    className={`min-h-8 w-full border-b border-rule px-1 leading-tight hover:bg-soft disabled:text-muted disabled:opacity-60 ${out ? "text-right" : "text-left"} ${same(held, socket) ? "bg-select" : ""}`}
-                                    onClick={() => press(socket)}
-                                  >
-                                    <span className="block">{socket.name}</span>
-                                    <span className="block text-[11.5px] text-muted">
-                                      {cableName(socket.cable)}
-                                    </span>
-                                  </button>
-                                </li>
-                              ))}
-                          </ul>
-                        ))}
-                      </div>
-                    </fieldset>
-                  ))}
-              </div>
+              <Column
+                devices={shown.filter((device) => columnOf(device) === column)}
+                held={held}
+                fits={fits}
+                press={press}
+              />
             </div>
           ))}
         </div>
       </div>
       {shown.length === 0 && <p className="py-4 text-muted">No device of this room has a socket yet.</p>}
-      <h3 className="mt-4 text-[16px]">Cables</h3>
-      <table className="w-full" aria-label="Cables of this room">
-        <tbody>
-          {cables.map((cable) => {
-            const from = sockets.find(
-              (socket) => socket.id === cable.from_output && socket.device.id === cable.from_device,
-            );
-            const to = sockets.find(
-              (socket) => socket.id === cable.to_input && socket.device.id === cable.to_device,
-            );
-            return (
-              <tr key={cable.id} className="border-b border-rule">
-                <td className="py-1 pr-3">
-                  {from?.device.name} · {from?.name}
-                </td>
-                <td className="pr-3">
-                  → {to?.device.name} · {to?.name}
-                </td>
-                <td className="pr-3 text-muted">{from && cableName(from.cable)}</td>
-                <td className="pr-3">
-                  {from?.returns && (
-                    <label className="flex min-h-8 items-center gap-1.5">
-                      <input
-                        type="checkbox"
-                        className="size-4"
-                        checked={cable.return_audio ?? false}
-                        onChange={(event) => setReturn(cable, event.target.checked)}
-                      />
-                      sound comes back through it
-                    </label>
-                  )}
-                </td>
-                <td className="text-right">
-                  <button
-                    type="button"
-                    className="link"
-                    aria-label={`Pull the cable from ${from?.device.name} to ${to?.device.name}, ${to?.name}`}
-                    onClick={() => remove(cable)}
-                  >
-                    Pull it
-                  </button>
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <Cables cables={cables} sockets={sockets} setReturn={setReturn} remove={remove} />
     </section>
   );
 }
@@ -285,5 +210,118 @@ function Lines({
         );
       })}
     </svg>
+  );
+}
+
+/** The devices of one column with their sockets, inputs left and outputs right. */
+function Column({
+  devices,
+  held,
+  fits,
+  press,
+}: {
+  devices: Device[];
+  held: Socket | undefined;
+  fits: (socket: Socket) => boolean | undefined;
+  press: (socket: Socket) => void;
+}) {
+  const { house } = useRoom();
+  return (
+    <div className="grid gap-3">
+      {devices.map((device) => (
+        <fieldset key={device.id} className="relative border border-edge bg-paper px-2 pb-1.5">
+          <legend className="px-1 font-semibold">{device.name}</legend>
+          <div className="grid grid-cols-2 gap-x-2">
+            {[false, true].map((out) => (
+              <ul key={String(out)} className={out ? "text-right" : ""}>
+                {socketsOf(modelOf(house, device), device)
+                  .filter((socket) => socket.out === out && socket.cable !== "return-audio")
+                  .map((socket) => (
+                    <li key={socket.id}>
+                      <button
+                        type="button"
+                        data-socket={placeOf(device.id, socket.id)}
+                        disabled={held !== undefined && !same(held, socket) && !fits(socket)}
+                        aria-pressed={same(held, socket)}
+                        aria-label={`${out ? "Output" : "Input"} ${socket.name} of ${device.name}, ${cableName(socket.cable)}`}
+                        className={`min-h-8 w-full border-b border-rule px-1 leading-tight hover:bg-soft disabled:text-muted disabled:opacity-60 ${out ? "text-right" : "text-left"} ${same(held, socket) ? "bg-select" : ""}`}
+                        onClick={() => press(socket)}
+                      >
+                        <span className="block">{socket.name}</span>
+                        <span className="block text-[11.5px] text-muted">{cableName(socket.cable)}</span>
+                      </button>
+                    </li>
+                  ))}
+              </ul>
+            ))}
+          </div>
+        </fieldset>
+      ))}
+    </div>
+  );
+}
+
+/** The cables of the room as a list. */
+function Cables({
+  cables,
+  sockets,
+  setReturn,
+  remove,
+}: {
+  cables: Connection[];
+  sockets: Socket[];
+  setReturn: (cable: Connection, on: boolean) => void;
+  remove: (cable: Connection) => void;
+}) {
+  return (
+    <>
+      <h3 className="mt-4 text-[16px]">Cables</h3>
+      <table className="w-full" aria-label="Cables of this room">
+        <tbody>
+          {cables.map((cable) => {
+            const from = sockets.find(
+              (socket) => socket.id === cable.from_output && socket.device.id === cable.from_device,
+            );
+            const to = sockets.find(
+              (socket) => socket.id === cable.to_input && socket.device.id === cable.to_device,
+            );
+            return (
+              <tr key={cable.id} className="border-b border-rule">
+                <td className="py-1 pr-3">
+                  {from?.device.name} · {from?.name}
+                </td>
+                <td className="pr-3">
+                  → {to?.device.name} · {to?.name}
+                </td>
+                <td className="pr-3 text-muted">{from && cableName(from.cable)}</td>
+                <td className="pr-3">
+                  {from?.returns && (
+                    <label className="flex min-h-8 items-center gap-1.5">
+                      <input
+                        type="checkbox"
+                        className="size-4"
+                        checked={cable.return_audio ?? false}
+                        onChange={(event) => setReturn(cable, event.target.checked)}
+                      />
+                      sound comes back through it
+                    </label>
+                  )}
+                </td>
+                <td className="text-right">
+                  <button
+                    type="button"
+                    className="link"
+                    aria-label={`Pull the cable from ${from?.device.name} to ${to?.device.name}, ${to?.name}`}
+                    onClick={() => remove(cable)}
+                  >
+                    Pull it
+                  </button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </>
   );
 }

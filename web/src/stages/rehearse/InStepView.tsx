@@ -1,6 +1,6 @@
 import { putOver } from "../../api/entities";
 import { useEdit } from "../../api/queries";
-import type { AdoptionRule, Situation } from "../../api/types";
+import type { AdoptionRule, HouseView, InStep, Situation } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
@@ -9,6 +9,14 @@ import { rehearsing } from "./words";
 
 const same = (a: Situation, b: Situation) =>
   a.is === b.is && (a.is !== "in" || b.is !== "in" || a.activity === b.activity);
+
+type Adoption = ReturnType<typeof rehearsing>["adoption"];
+
+/** The name of what a rule leads to. */
+function leadsTo(house: HouseView, to: Situation): string {
+  if (to.is !== "in") return "Off";
+  return house.activities.find((known) => known.id === to.activity)?.name ?? "?";
+}
 
 /** How the room stays in step with what its devices tell: the rules as sentences, and what cannot be known. */
 export function InStepView() {
@@ -33,8 +41,6 @@ export function InStepView() {
         },
       }),
     ]);
-  const name = (to: Situation) =>
-    to.is === "in" ? (house.activities.find((known) => known.id === to.activity)?.name ?? "?") : "Off";
   const toggle = (rule: AdoptionRule) =>
     change({
       switched_off: off.some((known) => same(known, rule.to))
@@ -49,31 +55,7 @@ export function InStepView() {
         what is believed follow, and nothing is sent. To <em>complete</em> it, sound, screen and light, is a
         second step.
       </p>
-      <div className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
-        <label className="flex min-h-8 items-center gap-2">
-          <input
-            type="checkbox"
-            checked={adoption.complete}
-            onChange={(event) => change({ complete: event.target.checked })}
-          />
-          Complete what was adopted, by itself
-        </label>
-        <label className="flex items-center gap-2">
-          A device is silent after
-          <select
-            className="field w-20"
-            value={adoption.lost_polls}
-            onChange={(event) => change({ lost_polls: Number(event.target.value) })}
-          >
-            {[0, 1, 2, 3, 5].map((lost) => (
-              <option key={lost} value={lost}>
-                {lost + 1}
-              </option>
-            ))}
-          </select>
-          lost polls
-        </label>
-      </div>
+      <AdoptionParts adoption={adoption} change={change} />
       <table className="mt-2 w-full border-collapse" aria-label="Rules">
         <thead>
           <tr className="border-b border-ink text-[13.5px] text-muted">
@@ -90,52 +72,7 @@ export function InStepView() {
         </thead>
         <tbody>
           {found.data.rules.map((rule, at) => (
-            <tr key={at} className="border-b border-rule align-top">
-              <th scope="row" className="py-1.5 pr-3 font-semibold">
-                {name(rule.to)}
-                {rule.while_in && (
-                  <span className="block text-[13px] font-normal text-muted">
-                    from {name({ is: "in", activity: rule.while_in })}
-                  </span>
-                )}
-              </th>
-              <td className="py-1.5 pr-3">
-                {rule.sentence}
-                {rule.blocked && <span className="block text-caution">{rule.blocked}</span>}
-                <span className="block">
-                  {rule.conditions.map((condition) => (
-                    <label key={condition.device} className="mr-4 inline-flex min-h-8 items-center gap-1.5">
-                      <input
-                        type="checkbox"
-                        checked={!condition.left_out}
-                        onChange={() =>
-                          change({
-                            without: condition.left_out
-                              ? without.filter(
-                                  (known) => known.device !== condition.device || !same(known.to, rule.to),
-                                )
-                              : [...without, { to: rule.to, device: condition.device }],
-                          })
-                        }
-                      />
-                      {condition.text}
-                    </label>
-                  ))}
-                </span>
-              </td>
-              <td className="py-1">
-                <label className="flex min-h-8 items-center gap-2">
-                  <input
-                    type="checkbox"
-                    checked={rule.on}
-                    disabled={rule.blocked !== null && rule.blocked !== undefined}
-                    aria-label={`${name(rule.to)}: rule in force`}
-                    onChange={() => toggle(rule)}
-                  />
-                  {rule.on ? "yes" : rule.blocked ? "cannot be" : "switched off"}
-                </label>
-              </td>
-            </tr>
+            <RuleRow key={at} rule={rule} without={without} change={change} toggle={() => toggle(rule)} />
           ))}
         </tbody>
       </table>
@@ -151,18 +88,128 @@ export function InStepView() {
           ))}
         </ul>
       )}
+      <WhatNobodyTells gaps={found.data.gaps} />
+    </div>
+  );
+}
+
+/** Whether what was adopted completes itself, and when a device counts as silent. */
+function AdoptionParts({
+  adoption,
+  change,
+}: {
+  adoption: Adoption;
+  change: (part: Partial<Adoption>) => void;
+}) {
+  return (
+    <div className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+      <label className="flex min-h-8 items-center gap-2">
+        <input
+          type="checkbox"
+          checked={adoption.complete}
+          onChange={(event) => change({ complete: event.target.checked })}
+        />
+        Complete what was adopted, by itself
+      </label>
+      <label className="flex items-center gap-2">
+        A device is silent after
+        <select
+          className="field w-20"
+          value={adoption.lost_polls}
+          onChange={(event) => change({ lost_polls: Number(event.target.value) })}
+        >
+          {[0, 1, 2, 3, 5].map((lost) => (
+            <option key={lost} value={lost}>
+              {lost + 1}
+            </option>
+          ))}
+        </select>
+        lost polls
+      </label>
+    </div>
+  );
+}
+
+/** One rule as a sentence, its conditions, and whether it is in force. */
+function RuleRow({
+  rule,
+  without,
+  change,
+  toggle,
+}: {
+  rule: AdoptionRule;
+  without: Adoption["without"];
+  change: (part: Partial<Adoption>) => void;
+  toggle: () => void;
+}) {
+  const { house } = useRoom();
+  const name = (to: Situation) => leadsTo(house, to);
+  return (
+    <tr className="border-b border-rule align-top">
+      <th scope="row" className="py-1.5 pr-3 font-semibold">
+        {name(rule.to)}
+        {rule.while_in && (
+          <span className="block text-[13px] font-normal text-muted">
+            from {name({ is: "in", activity: rule.while_in })}
+          </span>
+        )}
+      </th>
+      <td className="py-1.5 pr-3">
+        {rule.sentence}
+        {rule.blocked && <span className="block text-caution">{rule.blocked}</span>}
+        <span className="block">
+          {rule.conditions.map((condition) => (
+            <label key={condition.device} className="mr-4 inline-flex min-h-8 items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={!condition.left_out}
+                onChange={() =>
+                  change({
+                    without: condition.left_out
+                      ? without.filter(
+                          (known) => known.device !== condition.device || !same(known.to, rule.to),
+                        )
+                      : [...without, { to: rule.to, device: condition.device }],
+                  })
+                }
+              />
+              {condition.text}
+            </label>
+          ))}
+        </span>
+      </td>
+      <td className="py-1">
+        <label className="flex min-h-8 items-center gap-2">
+          <input
+            type="checkbox"
+            checked={rule.on}
+            disabled={rule.blocked !== null && rule.blocked !== undefined}
+            aria-label={`${name(rule.to)}: rule in force`}
+            onChange={toggle}
+          />
+          {rule.on ? "yes" : rule.blocked ? "cannot be" : "switched off"}
+        </label>
+      </td>
+    </tr>
+  );
+}
+
+/** What no device tells, and what would help. */
+function WhatNobodyTells({ gaps }: { gaps: InStep["gaps"] }) {
+  return (
+    <>
       <h3 className="mt-4 text-[16px]">What nobody tells</h3>
-      {found.data.gaps.length === 0 ? (
+      {gaps.length === 0 ? (
         <p className="text-muted">Every device that matters tells what it is doing.</p>
       ) : (
         <ul className="border-t border-ink">
-          {found.data.gaps.map((gap) => (
+          {gaps.map((gap) => (
             <li key={gap.device + gap.text} className="border-b border-rule py-1">
               {gap.text} <span className="text-muted">What would help: {gap.sensor}.</span>
             </li>
           ))}
         </ul>
       )}
-    </div>
+    </>
   );
 }

@@ -31,13 +31,15 @@ const VIEWS = [
 
 type RehearseView = (typeof VIEWS)[number][0];
 
+type Actions = ReturnType<typeof useRehearse>;
+
 /** Rehearse: a room that answers, the remote to press, hands that meddle, and what the runtime makes of it. */
 export function RehearseStage() {
   const { house, room } = useRoom();
   const view = useRehearsal(house.house.id, room);
   const [params, setParams] = useSearchParams();
   const actions = useRehearse();
-  const { run, rate, step, stop, reset, record } = actions;
+  const { run, rate, stop, reset, record } = actions;
   const halt = () => {
     run.reset();
     stop.mutate();
@@ -45,7 +47,6 @@ export function RehearseStage() {
   // What was asked before comes first: a start over, or another speed.
   const busy = reset.isPending || rate.isPending || run.isPending || record.isPending;
   useLetter("s", halt);
-  const activities = house.activities.filter((known) => known.room === room);
   const wanted = params.get("to");
   const chosen = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "room";
   const choose = (name: RehearseView) =>
@@ -67,31 +68,7 @@ export function RehearseStage() {
           )
         }
       >
-        <fieldset className="flex items-center gap-1">
-          <legend className="sr-only">Speed of the clock</legend>
-          {RATES.map((value) => (
-            <button
-              key={value}
-              type="button"
-              className={`btn px-2 ${view?.rate === value ? "border-accent text-accent" : "border-transparent"}`}
-              aria-pressed={view?.rate === value}
-              disabled={reset.isPending || rate.isPending}
-              onClick={() => rate.mutate(value)}
-            >
-              {value === 0 ? "Still" : `${value} ×`}
-            </button>
-          ))}
-          {view?.rate === 0 && (
-            <button
-              type="button"
-              className="btn px-2"
-              disabled={step.isPending}
-              onClick={() => step.mutate()}
-            >
-              <StepForward aria-hidden size={14} /> Step
-            </button>
-          )}
-        </fieldset>
+        <ClockRate view={view} actions={actions} />
         <button
           type="button"
           className="btn"
@@ -107,23 +84,7 @@ export function RehearseStage() {
           <RotateCcw aria-hidden size={14} /> Start over
         </button>
       </StageHead>
-      <div
-        className="flex flex-wrap gap-x-1 border-b border-ink"
-        role="group"
-        aria-label="Views of the rehearsal"
-      >
-        {VIEWS.map(([name, label]) => (
-          <button
-            key={name}
-            type="button"
-            aria-pressed={chosen === name}
-            className={`min-h-8 px-3 ${chosen === name ? "border-b-[3px] border-accent font-semibold" : "text-muted hover:text-ink"}`}
-            onClick={() => choose(name)}
-          >
-            {label}
-          </button>
-        ))}
-      </div>
+      <ViewChoice chosen={chosen} choose={choose} />
       {!view && <Waiting what="the rehearsal room" error={null} />}
       {view && actions.trouble && <ProblemNote text={actions.trouble.message} />}
       {view?.recording && <KeepStory />}
@@ -146,57 +107,7 @@ export function RehearseStage() {
         />
       )}
       {view && chosen === "room" && (
-        <>
-          <div className="grid gap-x-6 gap-y-3 pt-3 lg:grid-cols-[190px_minmax(0,1fr)]">
-            <div>
-              <h3 className="text-[14px]">Press</h3>
-              <div className="mt-1 flex flex-col gap-1.5">
-                {activities.map((activity) => (
-                  <button
-                    key={activity.id}
-                    type="button"
-                    disabled={busy}
-                    className={`btn min-h-11 justify-start ${wanted === activity.id ? "btn-main" : ""}`}
-                    onClick={() => ask({ is: "in", activity: activity.id })}
-                  >
-                    <Play aria-hidden size={14} /> {activity.name}
-                  </button>
-                ))}
-                {activities.length === 0 && (
-                  <p className="text-muted">No activity yet: add one in Sequences.</p>
-                )}
-                <button
-                  type="button"
-                  disabled={busy}
-                  className={`btn min-h-11 justify-start ${wanted === "off" ? "btn-main" : ""}`}
-                  onClick={() => ask({ is: "off" })}
-                >
-                  <Power aria-hidden size={14} /> Room off
-                </button>
-                <button type="button" className="btn min-h-11 justify-start text-stop" onClick={halt}>
-                  <CircleStop aria-hidden size={15} /> Stop everything <span className="kbd ml-auto">S</span>
-                </button>
-              </div>
-            </div>
-            <div className="min-w-0">
-              <TakenFor view={view} />
-              {view.run ? (
-                <Run run={view.run} view={view} ask={ask} />
-              ) : (
-                <p className="text-muted">
-                  Everything is off. Press an activity: its commands go to the gateway at {view.gateway} and
-                  to the devices on the network, which answer as the real ones would. Then meddle: each device
-                  below has hands and faults.
-                </p>
-              )}
-              <Notices view={view} ask={ask} complete={() => actions.complete.mutate()} />
-              <RoomDrawing view={view} />
-            </div>
-          </div>
-          <LightPart view={view} actions={actions} />
-          <Standing view={view} actions={actions} />
-          <WireLog view={view} />
-        </>
+        <TheRoom view={view} actions={actions} busy={busy} wanted={wanted} ask={ask} halt={halt} />
       )}
     </section>
   );
@@ -237,4 +148,125 @@ function RunningClock({ view }: { view: RehearsalView }) {
     return () => clearInterval(timer);
   }, [view]);
   return <span className="font-mono text-ink">{clockTime(now)}</span>;
+}
+
+/** The speed of the clock, and a step where it stands still. */
+function ClockRate({ view, actions }: { view: RehearsalView | undefined; actions: Actions }) {
+  const { rate, step, reset } = actions;
+  return (
+    <fieldset className="flex items-center gap-1">
+      <legend className="sr-only">Speed of the clock</legend>
+      {RATES.map((value) => (
+        <button
+          key={value}
+          type="button"
+          className={`btn px-2 ${view?.rate === value ? "border-accent text-accent" : "border-transparent"}`}
+          aria-pressed={view?.rate === value}
+          disabled={reset.isPending || rate.isPending}
+          onClick={() => rate.mutate(value)}
+        >
+          {value === 0 ? "Still" : `${value} ×`}
+        </button>
+      ))}
+      {view?.rate === 0 && (
+        <button type="button" className="btn px-2" disabled={step.isPending} onClick={() => step.mutate()}>
+          <StepForward aria-hidden size={14} /> Step
+        </button>
+      )}
+    </fieldset>
+  );
+}
+
+/** The views of the rehearsal. */
+function ViewChoice({ chosen, choose }: { chosen: RehearseView; choose: (name: RehearseView) => void }) {
+  return (
+    <div
+      className="flex flex-wrap gap-x-1 border-b border-ink"
+      role="group"
+      aria-label="Views of the rehearsal"
+    >
+      {VIEWS.map(([name, label]) => (
+        <button
+          key={name}
+          type="button"
+          aria-pressed={chosen === name}
+          className={`min-h-8 px-3 ${chosen === name ? "border-b-[3px] border-accent font-semibold" : "text-muted hover:text-ink"}`}
+          onClick={() => choose(name)}
+        >
+          {label}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** The room itself: what can be pressed, what runs, what stands where. */
+function TheRoom({
+  view,
+  actions,
+  busy,
+  wanted,
+  ask,
+  halt,
+}: {
+  view: RehearsalView;
+  actions: Actions;
+  busy: boolean;
+  wanted: string | null;
+  ask: (to: Situation) => void;
+  halt: () => void;
+}) {
+  const { house, room } = useRoom();
+  const activities = house.activities.filter((known) => known.room === room);
+  return (
+    <>
+      <div className="grid gap-x-6 gap-y-3 pt-3 lg:grid-cols-[190px_minmax(0,1fr)]">
+        <div>
+          <h3 className="text-[14px]">Press</h3>
+          <div className="mt-1 flex flex-col gap-1.5">
+            {activities.map((activity) => (
+              <button
+                key={activity.id}
+                type="button"
+                disabled={busy}
+                className={`btn min-h-11 justify-start ${wanted === activity.id ? "btn-main" : ""}`}
+                onClick={() => ask({ is: "in", activity: activity.id })}
+              >
+                <Play aria-hidden size={14} /> {activity.name}
+              </button>
+            ))}
+            {activities.length === 0 && <p className="text-muted">No activity yet: add one in Sequences.</p>}
+            <button
+              type="button"
+              disabled={busy}
+              className={`btn min-h-11 justify-start ${wanted === "off" ? "btn-main" : ""}`}
+              onClick={() => ask({ is: "off" })}
+            >
+              <Power aria-hidden size={14} /> Room off
+            </button>
+            <button type="button" className="btn min-h-11 justify-start text-stop" onClick={halt}>
+              <CircleStop aria-hidden size={15} /> Stop everything <span className="kbd ml-auto">S</span>
+            </button>
+          </div>
+        </div>
+        <div className="min-w-0">
+          <TakenFor view={view} />
+          {view.run ? (
+            <Run run={view.run} view={view} ask={ask} />
+          ) : (
+            <p className="text-muted">
+              Everything is off. Press an activity: its commands go to the gateway at {view.gateway} and to
+              the devices on the network, which answer as the real ones would. Then meddle: each device below
+              has hands and faults.
+            </p>
+          )}
+          <Notices view={view} ask={ask} complete={() => actions.complete.mutate()} />
+          <RoomDrawing view={view} />
+        </div>
+      </div>
+      <LightPart view={view} actions={actions} />
+      <Standing view={view} actions={actions} />
+      <WireLog view={view} />
+    </>
+  );
 }

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { StoryEvent } from "../../api/types";
+import type { StoryEvent, TrialReport } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime } from "../../ui/time";
@@ -8,7 +8,6 @@ import { deedWords } from "./words";
 
 /** Evenings at random: how many, what came of them, and each wrong one to watch. */
 export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
-  const { house } = useRoom();
   const { trials, start, cancel } = useTrials();
   const [evenings, setEvenings] = useState("50");
   const [seed, setSeed] = useState("1");
@@ -18,7 +17,6 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
   const report = trial?.report;
   const running = trial && !isOver(trial);
   const error = start.error ?? cancel.error ?? trials.error;
-  const faster = report ? Math.round(report.simulated_ms / Math.max(report.took_ms, 1)) : 0;
   return (
     <div className="pt-3">
       {error && <ProblemNote text={error.message} />}
@@ -86,50 +84,56 @@ export function TrialsView({ play }: { play: (events: StoryEvent[]) => void }) {
           is not, something still moves at the end, or it is louder than its ceiling.
         </p>
       )}
-      {report && (
-        <div data-testid="trial-report" className="mt-3 border-t border-ink pt-2">
-          <p>
-            <strong>
-              {report.evenings < report.asked.evenings && `Cancelled after ${report.evenings} of `}
-              {report.evenings < report.asked.evenings
-                ? report.asked.evenings
-                : report.evenings} evenings, {report.wrong === 0 ? "none" : report.wrong} ended wrong
-            </strong>
-            <span className="text-muted">
-              {" "}
-              · {report.runs} macros · last ones: {report.ready} ready, {report.sent} sent and not confirmed,{" "}
-              {report.told} told that they had failed · {Math.round(report.simulated_ms / 3_600_000)} h
-              simulated in {clockTime(report.took_ms)}, {faster} × real time
-            </span>
-          </p>
-          {report.wrongs.length > 0 && (
-            <table className="mt-2 w-full border-collapse" aria-label="Evenings that ended wrong">
-              <tbody>
-                {report.wrongs.map((wrong) => (
-                  <tr key={wrong.story.name} className="border-b border-rule align-top">
-                    <th scope="row" className="w-28 py-1.5 pr-3 font-semibold">
-                      {wrong.story.name}
-                    </th>
-                    <td className="py-1.5 pr-3">{wrong.what.join(" ")}</td>
-                    <td className="py-1.5 pr-3 text-muted">
-                      {wrong.story.events.map((event, at) => (
-                        <span key={at} className="block">
-                          <span className="font-mono text-[13px]">{clockTime(event.at_ms)}</span>{" "}
-                          {deedWords(house, event)}
-                        </span>
-                      ))}
-                    </td>
-                    <td className="py-1 text-right">
-                      <button type="button" className="btn px-2" onClick={() => play(wrong.story.events)}>
-                        Watch
-                      </button>
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-        </div>
+      {report && <Outcome report={report} play={play} />}
+    </div>
+  );
+}
+
+/** What came of the evenings, and each wrong one to watch. */
+function Outcome({ report, play }: { report: TrialReport; play: (events: StoryEvent[]) => void }) {
+  const { house } = useRoom();
+  const faster = Math.round(report.simulated_ms / Math.max(report.took_ms, 1));
+  return (
+    <div data-testid="trial-report" className="mt-3 border-t border-ink pt-2">
+      <p>
+        <strong>
+          {report.evenings < report.asked.evenings && `Cancelled after ${report.evenings} of `}
+          {report.evenings < report.asked.evenings ? report.asked.evenings : report.evenings} evenings,{" "}
+          {report.wrong === 0 ? "none" : report.wrong} ended wrong
+        </strong>
+        <span className="text-muted">
+          {" "}
+          · {report.runs} macros · last ones: {report.ready} ready, {report.sent} sent and not confirmed,{" "}
+          {report.told} told that they had failed · {Math.round(report.simulated_ms / 3_600_000)} h simulated
+          in {clockTime(report.took_ms)}, {faster} × real time
+        </span>
+      </p>
+      {report.wrongs.length > 0 && (
+        <table className="mt-2 w-full border-collapse" aria-label="Evenings that ended wrong">
+          <tbody>
+            {report.wrongs.map((wrong) => (
+              <tr key={wrong.story.name} className="border-b border-rule align-top">
+                <th scope="row" className="w-28 py-1.5 pr-3 font-semibold">
+                  {wrong.story.name}
+                </th>
+                <td className="py-1.5 pr-3">{wrong.what.join(" ")}</td>
+                <td className="py-1.5 pr-3 text-muted">
+                  {wrong.story.events.map((event, at) => (
+                    <span key={at} className="block">
+                      <span className="font-mono text-[13px]">{clockTime(event.at_ms)}</span>{" "}
+                      {deedWords(house, event)}
+                    </span>
+                  ))}
+                </td>
+                <td className="py-1 text-right">
+                  <button type="button" className="btn px-2" onClick={() => play(wrong.story.events)}>
+                    Watch
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
     </div>
   );

@@ -1,6 +1,6 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
-import type { RehearsalView } from "../../api/types";
+import type { RehearsalView, WireLine } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { clockTime } from "../../ui/time";
@@ -67,67 +67,80 @@ export function WireLog({ view }: { view: RehearsalView }) {
         </p>
       ) : (
         <table className="w-full border-collapse" aria-label="Wire log">
-          <thead>
-            <tr className="border-b border-ink text-[13.5px] text-muted">
-              <th scope="col" className="w-20 py-1 pr-4 text-right font-medium">
-                At
-              </th>
-              <th scope="col" className="w-10 py-1 pr-3 font-medium">
-                Way
-              </th>
-              <th scope="col" className="py-1 pr-3 font-medium">
-                Device
-              </th>
-              <th scope="col" className="py-1 pr-3 font-medium">
-                By
-              </th>
-              <th scope="col" className="py-1 pr-3 font-medium">
-                What it says
-              </th>
-              <th scope="col" className="py-1 pr-4 text-right font-medium">
-                Length
-              </th>
-              <th scope="col" className="py-1 font-medium">
-                Who understood it, and what they did
-              </th>
-            </tr>
-          </thead>
+          <WireHead />
           <tbody>
             {lines.map((line) => (
-              <tr key={line.number} className="border-b border-rule align-top">
-                <td className="py-1 pr-4 text-right font-mono">{clockTime(line.at_ms)}</td>
-                <td className="py-1 pr-3">
-                  <span aria-hidden>{DIRECTION[line.direction]}</span>
-                  <span className="sr-only">{SAID[line.direction]}</span>
-                </td>
-                <td className="py-1 pr-3 whitespace-nowrap">
-                  {line.device ? deviceName(house, line.device) : "all"}
-                </td>
-                <td className="py-1 pr-3 whitespace-nowrap">{line.medium ? mediumName(line.medium) : "–"}</td>
-                <td className="max-w-[28rem] py-1 pr-3 font-mono text-[13px] break-words" title={line.bytes}>
-                  {line.meaning}
-                </td>
-                <td className="py-1 pr-4 text-right whitespace-nowrap">
-                  {line.length_ms > 0 ? `${line.length_ms} ms` : "–"}
-                </td>
-                <td className="py-1">
-                  {line.heard.length === 0 && line.durations > 0 && <span className="text-stop">nobody</span>}
-                  {line.heard.map((one) => (
-                    <span key={one.device} className="block">
-                      {deviceName(house, one.device)}, {one.name}:{" "}
-                      {one.outcome.did !== "ignored" ? (
-                        one.outcome.what
-                      ) : (
-                        <span className="text-caution">ignored, {one.outcome.why}</span>
-                      )}
-                    </span>
-                  ))}
-                </td>
-              </tr>
+              <WireRow key={line.number} line={line} />
             ))}
           </tbody>
         </table>
       )}
     </>
+  );
+}
+
+/** The columns of the log. */
+function WireHead() {
+  return (
+    <thead>
+      <tr className="border-b border-ink text-[13.5px] text-muted">
+        <th scope="col" className="w-20 py-1 pr-4 text-right font-medium">
+          At
+        </th>
+        <th scope="col" className="w-10 py-1 pr-3 font-medium">
+          Way
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Device
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          By
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          What it says
+        </th>
+        <th scope="col" className="py-1 pr-4 text-right font-medium">
+          Length
+        </th>
+        <th scope="col" className="py-1 font-medium">
+          Who understood it, and what they did
+        </th>
+      </tr>
+    </thead>
+  );
+}
+
+/** One line of the log. */
+function WireRow({ line }: { line: WireLine }) {
+  const { house } = useRoom();
+  return (
+    <tr className="border-b border-rule align-top">
+      <td className="py-1 pr-4 text-right font-mono">{clockTime(line.at_ms)}</td>
+      <td className="py-1 pr-3">
+        <span aria-hidden>{DIRECTION[line.direction]}</span>
+        <span className="sr-only">{SAID[line.direction]}</span>
+      </td>
+      <td className="py-1 pr-3 whitespace-nowrap">{line.device ? deviceName(house, line.device) : "all"}</td>
+      <td className="py-1 pr-3 whitespace-nowrap">{line.medium ? mediumName(line.medium) : "–"}</td>
+      <td className="max-w-[28rem] py-1 pr-3 font-mono text-[13px] break-words" title={line.bytes}>
+        {line.meaning}
+      </td>
+      <td className="py-1 pr-4 text-right whitespace-nowrap">
+        {line.length_ms > 0 ? `${line.length_ms} ms` : "–"}
+      </td>
+      <td className="py-1">
+        {line.heard.length === 0 && line.durations > 0 && <span className="text-stop">nobody</span>}
+        {line.heard.map((one) => (
+          <span key={one.device} className="block">
+            {deviceName(house, one.device)}, {one.name}:{" "}
+            {one.outcome.did !== "ignored" ? (
+              one.outcome.what
+            ) : (
+              <span className="text-caution">ignored, {one.outcome.why}</span>
+            )}
+          </span>
+        ))}
+      </td>
+    </tr>
   );
 }

@@ -10,6 +10,40 @@ export function useRoomPath() {
   return { path: { house: house.house.id, room } };
 }
 
+/** What hands do in the rehearsal room, and what the runtime is told. */
+function useMeddling() {
+  const params = useRoomPath();
+  const hand = useMutation({
+    mutationFn: (body: RoomHand) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/hand", { params, body })),
+  });
+  const fault = useMutation({
+    mutationFn: (body: { device: string; faults: Faults }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/fault", { params, body })),
+  });
+  const restart = useMutation({
+    mutationFn: (device: string) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/restart", { params, body: { device } })),
+  });
+  const nudge = useMutation({
+    mutationFn: (body: { device: string; steps: number }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/nudge", { params, body })),
+  });
+  const want = useMutation({
+    mutationFn: (body: { device: string; want: Want }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/want", { params, body })),
+  });
+  const time = useMutation({
+    mutationFn: (value: string) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/time", { params, body: { time: value } })),
+  });
+  const flip = useMutation({
+    mutationFn: (body: { switch: string; on: boolean }) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/switch", { params, body })),
+  });
+  return { hand, fault, restart, nudge, want, time, flip };
+}
+
 /** Everything that can be done in the rehearsal room, and what went wrong last. */
 export function useRehearse() {
   const params = useRoomPath();
@@ -37,26 +71,6 @@ export function useRehearse() {
   const record = useMutation({
     mutationFn: () => data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/record", { params })),
   });
-  const hand = useMutation({
-    mutationFn: (body: RoomHand) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/hand", { params, body })),
-  });
-  const fault = useMutation({
-    mutationFn: (body: { device: string; faults: Faults }) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/fault", { params, body })),
-  });
-  const restart = useMutation({
-    mutationFn: (device: string) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/restart", { params, body: { device } })),
-  });
-  const nudge = useMutation({
-    mutationFn: (body: { device: string; steps: number }) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/nudge", { params, body })),
-  });
-  const want = useMutation({
-    mutationFn: (body: { device: string; want: Want }) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/want", { params, body })),
-  });
   const play = useMutation({
     mutationFn: (events: StoryEvent[]) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/play", { params, body: { events } })),
@@ -64,15 +78,8 @@ export function useRehearse() {
   const stopPlaying = useMutation({
     mutationFn: () => data(client.DELETE("/api/houses/{house}/rooms/{room}/rehearsal/play", { params })),
   });
-  const time = useMutation({
-    mutationFn: (value: string) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/time", { params, body: { time: value } })),
-  });
-  const flip = useMutation({
-    mutationFn: (body: { switch: string; on: boolean }) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/switch", { params, body })),
-  });
   const all = {
+    ...useMeddling(),
     run,
     stop,
     reset,
@@ -80,15 +87,8 @@ export function useRehearse() {
     step,
     complete,
     record,
-    hand,
-    fault,
-    restart,
-    nudge,
-    want,
     play,
     stopPlaying,
-    time,
-    flip,
   };
   const trouble = Object.values(all)
     .map((one) => one.error)

@@ -53,7 +53,6 @@ function Fields({
   const edit = useEdit(house.house.id);
   const [base] = useState(known && house.versions[known.id]);
   const of = (kinds: string[]) => devices.filter((device) => kinds.includes(profileOf(house, device).kind));
-  const movers = devices.filter((device) => profileOf(house, device).motion);
   const [name, setName] = useState(known?.name ?? "");
   const [source, setSource] = useState(known?.source ?? of(PLAYS)[0]?.id ?? "");
   const [seen, setSeen] = useState(known ? (known.seen_on ?? NOWHERE) : (of(SHOWS)[0]?.id ?? NOWHERE));
@@ -145,40 +144,8 @@ function Fields({
         <span className="label">What plays</span>
         <Choice label="What plays" value={source} onChange={setSource} options={options(PLAYS)} />
       </div>
-      <div className="grid grid-cols-2 gap-3">
-        <div>
-          <span className="label">Seen on</span>
-          <Choice
-            label="Seen on"
-            value={seen}
-            onChange={setSeen}
-            options={[...options(SHOWS), { value: NOWHERE, label: "nowhere" }]}
-          />
-        </div>
-        <div>
-          <span className="label">Heard through</span>
-          <Choice
-            label="Heard through"
-            value={heard}
-            onChange={setHeard}
-            options={[...options(SOUNDS), { value: NOWHERE, label: "nothing" }]}
-          />
-        </div>
-      </div>
-      {movers.map((device) => (
-        <Mover
-          key={device.id}
-          device={device}
-          stops={profileOf(house, device).stops ?? []}
-          to={moves.find((move) => move.device === device.id)?.to}
-          onChange={(to) =>
-            setMoves([
-              ...moves.filter((move) => move.device !== device.id),
-              ...(to === undefined ? [] : [{ device: device.id, to }]),
-            ])
-          }
-        />
-      ))}
+      <SeenHeard seen={seen} setSeen={setSeen} heard={heard} setHeard={setHeard} options={options} />
+      <Movers moves={moves} setMoves={setMoves} />
       <ExtrasFields
         value={extras}
         onChange={setExtras}
@@ -187,32 +154,8 @@ function Fields({
       />
       {wrong && <ProblemNote text={wrong} />}
       {edit.error && <ProblemNote text={edit.error.message} />}
-      {known && (
-        <div className="flex gap-2 border-t border-rule pt-2">
-          <button type="button" className="btn" disabled={edit.isPending} onClick={duplicate}>
-            <Copy aria-hidden size={15} /> Duplicate
-          </button>
-          <button type="button" className="btn" disabled={edit.isPending} onClick={() => move(-1)}>
-            <ArrowUp aria-hidden size={15} /> Earlier in the list
-          </button>
-          <button type="button" className="btn" disabled={edit.isPending} onClick={() => move(1)}>
-            <ArrowDown aria-hidden size={15} /> Later
-          </button>
-        </div>
-      )}
-      <div className="flex gap-2">
-        <button type="submit" className="btn btn-main" disabled={edit.isPending}>
-          {known ? "Save" : "Add activity"}
-        </button>
-        <button type="button" className="btn" onClick={onClose}>
-          Cancel
-        </button>
-        {known && (
-          <button type="button" className="btn ml-auto text-stop" disabled={edit.isPending} onClick={remove}>
-            <Trash2 aria-hidden size={15} /> Remove activity
-          </button>
-        )}
-      </div>
+      {known && <Places pending={edit.isPending} duplicate={duplicate} move={move} />}
+      <Deeds known={known !== undefined} pending={edit.isPending} onClose={onClose} remove={remove} />
     </form>
   );
 }
@@ -268,6 +211,128 @@ function Mover({
           { value: "down", label: "down" },
         ]}
       />
+    </div>
+  );
+}
+
+/** Where it is seen and where it is heard. */
+function SeenHeard({
+  seen,
+  setSeen,
+  heard,
+  setHeard,
+  options,
+}: {
+  seen: string;
+  setSeen: (id: string) => void;
+  heard: string;
+  setHeard: (id: string) => void;
+  options: (kinds: string[]) => { value: string; label: string }[];
+}) {
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      <div>
+        <span className="label">Seen on</span>
+        <Choice
+          label="Seen on"
+          value={seen}
+          onChange={setSeen}
+          options={[...options(SHOWS), { value: NOWHERE, label: "nowhere" }]}
+        />
+      </div>
+      <div>
+        <span className="label">Heard through</span>
+        <Choice
+          label="Heard through"
+          value={heard}
+          onChange={setHeard}
+          options={[...options(SOUNDS), { value: NOWHERE, label: "nothing" }]}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** What comes down or up for it. */
+function Movers({
+  moves,
+  setMoves,
+}: {
+  moves: NonNullable<Activity["moves"]>;
+  setMoves: (moves: NonNullable<Activity["moves"]>) => void;
+}) {
+  const { house, devices } = useRoom();
+  const movers = devices.filter((device) => profileOf(house, device).motion);
+  return (
+    <>
+      {movers.map((device) => (
+        <Mover
+          key={device.id}
+          device={device}
+          stops={profileOf(house, device).stops ?? []}
+          to={moves.find((move) => move.device === device.id)?.to}
+          onChange={(to) =>
+            setMoves([
+              ...moves.filter((move) => move.device !== device.id),
+              ...(to === undefined ? [] : [{ device: device.id, to }]),
+            ])
+          }
+        />
+      ))}
+    </>
+  );
+}
+
+/** A twin of the activity, and its place in the list. */
+function Places({
+  pending,
+  duplicate,
+  move,
+}: {
+  pending: boolean;
+  duplicate: () => void;
+  move: (by: number) => void;
+}) {
+  return (
+    <div className="flex gap-2 border-t border-rule pt-2">
+      <button type="button" className="btn" disabled={pending} onClick={duplicate}>
+        <Copy aria-hidden size={15} /> Duplicate
+      </button>
+      <button type="button" className="btn" disabled={pending} onClick={() => move(-1)}>
+        <ArrowUp aria-hidden size={15} /> Earlier in the list
+      </button>
+      <button type="button" className="btn" disabled={pending} onClick={() => move(1)}>
+        <ArrowDown aria-hidden size={15} /> Later
+      </button>
+    </div>
+  );
+}
+
+/** Save, cancel, remove. */
+function Deeds({
+  known,
+  pending,
+  onClose,
+  remove,
+}: {
+  known: boolean;
+  pending: boolean;
+  onClose: () => void;
+  remove: () => void;
+}) {
+  return (
+    <div className="flex gap-2">
+      <button type="submit" className="btn btn-main" disabled={pending}>
+        {known ? "Save" : "Add activity"}
+      </button>
+      <button type="button" className="btn" onClick={onClose}>
+        Cancel
+      </button>
+      {known && (
+        <button type="button" className="btn ml-auto text-stop" disabled={pending} onClick={remove}>
+          <Trash2 aria-hidden size={15} /> Remove activity
+        </button>
+      )}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useDiagnosis } from "../../api/queries";
-import type { Plan, SeenAfter } from "../../api/types";
+import type { Diagnosis, Plan, SeenAfter } from "../../api/types";
 import { deviceName, profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { Waiting } from "../../ui/Waiting";
@@ -83,43 +83,7 @@ export function DiagnosisPart({ ends, plan }: { ends: Ends; plan: Plan }) {
       </div>
       {something && !diagnosis.data && <Waiting what="the diagnosis" error={diagnosis.error} />}
       {something && diagnosis.data && (
-        <div className={`mt-3 ${diagnosis.isPlaceholderData ? "opacity-60" : ""}`} role="status">
-          {diagnosis.data.as_planned && <p>This is also what the plan itself leads to.</p>}
-          {diagnosis.data.explanations.length === 0 && !diagnosis.data.as_planned && (
-            <p>
-              No one or two causes that are known here produce this. Leave something open, or look for a
-              cable, a setting or a fault.
-            </p>
-          )}
-          <ol>
-            {diagnosis.data.explanations.map((one) => (
-              <li key={one.causes.join()} className="flex gap-3 border-b border-rule py-1">
-                <span className="w-14 shrink-0 text-right font-mono">{Math.round(one.share_percent)} %</span>
-                <span>
-                  {one.causes.join("; and ")}.
-                  <span className="block text-[13.5px] text-muted">{one.leaves.join(" · ")}</span>
-                </span>
-              </li>
-            ))}
-          </ol>
-          {diagnosis.data.next && (
-            <p className="mt-2">
-              <strong>
-                Next: {diagnosis.data.next.look.charAt(0).toLowerCase() + diagnosis.data.next.look.slice(1)}.
-              </strong>{" "}
-              {diagnosis.data.next.answers
-                .map(
-                  (answer) => `${answer.seen}: ${answer.leaves} left (${Math.round(answer.share_percent)} %)`,
-                )
-                .join("; ")}
-              .
-            </p>
-          )}
-          <p className="mt-1 text-[13.5px] text-muted">
-            Shares rank the causes against each other. They rest on counted presses and on how well each wait
-            is known; the rest is assumed.
-          </p>
-        </div>
+        <Found diagnosis={diagnosis.data} stale={diagnosis.isPlaceholderData} />
       )}
       {!something && plan.goals.length > 0 && (
         <p className="mt-2 text-[13.5px] text-muted">
@@ -150,6 +114,45 @@ function Ask({
     <div>
       <span className="label">{label}</span>
       <Choice label={label} value={value} onChange={onChange} options={options} />
+    </div>
+  );
+}
+
+/** The causes, likeliest first, and the check that tells them apart best. */
+function Found({ diagnosis, stale }: { diagnosis: Diagnosis; stale: boolean }) {
+  return (
+    <div className={`mt-3 ${stale ? "opacity-60" : ""}`} role="status">
+      {diagnosis.as_planned && <p>This is also what the plan itself leads to.</p>}
+      {diagnosis.explanations.length === 0 && !diagnosis.as_planned && (
+        <p>
+          No one or two causes that are known here produce this. Leave something open, or look for a cable, a
+          setting or a fault.
+        </p>
+      )}
+      <ol>
+        {diagnosis.explanations.map((one) => (
+          <li key={one.causes.join()} className="flex gap-3 border-b border-rule py-1">
+            <span className="w-14 shrink-0 text-right font-mono">{Math.round(one.share_percent)} %</span>
+            <span>
+              {one.causes.join("; and ")}.
+              <span className="block text-[13.5px] text-muted">{one.leaves.join(" · ")}</span>
+            </span>
+          </li>
+        ))}
+      </ol>
+      {diagnosis.next && (
+        <p className="mt-2">
+          <strong>Next: {diagnosis.next.look.charAt(0).toLowerCase() + diagnosis.next.look.slice(1)}.</strong>{" "}
+          {diagnosis.next.answers
+            .map((answer) => `${answer.seen}: ${answer.leaves} left (${Math.round(answer.share_percent)} %)`)
+            .join("; ")}
+          .
+        </p>
+      )}
+      <p className="mt-1 text-[13.5px] text-muted">
+        Shares rank the causes against each other. They rest on counted presses and on how well each wait is
+        known; the rest is assumed.
+      </p>
     </div>
   );
 }

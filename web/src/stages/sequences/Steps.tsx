@@ -47,46 +47,10 @@ export function Steps({ plan }: { plan: Plan }) {
   const title = `${from ? situationName(house, situationKey(from)) : ""} → ${situationName(house, situationKey(to))}`;
   return (
     <div className="printed">
-      <div className="mt-4 flex items-center gap-2">
-        <h3 className="text-[16px]">
-          Steps
-          <span className="print-only">
-            : {title}, ready after {clockTime(plan.ready_ms)}
-          </span>
-        </h3>
-        <button type="button" className="btn ml-auto" onClick={() => window.print()}>
-          <Printer aria-hidden size={14} /> Print
-        </button>
-        <button type="button" className="btn" onClick={download}>
-          <Download aria-hidden size={14} /> Step sheet (CSV)
-        </button>
-      </div>
+      <SheetTitle title={title} ready={plan.ready_ms} download={download} />
       {edit.error && <ProblemNote text={edit.error.message} />}
       <table className="w-full border-collapse">
-        <thead>
-          <tr className="border-b border-ink text-[13.5px] text-muted">
-            <th scope="col" className="w-20 py-1 pr-4 text-right font-medium">
-              At
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Device
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Command
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Then
-            </th>
-            <th scope="col" className="py-1 font-medium">
-              Why
-            </th>
-            {editable && (
-              <th scope="col" className="w-10 py-1">
-                <span className="sr-only">Change by hand</span>
-              </th>
-            )}
-          </tr>
-        </thead>
+        <StepsHead editable={editable} />
         <tbody>
           {plan.steps.map((step) => {
             const wait = plan.waits.find(
@@ -331,5 +295,55 @@ function ByHand({
         ))}
       </ul>
     </section>
+  );
+}
+
+/** What is printed above the steps, and both ways to take them along. */
+function SheetTitle({ title, ready, download }: { title: string; ready: number; download: () => void }) {
+  return (
+    <div className="mt-4 flex items-center gap-2">
+      <h3 className="text-[16px]">
+        Steps
+        <span className="print-only">
+          : {title}, ready after {clockTime(ready)}
+        </span>
+      </h3>
+      <button type="button" className="btn ml-auto" onClick={() => window.print()}>
+        <Printer aria-hidden size={14} /> Print
+      </button>
+      <button type="button" className="btn" onClick={download}>
+        <Download aria-hidden size={14} /> Step sheet (CSV)
+      </button>
+    </div>
+  );
+}
+
+/** The columns of the sheet. */
+function StepsHead({ editable }: { editable: boolean }) {
+  return (
+    <thead>
+      <tr className="border-b border-ink text-[13.5px] text-muted">
+        <th scope="col" className="w-20 py-1 pr-4 text-right font-medium">
+          At
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Device
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Command
+        </th>
+        <th scope="col" className="py-1 pr-3 font-medium">
+          Then
+        </th>
+        <th scope="col" className="py-1 font-medium">
+          Why
+        </th>
+        {editable && (
+          <th scope="col" className="w-10 py-1">
+            <span className="sr-only">Change by hand</span>
+          </th>
+        )}
+      </tr>
+    </thead>
   );
 }

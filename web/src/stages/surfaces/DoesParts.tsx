@@ -1,6 +1,6 @@
 import type { Does, Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
-import { Figure, Pick } from "../../ui/Inline";
+import { Figure, Pick, type Option } from "../../ui/Inline";
 import { choices } from "./surface";
 
 /** What a key does, part by part. */
@@ -79,26 +79,7 @@ export function DoesParts({
         />
       );
     case "switch":
-      return (
-        <>
-          <Pick
-            label="Mode switch"
-            value={does.switch}
-            options={known.switches}
-            onChange={(id) => change({ ...does, switch: id })}
-          />
-          <Pick
-            label="To"
-            value={does.on == null ? "flip" : does.on ? "on" : "off"}
-            options={[
-              ["flip", "the other way"],
-              ["on", "on"],
-              ["off", "off"],
-            ]}
-            onChange={(to) => change({ ...does, on: to === "flip" ? null : to === "on" })}
-          />
-        </>
-      );
+      return <SwitchParts does={does} switches={known.switches} change={change} />;
     case "page":
       return (
         <Pick
@@ -134,4 +115,36 @@ export function DoesParts({
     default:
       return null;
   }
+}
+
+/** Which mode switch, and where to. */
+function SwitchParts({
+  does,
+  switches,
+  change,
+}: {
+  does: Extract<Does, { does: "switch" }>;
+  switches: readonly Option[];
+  change: (next: Does) => void;
+}) {
+  return (
+    <>
+      <Pick
+        label="Mode switch"
+        value={does.switch}
+        options={switches}
+        onChange={(id) => change({ ...does, switch: id })}
+      />
+      <Pick
+        label="To"
+        value={does.on == null ? "flip" : does.on ? "on" : "off"}
+        options={[
+          ["flip", "the other way"],
+          ["on", "on"],
+          ["off", "off"],
+        ]}
+        onChange={(to) => change({ ...does, on: to === "flip" ? null : to === "on" })}
+      />
+    </>
+  );
 }

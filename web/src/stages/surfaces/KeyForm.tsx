@@ -242,6 +242,23 @@ export function KeyForm({
   const setBinding = (at: number, next: Binding) =>
     set({ bindings: bindings.map((one, index) => (index === at ? next : one)) });
 
+  const addMeaning = () =>
+    set({
+      bindings: [
+        ...bindings,
+        {
+          gesture: bindings.length ? "hold" : "tap",
+          in_activity: null,
+          does: firstDoes(house, room, surface, "command"),
+          held: "once",
+        },
+      ],
+    });
+  const takeAway = () => {
+    savePage(surface, without(page, saved), `“${saved.label}” taken away. Undo brings it back.`);
+    onClose();
+  };
+
   const { save, duplicate } = useKeyActions({
     surface,
     page,
@@ -260,35 +277,7 @@ export function KeyForm({
         save();
       }}
     >
-      <div className={ROW}>
-        <span className={NAME}>Label</span>
-        <input
-          className="field w-48"
-          aria-label="Label"
-          value={own.label}
-          onChange={(event) => set({ label: event.target.value })}
-        />
-        <Figure
-          label="Columns wide"
-          unit="wide"
-          value={own.wide ?? 1}
-          onChange={(wide) => set({ wide: Math.max(1, wide) })}
-        />
-        <Figure
-          label="Rows high"
-          unit="high"
-          value={own.tall ?? 1}
-          onChange={(tall) => set({ tall: Math.max(1, tall) })}
-        />
-        <button
-          type="button"
-          className="btn ml-auto border-transparent px-2"
-          aria-label="Close the key"
-          onClick={onClose}
-        >
-          <X aria-hidden size={16} />
-        </button>
-      </div>
+      <LabelRow own={own} set={set} onClose={onClose} />
       {bindings.map((one, at) => (
         <MeaningRow
           key={at}
@@ -319,43 +308,80 @@ export function KeyForm({
       )}
       <LookRow own={own} onChange={set} onProblem={setProblem} />
       {problem && <ProblemNote text={problem} />}
-      <div className="mt-2 flex flex-wrap items-center gap-2">
-        <button
-          type="button"
-          className="btn"
-          onClick={() =>
-            set({
-              bindings: [
-                ...bindings,
-                {
-                  gesture: bindings.length ? "hold" : "tap",
-                  in_activity: null,
-                  does: firstDoes(house, room, surface, "command"),
-                  held: "once",
-                },
-              ],
-            })
-          }
-        >
-          <Plus aria-hidden size={14} /> Meaning
-        </button>
-        <button type="button" className="btn" onClick={duplicate}>
-          <Copy aria-hidden size={14} /> Duplicate
-        </button>
-        <button
-          type="button"
-          className="btn"
-          onClick={() => {
-            savePage(surface, without(page, saved), `“${saved.label}” taken away. Undo brings it back.`);
-            onClose();
-          }}
-        >
-          <Trash2 aria-hidden size={14} /> Take away
-        </button>
-        <button type="submit" className="btn btn-main ml-auto" disabled={!changed}>
-          Save key
-        </button>
-      </div>
+      <KeyDeeds changed={changed} onMeaning={addMeaning} duplicate={duplicate} takeAway={takeAway} />
     </form>
+  );
+}
+
+/** What is written on the key, and how large it is. */
+function LabelRow({
+  own,
+  set,
+  onClose,
+}: {
+  own: SurfaceKey;
+  set: (change: Partial<SurfaceKey>) => void;
+  onClose: () => void;
+}) {
+  return (
+    <div className={ROW}>
+      <span className={NAME}>Label</span>
+      <input
+        className="field w-48"
+        aria-label="Label"
+        value={own.label}
+        onChange={(event) => set({ label: event.target.value })}
+      />
+      <Figure
+        label="Columns wide"
+        unit="wide"
+        value={own.wide ?? 1}
+        onChange={(wide) => set({ wide: Math.max(1, wide) })}
+      />
+      <Figure
+        label="Rows high"
+        unit="high"
+        value={own.tall ?? 1}
+        onChange={(tall) => set({ tall: Math.max(1, tall) })}
+      />
+      <button
+        type="button"
+        className="btn ml-auto border-transparent px-2"
+        aria-label="Close the key"
+        onClick={onClose}
+      >
+        <X aria-hidden size={16} />
+      </button>
+    </div>
+  );
+}
+
+/** Another meaning, a twin, taken away, saved. */
+function KeyDeeds({
+  changed,
+  onMeaning,
+  duplicate,
+  takeAway,
+}: {
+  changed: boolean;
+  onMeaning: () => void;
+  duplicate: () => void;
+  takeAway: () => void;
+}) {
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-2">
+      <button type="button" className="btn" onClick={onMeaning}>
+        <Plus aria-hidden size={14} /> Meaning
+      </button>
+      <button type="button" className="btn" onClick={duplicate}>
+        <Copy aria-hidden size={14} /> Duplicate
+      </button>
+      <button type="button" className="btn" onClick={takeAway}>
+        <Trash2 aria-hidden size={14} /> Take away
+      </button>
+      <button type="submit" className="btn btn-main ml-auto" disabled={!changed}>
+        Save key
+      </button>
+    </div>
   );
 }

@@ -1,6 +1,6 @@
 import { Download, Printer } from "lucide-react";
 import { useState } from "react";
-import type { Surface } from "../../api/types";
+import type { Surface, SurfaceSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field, Pick } from "../../ui/Inline";
 import { Waiting } from "../../ui/Waiting";
@@ -20,67 +20,10 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
   const [labels, setLabels] = useState<(typeof LABELS)[number][0]>("engraved");
   if (!sheet.data) return <Waiting what="the labels" error={sheet.error} />;
   const { fits, trying } = sheet.data;
-  const tight = fits.filter((fit) => !fit.fits && fit.label);
   const address = `/api/houses/${house.house.id}/rooms/${room}/surfaces/${surface.id}/labels.svg?labels=${labels}&at=${house.revision}`;
-  const trial = surface.trial;
   return (
     <div>
-      <section
-        aria-label="Trial"
-        className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-rule pb-3"
-      >
-        {trial ? (
-          <>
-            <p>
-              In use for <strong>{trying.days_in_use} days</strong>, {trying.changes}{" "}
-              {trying.changes === 1 ? "change" : "changes"} since; unchanged for{" "}
-              <strong>{trying.days_quiet} days</strong>.
-            </p>
-            <label className="flex items-center gap-1.5">
-              <Field
-                key={trial.quiet_days}
-                label="Quiet days"
-                type="number"
-                className="w-20 text-right font-mono"
-                value={String(trial.quiet_days)}
-                onSave={(text) =>
-                  save(
-                    { ...surface, trial: { ...trial, quiet_days: Math.round(Number(text)) } },
-                    "Trial changed.",
-                  )
-                }
-              />
-              quiet days before engraving
-            </label>
-            <button
-              type="button"
-              className="btn"
-              onClick={() => save({ ...surface, trial: null }, "Trial ended.")}
-            >
-              End the trial
-            </button>
-          </>
-        ) : (
-          <>
-            <p className="text-muted">Nothing is cut before the family has used it for a while.</p>
-            <button
-              type="button"
-              className="btn"
-              onClick={() =>
-                save(
-                  { ...surface, trial: { since: new Date().toISOString(), quiet_days: 14 } },
-                  "Trial begun: 14 quiet days are wanted.",
-                )
-              }
-            >
-              Begin a trial
-            </button>
-          </>
-        )}
-        <p className={trying.offered ? "text-good" : "text-caution"}>
-          {trying.offered ? "Ready to be engraved." : trying.why_not}
-        </p>
-      </section>
+      <TrialPart surface={surface} trying={trying} save={save} />
       <div className="flex flex-wrap items-center gap-2">
         <Pick
           label="Labels"
@@ -119,44 +62,121 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
             wide.
           </figcaption>
         </figure>
-        <section aria-label="How the labels fit" className="min-w-72 flex-1">
-          <p className="mb-1">
-            {tight.length === 0
-              ? "Every label fits."
-              : `${tight.length} of ${fits.length} labels do not fit.`}
-          </p>
-          <div className="max-h-[52vh] overflow-auto">
-            <table className="w-full border-collapse">
-              <thead className="sticky top-0 bg-paper">
-                <tr className="border-b border-edge text-[13px] text-muted">
-                  <th className="py-1 pr-3">Label</th>
-                  <th className="py-1 pr-3 text-right">Letters that fit</th>
-                  <th className="py-1 pr-3 text-right">Lines</th>
-                  <th className="py-1">Set as</th>
-                </tr>
-              </thead>
-              <tbody>
-                {[...fits]
-                  .sort((a, b) => Number(a.fits) - Number(b.fits))
-                  .map((fit) => (
-                    <tr key={fit.key} className="border-b border-rule">
-                      <td className="py-0.5 pr-3">{fit.label}</td>
-                      <td className="py-0.5 pr-3 text-right font-mono">{fit.letters}</td>
-                      <td className="py-0.5 pr-3 text-right font-mono">{fit.lines}</td>
-                      <td className="py-0.5">
-                        {fit.fits || !fit.label ? (
-                          fit.set.join(" / ")
-                        ) : (
-                          <span className="text-caution">does not fit: shorten it</span>
-                        )}
-                      </td>
-                    </tr>
-                  ))}
-              </tbody>
-            </table>
-          </div>
-        </section>
+        <Fits fits={fits} />
       </div>
     </div>
+  );
+}
+
+/** Nothing is cut before the family has used it for a while. */
+function TrialPart({
+  surface,
+  trying,
+  save,
+}: {
+  surface: Surface;
+  trying: SurfaceSheet["trying"];
+  save: SurfaceActions["save"];
+}) {
+  const trial = surface.trial;
+  return (
+    <section
+      aria-label="Trial"
+      className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-1.5 border-b border-rule pb-3"
+    >
+      {trial ? (
+        <>
+          <p>
+            In use for <strong>{trying.days_in_use} days</strong>, {trying.changes}{" "}
+            {trying.changes === 1 ? "change" : "changes"} since; unchanged for{" "}
+            <strong>{trying.days_quiet} days</strong>.
+          </p>
+          <label className="flex items-center gap-1.5">
+            <Field
+              key={trial.quiet_days}
+              label="Quiet days"
+              type="number"
+              className="w-20 text-right font-mono"
+              value={String(trial.quiet_days)}
+              onSave={(text) =>
+                save(
+                  { ...surface, trial: { ...trial, quiet_days: Math.round(Number(text)) } },
+                  "Trial changed.",
+                )
+              }
+            />
+            quiet days before engraving
+          </label>
+          <button
+            type="button"
+            className="btn"
+            onClick={() => save({ ...surface, trial: null }, "Trial ended.")}
+          >
+            End the trial
+          </button>
+        </>
+      ) : (
+        <>
+          <p className="text-muted">Nothing is cut before the family has used it for a while.</p>
+          <button
+            type="button"
+            className="btn"
+            onClick={() =>
+              save(
+                { ...surface, trial: { since: new Date().toISOString(), quiet_days: 14 } },
+                "Trial begun: 14 quiet days are wanted.",
+              )
+            }
+          >
+            Begin a trial
+          </button>
+        </>
+      )}
+      <p className={trying.offered ? "text-good" : "text-caution"}>
+        {trying.offered ? "Ready to be engraved." : trying.why_not}
+      </p>
+    </section>
+  );
+}
+
+/** How many letters fit on each key, and how a label is set. */
+function Fits({ fits }: { fits: SurfaceSheet["fits"] }) {
+  const tight = fits.filter((fit) => !fit.fits && fit.label);
+  return (
+    <section aria-label="How the labels fit" className="min-w-72 flex-1">
+      <p className="mb-1">
+        {tight.length === 0 ? "Every label fits." : `${tight.length} of ${fits.length} labels do not fit.`}
+      </p>
+      <div className="max-h-[52vh] overflow-auto">
+        <table className="w-full border-collapse">
+          <thead className="sticky top-0 bg-paper">
+            <tr className="border-b border-edge text-[13px] text-muted">
+              <th className="py-1 pr-3">Label</th>
+              <th className="py-1 pr-3 text-right">Letters that fit</th>
+              <th className="py-1 pr-3 text-right">Lines</th>
+              <th className="py-1">Set as</th>
+            </tr>
+          </thead>
+          <tbody>
+            {[...fits]
+              .sort((a, b) => Number(a.fits) - Number(b.fits))
+              .map((fit) => (
+                <tr key={fit.key} className="border-b border-rule">
+                  <td className="py-0.5 pr-3">{fit.label}</td>
+                  <td className="py-0.5 pr-3 text-right font-mono">{fit.letters}</td>
+                  <td className="py-0.5 pr-3 text-right font-mono">{fit.lines}</td>
+                  <td className="py-0.5">
+                    {fit.fits || !fit.label ? (
+                      fit.set.join(" / ")
+                    ) : (
+                      <span className="text-caution">does not fit: shorten it</span>
+                    )}
+                  </td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
   );
 }

@@ -42,20 +42,7 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
     set("key", fresh.id);
   };
   const addPage = () => {
-    const fresh: SurfacePage = {
-      id: crypto.randomUUID(),
-      name: `Page ${pages.length + 1}`,
-      activity: null,
-      keys: [],
-      without: [],
-    };
-    fresh.keys = [
-      {
-        ...freshKey(surface, fresh),
-        label: "Activities",
-        bindings: pages[0] ? [{ gesture: "tap", does: { does: "page", page: pages[0].id } }] : [],
-      },
-    ];
+    const fresh = freshPage(surface, pages);
     save({ ...surface, pages: [...pages, fresh] }, "Page added.");
     set("page", fresh.id);
   };
@@ -64,25 +51,12 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
       <Frame surface={surface} onSave={(own) => save(own, `${own.name} saved.`)} />
       <div className="mt-2 flex flex-wrap items-center gap-2">
         {(glass || pages.length > 1) && (
-          <div role="radiogroup" aria-label="Page" className="flex flex-wrap gap-1">
-            {pages.map((known) => (
-              <button
-                key={known.id}
-                type="button"
-                role="radio"
-                aria-checked={known.id === page?.id}
-                className={`btn px-2 text-[13.5px] ${known.id === page?.id ? "border-accent text-accent" : "font-normal"}`}
-                onClick={() => set("page", known.id)}
-              >
-                {known.name}
-              </button>
-            ))}
-            {glass && (
-              <button type="button" className="btn px-2 text-[13.5px] font-normal" onClick={addPage}>
-                <Plus aria-hidden size={14} /> Page
-              </button>
-            )}
-          </div>
+          <Pages
+            pages={pages}
+            page={page}
+            onPage={(id) => set("page", id)}
+            onAdd={glass ? addPage : undefined}
+          />
         )}
         {!glass && (
           <label className="flex items-center gap-2">
@@ -95,19 +69,7 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
             />
           </label>
         )}
-        <label className="ml-auto flex items-center gap-1.5 text-muted">
-          Shown
-          <Pick
-            label="Size on the screen"
-            value={String(scale)}
-            options={[
-              ["1", "at true size"],
-              ["1.5", "half as large again"],
-              ["2", "twice as large"],
-            ]}
-            onChange={(value) => setScale(Number(value))}
-          />
-        </label>
+        <ShownAt scale={scale} setScale={setScale} />
       </div>
       {page ? (
         <div className="mt-3 flex flex-wrap items-start gap-x-8 gap-y-4 lg:flex-nowrap">
@@ -125,18 +87,10 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
                 set("key", undefined);
               }}
             />
-            <p className="mt-1.5 flex flex-wrap gap-1.5">
-              <button type="button" className="btn px-2 text-[13.5px]" onClick={() => addKey(page)}>
-                <Plus aria-hidden size={14} /> Key
-              </button>
-              <button
-                type="button"
-                className="btn px-2 text-[13.5px]"
-                onClick={() => savePage(surface, closedUp(page), "Empty rows closed.")}
-              >
-                <AlignVerticalSpaceAround aria-hidden size={14} /> Close empty rows
-              </button>
-            </p>
+            <GridTools
+              onKey={() => addKey(page)}
+              onClose={() => savePage(surface, closedUp(page), "Empty rows closed.")}
+            />
           </div>
           <div className="min-w-0 flex-1">
             {key ? (
@@ -169,6 +123,25 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
       )}
     </div>
   );
+}
+
+/** A page of its own with the key that leads back to the first one. */
+function freshPage(surface: Surface, pages: SurfacePage[]): SurfacePage {
+  const page: SurfacePage = {
+    id: crypto.randomUUID(),
+    name: `Page ${pages.length + 1}`,
+    activity: null,
+    keys: [],
+    without: [],
+  };
+  const back = {
+    ...freshKey(surface, page),
+    label: "Activities",
+    bindings: pages[0]
+      ? [{ gesture: "tap" as const, does: { does: "page" as const, page: pages[0].id } }]
+      : [],
+  };
+  return { ...page, keys: [back] };
 }
 
 /** Name and size of a surface, and the device in Kit that sends its presses. */
@@ -324,5 +297,73 @@ function PageTools({
         </div>
       )}
     </div>
+  );
+}
+
+/** The pages of a surface. */
+function Pages({
+  pages,
+  page,
+  onPage,
+  onAdd,
+}: {
+  pages: SurfacePage[];
+  page: SurfacePage | undefined;
+  onPage: (id: string) => void;
+  onAdd: (() => void) | undefined;
+}) {
+  return (
+    <div role="radiogroup" aria-label="Page" className="flex flex-wrap gap-1">
+      {pages.map((known) => (
+        <button
+          key={known.id}
+          type="button"
+          role="radio"
+          aria-checked={known.id === page?.id}
+          className={`btn px-2 text-[13.5px] ${known.id === page?.id ? "border-accent text-accent" : "font-normal"}`}
+          onClick={() => onPage(known.id)}
+        >
+          {known.name}
+        </button>
+      ))}
+      {onAdd && (
+        <button type="button" className="btn px-2 text-[13.5px] font-normal" onClick={onAdd}>
+          <Plus aria-hidden size={14} /> Page
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** How large it is shown. */
+function ShownAt({ scale, setScale }: { scale: number; setScale: (scale: number) => void }) {
+  return (
+    <label className="ml-auto flex items-center gap-1.5 text-muted">
+      Shown
+      <Pick
+        label="Size on the screen"
+        value={String(scale)}
+        options={[
+          ["1", "at true size"],
+          ["1.5", "half as large again"],
+          ["2", "twice as large"],
+        ]}
+        onChange={(value) => setScale(Number(value))}
+      />
+    </label>
+  );
+}
+
+/** Another key, and empty rows closed up. */
+function GridTools({ onKey, onClose }: { onKey: () => void; onClose: () => void }) {
+  return (
+    <p className="mt-1.5 flex flex-wrap gap-1.5">
+      <button type="button" className="btn px-2 text-[13.5px]" onClick={onKey}>
+        <Plus aria-hidden size={14} /> Key
+      </button>
+      <button type="button" className="btn px-2 text-[13.5px]" onClick={onClose}>
+        <AlignVerticalSpaceAround aria-hidden size={14} /> Close empty rows
+      </button>
+    </p>
   );
 }

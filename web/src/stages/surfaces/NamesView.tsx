@@ -12,6 +12,8 @@ const KIND: Record<Called["is"], string> = {
   look: "look",
 };
 
+type VoiceData = NonNullable<ReturnType<typeof useVoice>["data"]>;
+
 const same = (a: Called, b: Called) =>
   JSON.stringify(a, Object.keys(a).sort()) === JSON.stringify(b, Object.keys(b).sort());
 
@@ -75,37 +77,11 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
                       />
                     </td>
                     <td className="py-1">
-                      {against.map((known) => (
-                        <p key={known.name} className="text-caution">
-                          “{known.name}”{" "}
-                          {known.why === "sounds-alike"
-                            ? "sounds like"
-                            : known.why === "contained"
-                              ? "shares words with"
-                              : "is"}{" "}
-                          {known.with}.
-                          {known.instead && (
-                            <>
-                              {" "}
-                              <button
-                                type="button"
-                                className="link"
-                                onClick={() =>
-                                  rename(
-                                    thing.of,
-                                    thing.names.map((name) =>
-                                      name === known.name ? (known.instead ?? name) : name,
-                                    ),
-                                    thing.own,
-                                  )
-                                }
-                              >
-                                Say “{known.instead}”
-                              </button>
-                            </>
-                          )}
-                        </p>
-                      ))}
+                      <TakenFor
+                        thing={thing}
+                        against={against}
+                        rename={(names) => rename(thing.of, names, thing.own)}
+                      />
                     </td>
                   </tr>
                 );
@@ -162,5 +138,46 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
         </table>
       </section>
     </div>
+  );
+}
+
+/** Which other names it is taken for, and what to say instead. */
+function TakenFor({
+  thing,
+  against,
+  rename,
+}: {
+  thing: VoiceData["named"][number];
+  against: VoiceData["collisions"];
+  rename: (names: string[]) => void;
+}) {
+  return (
+    <>
+      {against.map((known) => (
+        <p key={known.name} className="text-caution">
+          “{known.name}”{" "}
+          {known.why === "sounds-alike"
+            ? "sounds like"
+            : known.why === "contained"
+              ? "shares words with"
+              : "is"}{" "}
+          {known.with}.
+          {known.instead && (
+            <>
+              {" "}
+              <button
+                type="button"
+                className="link"
+                onClick={() =>
+                  rename(thing.names.map((name) => (name === known.name ? (known.instead ?? name) : name)))
+                }
+              >
+                Say “{known.instead}”
+              </button>
+            </>
+          )}
+        </p>
+      ))}
+    </>
   );
 }

@@ -31,7 +31,6 @@ export function PageGrid({
   onMove: (page: SurfacePage) => void;
   onRemove: (key: SurfaceKey) => void;
 }) {
-  const { house } = useRoom();
   const [cellWide, cellHigh] = cellOf(surface);
   const grid = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<{ key: string; x: number; y: number; dx: number; dy: number }>();
@@ -123,28 +122,34 @@ export function PageGrid({
               if (next) onMove(next);
             }}
           >
-            {key.picture ? (
-              <img
-                src={pictureUrl(house.house.id, key.picture)}
-                alt={key.label}
-                className="max-h-full max-w-full"
-                draggable={false}
-              />
-            ) : (
-              key.label
-            )}
-            {key.by_hand && (
-              <span
-                aria-hidden
-                className="absolute top-0 right-0.5 text-[9px] text-second"
-                title="made by hand"
-              >
-                ✎
-              </span>
-            )}
+            <KeyFace own={key} />
           </button>
         );
       })}
     </div>
+  );
+}
+
+/** What is on the key: its picture or its label. */
+function KeyFace({ own }: { own: SurfaceKey }) {
+  const { house } = useRoom();
+  return (
+    <>
+      {own.picture ? (
+        <img
+          src={pictureUrl(house.house.id, own.picture)}
+          alt={own.label}
+          className="max-h-full max-w-full"
+          draggable={false}
+        />
+      ) : (
+        own.label
+      )}
+      {own.by_hand && (
+        <span aria-hidden className="absolute top-0 right-0.5 text-[9px] text-second" title="made by hand">
+          ✎
+        </span>
+      )}
+    </>
   );
 }

@@ -98,23 +98,11 @@ export function SurfacesStage() {
       </StageHead>
       {problem && <ProblemNote text={problem} />}
       {surfaces.length > 0 && (
-        <div role="radiogroup" aria-label="Surface" className="mb-2 flex flex-wrap gap-1.5">
-          {surfaces.map((known) => (
-            <button
-              key={known.id}
-              type="button"
-              role="radio"
-              aria-checked={known.id === surface?.id}
-              className={`btn ${known.id === surface?.id ? "border-accent text-accent" : "font-normal"}`}
-              onClick={() => set({ surface: known.id, page: undefined, key: undefined })}
-            >
-              {known.name}
-              <span className="text-[13px] font-normal text-muted">
-                {surfaceRule(known.kind).name.toLowerCase()}
-              </span>
-            </button>
-          ))}
-        </div>
+        <SurfaceChoice
+          surfaces={surfaces}
+          surface={surface}
+          choose={(id) => set({ surface: id, page: undefined, key: undefined })}
+        />
       )}
       <Tabs
         label="Surfaces"
@@ -125,19 +113,7 @@ export function SurfacesStage() {
       {show === "names" ? (
         <NamesView actions={actions} />
       ) : !surface ? (
-        <div className="max-w-xl">
-          <p>Nothing to press in this room yet.</p>
-          <p className="mt-2 text-muted">
-            {activities > 0
-              ? "Add a phone, a hand remote, a keypad: it is laid out from the activities of the room and their devices, and edited then."
-              : "A layout comes from the activities of a room: make one in Sequences first, or add a surface and put its keys there by hand."}
-          </p>
-          <p className="mt-3">
-            <button type="button" className="btn btn-main" onClick={() => add("phone")}>
-              <Plus aria-hidden size={15} /> Add a phone
-            </button>
-          </p>
-        </div>
+        <NoSurface activities={activities} onAdd={() => add("phone")} />
       ) : show === "layout" ? (
         <LayoutView key={surface.id} surface={surface} actions={actions} />
       ) : show === "cover" ? (
@@ -148,5 +124,55 @@ export function SurfacesStage() {
         <LinksView surface={surface} actions={actions} />
       )}
     </section>
+  );
+}
+
+/** The surfaces of the room. */
+function SurfaceChoice({
+  surfaces,
+  surface,
+  choose,
+}: {
+  surfaces: Surface[];
+  surface: Surface | undefined;
+  choose: (id: string) => void;
+}) {
+  return (
+    <div role="radiogroup" aria-label="Surface" className="mb-2 flex flex-wrap gap-1.5">
+      {surfaces.map((known) => (
+        <button
+          key={known.id}
+          type="button"
+          role="radio"
+          aria-checked={known.id === surface?.id}
+          className={`btn ${known.id === surface?.id ? "border-accent text-accent" : "font-normal"}`}
+          onClick={() => choose(known.id)}
+        >
+          {known.name}
+          <span className="text-[13px] font-normal text-muted">
+            {surfaceRule(known.kind).name.toLowerCase()}
+          </span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** What to do first in a room without a surface. */
+function NoSurface({ activities, onAdd }: { activities: number; onAdd: () => void }) {
+  return (
+    <div className="max-w-xl">
+      <p>Nothing to press in this room yet.</p>
+      <p className="mt-2 text-muted">
+        {activities > 0
+          ? "Add a phone, a hand remote, a keypad: it is laid out from the activities of the room and their devices, and edited then."
+          : "A layout comes from the activities of a room: make one in Sequences first, or add a surface and put its keys there by hand."}
+      </p>
+      <p className="mt-3">
+        <button type="button" className="btn btn-main" onClick={onAdd}>
+          <Plus aria-hidden size={15} /> Add a phone
+        </button>
+      </p>
+    </div>
   );
 }

@@ -566,6 +566,22 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
             body(sends)?;
         }
     }
+    sockets(profile)?;
+    comforts(profile)?;
+    plans::contradictions(profile)?;
+    for (key, part) in profile.keys().into_iter().chain(profile.comfort_keys()) {
+        if !ids.contains(&key) {
+            return Err(field(
+                "Functions",
+                format!("the key for “{part}” is missing. Add the function or choose another key."),
+            ));
+        }
+    }
+    spans(profile)
+}
+
+/// Inputs and outputs: sound that comes back, the input after power-on, and whether one can be chosen.
+fn sockets(profile: &Profile) -> Result<(), EditError> {
     for output in &profile.outputs {
         if let Some(input) = output.returns
             && profile
@@ -580,16 +596,6 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
             ));
         }
     }
-    comforts(profile)?;
-    plans::contradictions(profile)?;
-    for (key, part) in profile.keys().into_iter().chain(profile.comfort_keys()) {
-        if !ids.contains(&key) {
-            return Err(field(
-                "Functions",
-                format!("the key for “{part}” is missing. Add the function or choose another key."),
-            ));
-        }
-    }
     if let AfterPowerOn::Fixed { id } = profile.after_power_on
         && profile.input_index(id).is_none()
     {
@@ -601,7 +607,7 @@ fn profile(profile: &Profile) -> Result<(), EditError> {
             "there is a way to choose an input but no input. Add one, or set the selection to none.",
         ));
     }
-    spans(profile)
+    Ok(())
 }
 
 /// Volume, settings, apps and feedback.
@@ -727,33 +733,7 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
                 profile.maker, profile.model
             )))
         }
-        Entity::Device(device) => {
-            let uses = |a: &&Activity| {
-                a.source == device.id
-                    || a.seen_on == Some(device.id)
-                    || a.heard_on == Some(device.id)
-                    || a.moves.iter().any(|m| m.device == device.id)
-                    || plans::lights(a, device.id)
-            };
-            let activities: Vec<&str> = site.activities.iter().filter(uses).map(|a| a.name.as_str()).collect();
-            let through = |known: &&Device| known.paths.iter().any(|path| path.through == Some(device.id));
-            let reached: Vec<&str> = site.devices.iter().filter(through).map(|d| d.name.as_str()).collect();
-            if !activities.is_empty() {
-                let what = users(activities);
-                return Err(EditError::InUse(format!(
-                    "{} is part of {what}. Choose another device there first.",
-                    device.name
-                )));
-            }
-            if !reached.is_empty() {
-                let what = users(reached);
-                return Err(EditError::InUse(format!(
-                    "{} is the gateway of {what}. Choose another one there first.",
-                    device.name
-                )));
-            }
-            Ok(())
-        }
+        Entity::Device(device) => remove_device(site, device),
         Entity::Picture(picture) => {
             let shows = |surface: &&Surface| surface.keys().any(|(_, key)| key.picture == Some(picture.id));
             let on: Vec<&str> = site
@@ -770,4 +750,30 @@ pub(super) fn remove(site: &Site, entity: &Entity) -> Result<(), EditError> {
         }
         _ => Ok(()),
     }
+}
+
+fn remove_device(site: &Site, device: &Device) -> Result<(), EditError> {
+    let users = |names: Vec<&str>| names.join(", ");
+    let uses = |a: &&Activity| {
+        a.source == device.id
+            || a.seen_on == Some(device.id)
+            || a.heard_on == Some(device.id)
+            || a.moves.iter().any(|m| m.device == device.id)
+            || plans::lights(a, device.id)
+    };
+    let activities: Vec<&str> = site.activities.iter().filter(uses).map(|a| a.name.as_str()).collect();
+    let through = |known: &&Device| known.paths.iter().any(|path| path.through == Some(device.id));
+    let reached: Vec<&str> = site.devices.iter().filter(through).map(|d| d.name.as_str()).collect();
+    if !activities.is_empty() {
+        let what = users(activities);
+        return Err(EditError::InUse(format!("{} is part of {what}. Choose another device there first.", device.name)));
+    }
+    if !reached.is_empty() {
+        let what = users(reached);
+        return Err(EditError::InUse(format!(
+            "{} is the gateway of {what}. Choose another one there first.",
+            device.name
+        )));
+    }
+    Ok(())
 }

@@ -117,6 +117,15 @@ pub fn derive(request: &PlanRequest<'_>) -> Derived {
     derived
 }
 
+/// What came of scheduling every choice of words.
+struct Choice {
+    best: Option<Laid>,
+    bound: Option<(u32, Option<BoundBy>)>,
+    /// Was every choice looked at, and each scheduled to the end?
+    proved: bool,
+    rules: Vec<super::KeptRule>,
+}
+
 impl Deriver<'_> {
     fn needed(&self, device: DeviceId) -> bool {
         self.goals.get(&device).is_some_and(|goal| goal.needed)
@@ -160,13 +169,8 @@ impl Deriver<'_> {
         derived
     }
 
-    fn lay_out(
-        &mut self,
-        chains: &[Chain],
-        arrival_from: usize,
-        links: &[(usize, usize, u32)],
-        found: Vec<Finding>,
-    ) -> Derived {
+    /// The best of the choices of words, each scheduled, and the bound over all of them.
+    fn best_choice(&mut self, chains: &[Chain], arrival_from: usize, links: &[(usize, usize, u32)]) -> Choice {
         let site = self.request.site;
         let mut best: Option<Laid> = None;
         let mut bound: Option<(u32, Option<BoundBy>)> = None;
@@ -205,6 +209,31 @@ impl Deriver<'_> {
                 break;
             }
         }
+        Choice { best, bound, proved, rules }
+    }
+
+    /// What keeps the plan from being ready sooner, in words.
+    fn bound_words(&self, bound_by: Option<BoundBy>, sends: &[Vec<Send>]) -> String {
+        let site = self.request.site;
+        match bound_by {
+            None => "nothing has to be sent".to_owned(),
+            Some(BoundBy::Chain(job)) => match sends[job].first() {
+                Some(send) => format!("the longest chain, that of {}", site.device_name(send.device)),
+                None => "the longest chain".to_owned(),
+            },
+            Some(BoundBy::Medium(medium)) => format!("the commands that share {}", self.resource_name(medium)),
+        }
+    }
+
+    fn lay_out(
+        &mut self,
+        chains: &[Chain],
+        arrival_from: usize,
+        links: &[(usize, usize, u32)],
+        found: Vec<Finding>,
+    ) -> Derived {
+        let site = self.request.site;
+        let Choice { best, bound, proved, rules } = self.best_choice(chains, arrival_from, links);
         let Some(Laid { sends, jobs, scheduled, misfits, notes }) = best else {
             return self.nothing(found);
         };
@@ -222,14 +251,7 @@ impl Deriver<'_> {
             Some(BoundBy::Chain(job)) if scheduled.ready_ms == bound_ms => chains[job].shortest,
             _ => all_shortest && (scheduled.ready_ms == bound_ms || (proved && scheduled.optimal)),
         };
-        let bound_by = match bound_by {
-            None => "nothing has to be sent".to_owned(),
-            Some(BoundBy::Chain(job)) => match sends[job].first() {
-                Some(send) => format!("the longest chain, that of {}", site.device_name(send.device)),
-                None => "the longest chain".to_owned(),
-            },
-            Some(BoundBy::Medium(medium)) => format!("the commands that share {}", self.resource_name(medium)),
-        };
+        let bound_by = self.bound_words(bound_by, &sends);
         let mut plan = Plan {
             room: self.request.room,
             from: self.request.from,

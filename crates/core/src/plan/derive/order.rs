@@ -73,7 +73,6 @@ impl Deriver<'_> {
             first_then(first, then, lag_ms);
         }
         let owner = |job: usize| sends[job].first().map(|send| send.device);
-        let jobs_of = |device: DeviceId| (0..sends.len()).filter(move |&job| owner(job) == Some(device));
         let kind = |device: DeviceId| site.model_of(device).map(|profile| profile.kind);
         let starting = matches!(self.request.to, Situation::In { .. });
         // Lights first.
@@ -106,6 +105,22 @@ impl Deriver<'_> {
             };
             kept.push(KeptRule { text, built_in: true });
         }
+        self.own_rules(sends, starting, &mut first_then, &mut kept);
+        self.hidden(sends, &mut before, &mut kept, notes);
+        (before, kept)
+    }
+
+    /// The order rules of the room.
+    fn own_rules(
+        &self,
+        sends: &[Vec<Send>],
+        starting: bool,
+        first_then: &mut impl FnMut(usize, usize, u32),
+        kept: &mut Vec<KeptRule>,
+    ) {
+        let site = self.request.site;
+        let job_of =
+            |device: DeviceId| sends.iter().position(|own| own.first().is_some_and(|send| send.device == device));
         let own: &[OrderRule] = site.room(self.request.room).map_or(&[], |room| &room.plans.rules);
         for rule in own {
             let applies = match rule.when {
@@ -113,7 +128,7 @@ impl Deriver<'_> {
                 When::Starting => starting,
                 When::Stopping => !starting,
             };
-            let Some(job) = jobs_of(rule.device).next().filter(|_| applies) else { continue };
+            let Some(job) = job_of(rule.device).filter(|_| applies) else { continue };
             let name = site.device_name(rule.device);
             let text = match rule.goes {
                 Goes::First => {
@@ -125,15 +140,13 @@ impl Deriver<'_> {
                     format!("{name} last (a rule of this room).")
                 }
                 Goes::After { other } => {
-                    let Some(first) = jobs_of(other).next() else { continue };
+                    let Some(first) = job_of(other) else { continue };
                     first_then(first, job, 0);
                     format!("{name} after {} (a rule of this room).", site.device_name(other))
                 }
             };
             kept.push(KeptRule { text, built_in: false });
         }
-        self.hidden(sends, &mut before, &mut kept, notes);
-        (before, kept)
     }
 
     /// A device behind a screen is told what it has to do while the screen is up.

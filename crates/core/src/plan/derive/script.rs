@@ -16,6 +16,62 @@ use crate::plan::{Branch, BranchCommand, LookFirst, Plan, Step, Wait, press_of};
 use crate::words::seconds;
 use std::collections::{BTreeMap, BTreeSet};
 
+/// A key of a group's script, as it came out of a chain.
+#[derive(Clone, Copy)]
+struct KeyAt {
+    group: usize,
+    chain: usize,
+    letter: Letter,
+    device: DeviceId,
+    at_ms: u32,
+    window: Window,
+    /// Its step, in the order in which chains were written.
+    step: usize,
+}
+
+/// Puts steps and waits in the order of time; where each step went.
+fn in_order(plan: &mut Plan) -> Vec<usize> {
+    let mut order: Vec<usize> = (0..plan.steps.len()).collect();
+    order.sort_by_key(|&at| (plan.steps[at].start_ms, plan.steps[at].device, at));
+    let mut place = vec![0; order.len()];
+    for (new, &old) in order.iter().enumerate() {
+        place[old] = new;
+    }
+    plan.steps.sort_by_key(|step| place[step.index]);
+    for (index, step) in plan.steps.iter_mut().enumerate() {
+        step.index = index;
+    }
+    plan.waits.sort_by_key(|wait| (wait.from_ms, wait.device));
+    place
+}
+
+/// What has to be waited for before the first command of a chain.
+fn busy_from_before(device: DeviceId, from_ms: u32, ms: u32) -> Wait {
+    Wait {
+        device,
+        effect: Effect::None,
+        from_ms,
+        to_ms: from_ms + ms,
+        span: Span::assumed(0, ms),
+        label: format!("busy from before · ≤ {}", seconds(ms)),
+        critical: false,
+    }
+}
+
+/// What settles after a command.
+fn settles(send: &Send, end_ms: u32) -> Option<Wait> {
+    let span = if send.shows.hi_ms > send.settle.hi_ms { send.shows } else { send.settle };
+    (span.hi_ms > 0).then(|| Wait {
+        device: send.device,
+        effect: send.effect,
+        from_ms: end_ms,
+        to_ms: end_ms + span.hi_ms,
+        span,
+        label: wait_label(send.effect, span),
+        critical: false,
+    })
+}
+
 impl Deriver<'_> {
     /// Steps and waits with their times, and the scripts of the groups.
     pub(super) fn write(
@@ -25,101 +81,107 @@ impl Deriver<'_> {
         scheduled: &Scheduled,
         plan: &mut Plan,
     ) -> Vec<Script> {
-        let site = self.request.site;
-        let mut keys: Vec<(usize, usize, Letter, DeviceId, u32, Window, usize)> = Vec::new();
+        let mut keys: Vec<KeyAt> = Vec::new();
         let mut counted: BTreeMap<(DeviceId, FunctionId), u32> = BTreeMap::new();
         for (at, (chain, own)) in chains.iter().zip(sends).enumerate() {
-            let starts = &scheduled.starts_ms[at];
-            let look_ms = chain.look.as_ref().map_or(0, |look| look.ms);
-            let head = own.first().map_or(0, |send| send.wait_ms);
-            if let Some(look) = &chain.look {
-                plan.looks.push(self.look(chain, look));
-            }
-            if let Some(first) = own.first()
-                && head > 0
+            self.write_chain((at, chain), own, scheduled, &mut counted, plan, &mut keys);
+        }
+        let place = in_order(plan);
+        self.scripts(chains, keys, &place)
+    }
+
+    /// Steps and waits of one chain; its keys, where it is that of a group.
+    fn write_chain(
+        &self,
+        (at, chain): (usize, &Chain),
+        own: &[Send],
+        scheduled: &Scheduled,
+        counted: &mut BTreeMap<(DeviceId, FunctionId), u32>,
+        plan: &mut Plan,
+        keys: &mut Vec<KeyAt>,
+    ) {
+        let starts = &scheduled.starts_ms[at];
+        let look_ms = chain.look.as_ref().map_or(0, |look| look.ms);
+        let head = own.first().map_or(0, |send| send.wait_ms);
+        if let Some(look) = &chain.look {
+            plan.looks.push(self.look(chain, look));
+        }
+        if let Some(first) = own.first()
+            && head > 0
+        {
+            let critical = scheduled.is_critical(at, 0);
+            plan.waits.push(Wait { critical, ..busy_from_before(first.device, look_ms, head) });
+        }
+        let (mut last_end, mut since) = (look_ms, Window::default());
+        for (number, (send, &start_ms)) in own.iter().zip(starts).enumerate() {
+            let end_ms = start_ms + send.send_ms;
+            let critical = scheduled.is_critical(at, number);
+            let before_ms = if number == 0 { look_ms } else { starts[number - 1] + own[number - 1].send_ms };
+            let nth = counted.entry((send.device, send.function)).or_default();
+            let latest_ms = send.within_ms.filter(|_| number > 0).map(|within| before_ms + within);
+            let step = self.step(send, plan.steps.len(), [start_ms, end_ms], latest_ms, *nth);
+            plan.steps.push(Step { critical, ..step });
+            *nth += 1;
+            since.lo_ms += send.wait_ms + send.send_ms;
+            since.hi_ms = match send.within_ms {
+                Some(within) if number > 0 => since.hi_ms.saturating_add(within.max(send.wait_ms) + send.send_ms),
+                _ if send.pin_ms.is_some() => since.hi_ms.max(end_ms - last_end),
+                _ => FOREVER_MS,
+            };
+            if let Some(letter) = send.letter
+                && chain.group != usize::MAX
             {
-                plan.waits.push(Wait {
-                    device: first.device,
-                    effect: Effect::None,
-                    from_ms: look_ms,
-                    to_ms: look_ms + head,
-                    span: Span::assumed(0, head),
-                    label: format!("busy from before · ≤ {}", seconds(head)),
-                    critical: scheduled.is_critical(at, 0),
-                });
-            }
-            let (mut last_end, mut since) = (look_ms, Window::default());
-            for (number, (send, &start_ms)) in own.iter().zip(starts).enumerate() {
-                let end_ms = start_ms + send.send_ms;
-                let critical = scheduled.is_critical(at, number);
-                let before_ms = if number == 0 { look_ms } else { starts[number - 1] + own[number - 1].send_ms };
-                let nth = counted.entry((send.device, send.function)).or_default();
-                plan.steps.push(Step {
-                    index: plan.steps.len(),
+                let window = Window { lo_ms: since.lo_ms, hi_ms: since.hi_ms.max(since.lo_ms).min(FOREVER_MS) };
+                keys.push(KeyAt {
+                    group: chain.group,
+                    chain: at,
+                    letter,
                     device: send.device,
-                    function: send.function,
-                    name: site.function_name(send.device, send.function),
-                    medium: send.medium,
-                    start_ms,
-                    end_ms,
-                    latest_ms: send.within_ms.filter(|_| number > 0).map(|within| before_ms + within),
-                    code: site.code(send.device, send.function).map(|code| code.body.clone()),
-                    press: press_of(site, send.device, send.function).0,
-                    frames: press_of(site, send.device, send.function).1,
-                    why: self.why(send),
-                    critical,
-                    nth: *nth,
-                    by_hand: send.by_hand,
+                    at_ms: end_ms,
+                    window,
+                    step: plan.steps.len() - 1,
                 });
-                *nth += 1;
-                since.lo_ms += send.wait_ms + send.send_ms;
-                since.hi_ms = match send.within_ms {
-                    Some(within) if number > 0 => since.hi_ms.saturating_add(within.max(send.wait_ms) + send.send_ms),
-                    _ if send.pin_ms.is_some() => since.hi_ms.max(end_ms - last_end),
-                    _ => FOREVER_MS,
-                };
-                if let Some(letter) = send.letter
-                    && chain.group != usize::MAX
-                {
-                    let window = Window { lo_ms: since.lo_ms, hi_ms: since.hi_ms.max(since.lo_ms).min(FOREVER_MS) };
-                    keys.push((chain.group, at, letter, send.device, end_ms, window, plan.steps.len() - 1));
-                    (since, last_end) = (Window::default(), end_ms);
-                }
-                let span = if send.shows.hi_ms > send.settle.hi_ms { send.shows } else { send.settle };
-                if span.hi_ms > 0 {
-                    plan.waits.push(Wait {
-                        device: send.device,
-                        effect: send.effect,
-                        from_ms: end_ms,
-                        to_ms: end_ms + span.hi_ms,
-                        span,
-                        label: wait_label(send.effect, span),
-                        critical,
-                    });
-                }
+                (since, last_end) = (Window::default(), end_ms);
             }
+            plan.waits.extend(settles(send, end_ms).map(|wait| Wait { critical, ..wait }));
         }
-        let mut order: Vec<usize> = (0..plan.steps.len()).collect();
-        order.sort_by_key(|&at| (plan.steps[at].start_ms, plan.steps[at].device, at));
-        let mut place = vec![0; order.len()];
-        for (new, &old) in order.iter().enumerate() {
-            place[old] = new;
+    }
+
+    /// A send as a step of the plan.
+    fn step(&self, send: &Send, index: usize, [start_ms, end_ms]: [u32; 2], latest_ms: Option<u32>, nth: u32) -> Step {
+        let site = self.request.site;
+        let (press, frames) = press_of(site, send.device, send.function);
+        Step {
+            index,
+            device: send.device,
+            function: send.function,
+            name: site.function_name(send.device, send.function),
+            medium: send.medium,
+            start_ms,
+            end_ms,
+            latest_ms,
+            code: site.code(send.device, send.function).map(|code| code.body.clone()),
+            press,
+            frames,
+            why: self.why(send),
+            critical: false,
+            nth,
+            by_hand: send.by_hand,
         }
-        plan.steps.sort_by_key(|step| place[step.index]);
-        for (index, step) in plan.steps.iter_mut().enumerate() {
-            step.index = index;
-        }
-        plan.waits.sort_by_key(|wait| (wait.from_ms, wait.device));
+    }
+
+    /// The scripts of the groups: their keys in the order of time, each with the window in which it comes.
+    fn scripts(&self, chains: &[Chain], mut keys: Vec<KeyAt>, place: &[usize]) -> Vec<Script> {
         let mut scripts: Vec<Script> = self.request.groups.iter().map(|_| Script::default()).collect();
-        keys.sort_by_key(|&(group, _, _, _, at_ms, _, step)| (group, at_ms, place[step]));
-        for (at, &(group, chain, letter, device, at_ms, window, step)) in keys.iter().enumerate() {
+        keys.sort_by_key(|key| (key.group, key.at_ms, place[key.step]));
+        for (at, &KeyAt { group, chain, letter, device, at_ms, window, step }) in keys.iter().enumerate() {
             let own = &self.request.groups[group];
             let Some(member) = own.place(device) else { continue };
             // Chains of one group side by side: each key comes as planned, or somewhat later.
-            let before = keys[..at].iter().rev().find(|key| key.0 == group);
+            let before = keys[..at].iter().rev().find(|key| key.group == group);
             let after = match before {
-                Some(before) if before.1 != chain => {
-                    let planned = at_ms - before.4;
+                Some(before) if before.chain != chain => {
+                    let planned = at_ms - before.at_ms;
                     Window { lo_ms: planned, hi_ms: planned + run::LATE_MS }
                 }
                 None if !own.links.is_empty() => Window { lo_ms: at_ms, hi_ms: at_ms + run::LATE_MS },

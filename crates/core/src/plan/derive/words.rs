@@ -155,17 +155,9 @@ impl Deriver<'_> {
         let mut place: BTreeMap<usize, usize> = BTreeMap::new();
         for member in group.upstream_first() {
             let (device, machine) = &group.members[member];
-            // Few of a great many are different: told apart by hash before they are put in order.
-            let different: FxHashSet<Timed> = known.iter().map(|joint| joint.members[member]).collect();
-            let mut belief: BTreeSet<Joint> = different.into_iter().map(|timed| Joint::of([timed])).collect();
-            if belief.is_empty() {
-                belief = machine.states().into_iter().map(|state| Joint::of([Timed::from(state)])).collect();
-            }
+            let belief = belief_of(group, member, known, upstream_first);
             let causes: Vec<usize> =
                 group.links.iter().filter(|link| link.to == member).map(|link| link.from).collect();
-            if upstream_first {
-                belief = group.closed_under_events(member, &belief);
-            }
             // What only follows has no keys of its own, and nothing is asked of it here.
             let own = [Target {
                 on: targets[member].on.filter(|_| !matches!(machine.profile().power, Power::Follows { .. })),
@@ -258,4 +250,16 @@ pub(super) fn choices(chains: &[Chain]) -> Vec<Vec<Vec<Send>>> {
     all.into_iter()
         .map(|choice| choice.iter().zip(chains).map(|(&option, chain)| chain.options[option].clone()).collect())
         .collect()
+}
+
+/// What one member of a group may be: any state where nothing is known, and what events may still make of it.
+fn belief_of(group: &Group<'_>, member: usize, known: &BTreeSet<Joint>, upstream_first: bool) -> BTreeSet<Joint> {
+    // Few of a great many are different: told apart by hash before they are put in order.
+    let different: FxHashSet<Timed> = known.iter().map(|joint| joint.members[member]).collect();
+    let mut belief: BTreeSet<Joint> = different.into_iter().map(|timed| Joint::of([timed])).collect();
+    if belief.is_empty() {
+        let states = group.machine(member).states();
+        belief = states.into_iter().map(|state| Joint::of([Timed::from(state)])).collect();
+    }
+    if upstream_first { group.closed_under_events(member, &belief) } else { belief }
 }
