@@ -4,7 +4,7 @@ use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed::{self, Timed, Window};
 use kestrel_core::device::{Letter, Target};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
-use kestrel_core::model::{Effect, Site, Standing};
+use kestrel_core::model::{Site, Standing};
 use kestrel_core::plan::Start;
 use kestrel_core::room::{DeviceView, PowerView};
 use serde::Serialize;
@@ -30,6 +30,21 @@ pub struct Beliefs {
     how: BTreeMap<DeviceId, (How, u64)>,
     /// How loud each device may be, in tenths of its scale's unit.
     volumes: BTreeMap<DeviceId, (u32, u32)>,
+}
+
+/// What keeps a motor from being driven the other way.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Reversal {
+    /// It may be moving, and needs this long at most to have arrived and stood still, in ms.
+    Moves {
+        /// How long.
+        for_ms: u32,
+    },
+    /// It has to stand still for this long, in ms.
+    Pauses {
+        /// How long.
+        for_ms: u32,
+    },
 }
 
 /// What is certain of a device.
@@ -156,9 +171,9 @@ impl Beliefs {
             seen.on.is_none_or(|on| state.on == on)
                 && (!settling || !timed.is_settled())
                 && seen.input.is_none_or(|input| !state.on || state.input == input)
-                && seen.down.is_none_or(|down| {
-                    down == (state.position == Standing::Down) || (!down && timed.effect == Effect::Travel)
-                })
+                && seen
+                    .down
+                    .is_none_or(|down| down == (state.position == Standing::Down) || (!down && timed.may_travel()))
         };
         let known = self.states.contains_key(&device);
         let mut states: BTreeSet<Timed> = self.now(site, device, now_ms).into_iter().filter(fits).collect();
@@ -263,17 +278,22 @@ impl Beliefs {
         }
     }
 
-    /// May it be moving still, to another place than this?
+    /// What a key that drives it to `target` has to wait for: is it still moving to somewhere else, or else how long its
+    /// motor has to stand still, in ms? None where it can be driven at once.
     #[must_use]
-    pub fn may_move_elsewhere(&self, site: &Site, device: DeviceId, target: Standing, now_ms: u64) -> bool {
-        let moves = |timed: &Timed| timed.effect == Effect::Travel && !timed.is_settled();
-        self.now(site, device, now_ms).iter().any(|timed| moves(timed) && timed.state.position != target)
+    pub fn reversal(&self, site: &Site, device: DeviceId, target: Standing, now_ms: u64) -> Option<Reversal> {
+        let states = self.now(site, device, now_ms);
+        let other = || states.iter().filter(|timed| timed.state.position != target && timed.pause.lasts());
+        if other().any(Timed::may_travel) {
+            return Some(Reversal::Moves { for_ms: other().map(|timed| timed.pause.hi_ms).max().unwrap_or(0) });
+        }
+        other().map(|timed| timed.pause.hi_ms).max().map(|for_ms| Reversal::Pauses { for_ms })
     }
 
     /// May it be moving still?
     #[must_use]
     pub fn may_move(&self, site: &Site, device: DeviceId, now_ms: u64) -> bool {
-        self.now(site, device, now_ms).iter().any(|timed| timed.effect == Effect::Travel && !timed.is_settled())
+        self.now(site, device, now_ms).iter().any(|timed| timed.may_travel())
     }
 
     fn now(&self, site: &Site, device: DeviceId, now_ms: u64) -> BTreeSet<Timed> {

@@ -7,6 +7,7 @@ use crate::pressed::Pressed;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed;
+use kestrel_core::finding::Finding;
 use kestrel_core::id::{ActivityId, DeviceId, FunctionId, RoomId};
 use kestrel_core::model::{Feedback, Policy, Site, Situation, situation_name};
 use kestrel_core::plan::goal::{DeviceGoal, interests};
@@ -313,11 +314,20 @@ impl Mind {
         self.note(at_ms, NoticeKind::Held, text, vec![]);
     }
 
+    /// What is believed, where a command that is on its way may have arrived or not.
+    fn believed(&self, now_ms: u64) -> Beliefs {
+        let mut beliefs = self.beliefs.clone();
+        for (&device, &function) in &self.on_the_way {
+            beliefs.perhaps_sent(&self.site, self.room, device, function, now_ms);
+        }
+        beliefs
+    }
+
     /// The plan that leads from what is believed now. Where the policy of the room is the safe one, only what
     /// devices told themselves is believed, as long as there is such a plan.
     #[must_use]
     pub fn derive(&self, now_ms: u64, to: Situation) -> Derived {
-        let start = self.beliefs.start(&self.site, now_ms);
+        let start = self.believed(now_ms).start(&self.site, now_ms);
         if self.site.room(self.room).is_some_and(|room| room.plans.policy == Policy::Safe) {
             let seen = self.seen();
             let mut safe = start.clone();
@@ -330,19 +340,18 @@ impl Mind {
                 }
             }
             let derived = derived_from(&self.site, self.room, &safe, to);
-            if derived.plan.runnable {
+            let without: Vec<DeviceId> = derived.plan.findings.iter().filter_map(Finding::no_safe_way).collect();
+            if without.is_empty() {
                 return derived;
             }
-            // What no sequence can bring there from everything starts from what is believed.
-            for device in derived.plan.findings.iter().filter_map(|finding| finding.place.device) {
+            // Only a device that no sequence brings there from everything starts from what is believed of it; a finding of
+            // another kind changes nothing of that.
+            for device in without {
                 if let Some(states) = start.get(&device) {
                     safe.insert(device, states.clone());
                 }
             }
-            let derived = derived_from(&self.site, self.room, &safe, to);
-            if derived.plan.runnable {
-                return derived;
-            }
+            return derived_from(&self.site, self.room, &safe, to);
         }
         derived_from(&self.site, self.room, &start, to)
     }
@@ -356,7 +365,7 @@ impl Mind {
                 continue;
             }
             let plan = self.derive(now_ms, to).plan;
-            if plan.runnable {
+            if plan.runnable && plan.confirm.is_empty() {
                 let text = match to {
                     Situation::Off => "Room off".to_owned(),
                     _ => format!("Back to {}", situation_name(&self.site, to)),

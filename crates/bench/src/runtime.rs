@@ -11,12 +11,12 @@
 use crate::clock::Clock;
 use crate::drive::DriverError;
 use crate::wires::{Wires, lane};
-use kestrel_core::id::DeviceId;
+use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::model::Effect;
 use kestrel_core::plan::{Plan, Step};
 use kestrel_core::words::seconds;
 use std::collections::{BTreeMap, BTreeSet};
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 use thiserror::Error;
 use tokio::sync::watch;
 
@@ -85,6 +85,10 @@ pub trait Eyes: Send + Sync {
     fn contradicted(&self) -> Option<String>;
     /// Changes whenever something is seen.
     fn changes(&self) -> watch::Receiver<u64>;
+    /// The right to send to a device: whoever sends takes it first.
+    fn writer(&self, device: DeviceId) -> Arc<tokio::sync::Mutex<()>>;
+    /// Would this key reverse a motor that, by what is believed now, may still run or has to stand still?
+    fn reverses(&self, device: DeviceId, function: FunctionId) -> bool;
 }
 
 /// How the steps of one run move against their plan.
@@ -199,6 +203,11 @@ impl Run<'_> {
             }
         }
         let Some(code) = &step.code else { return Err(fail(RunError::NoCode(name()))) };
+        let _writer = self.eyes.writer(step.device).lock_owned().await;
+        if self.eyes.reverses(step.device, step.function) {
+            // Another hand has moved it since the plan was made.
+            return Err(RunError::Contradicted(format!("The motor behind “{}”", step.name)));
+        }
         tell(step, StepEvent::Sending);
         let sent = self.wires.send(step.device, code, step.press, step.frames).await;
         sent.map_err(|error| fail(RunError::Driver { name: name(), device: step.device, error }))?;

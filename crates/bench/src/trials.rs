@@ -151,6 +151,9 @@ fn wrong_at_end(site: &Site, room: RoomId, rehearsal: &Rehearsal) -> Vec<String>
     let mut wrong = Vec::new();
     for device in &view.devices {
         let name = site.device_name(device.device);
+        if device.reversed > 0 {
+            wrong.push(format!("The motor of {name} was driven the other way without its stop and pause."));
+        }
         if device.moving.is_some() {
             wrong.push(format!("{name} still moves."));
         }

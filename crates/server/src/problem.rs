@@ -127,6 +127,7 @@ impl From<RehearsalError> for Problem {
             RehearsalError::Socket(_) => Self::new(StatusCode::SERVICE_UNAVAILABLE, "socket", detail),
             RehearsalError::Driver(_) => Self::new(StatusCode::BAD_GATEWAY, "driver", detail),
             RehearsalError::NoCode { .. } => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "no-code", detail),
+            RehearsalError::Unsure(_) => Self::new(StatusCode::CONFLICT, "unsure", detail),
             RehearsalError::NotNow(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-now", detail),
             RehearsalError::NotRunnable(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-runnable", detail),
             RehearsalError::NoDevice => Self::not_found(detail),

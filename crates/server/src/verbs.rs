@@ -124,7 +124,12 @@ struct PlanLines {
     room: String,
     from: String,
     to: String,
-    ready_ms: u32,
+    /// None where no plan can be sent.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    ready_ms: Option<u32>,
+    /// When it is ready in a room in which everything has settled.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    settled_ms: Option<u32>,
     end_ms: u32,
     bound_ms: u32,
     bound_by: String,
@@ -134,6 +139,9 @@ struct PlanLines {
     steps: Vec<StepLine>,
     critical_chain: Vec<String>,
     verdict: Option<String>,
+    rests: Vec<kestrel_core::prove::RestsOn>,
+    cannot_be_sent: Vec<kestrel_core::prove::Unsent>,
+    not_proved: Option<kestrel_core::prove::NotProved>,
     findings: Vec<Finding>,
 }
 
@@ -142,19 +150,22 @@ pub fn plan(args: &PlanArgs) -> Result<(), Failure> {
     let room = room(&site, &args.room)?;
     let from = situation(&site, room, &args.from, true)?;
     let to = situation(&site, room, &args.to, false)?;
-    let (plan, verdict) = if from == Situation::Unknown || from == to {
+    let (plan, cell) = if from == Situation::Unknown || from == to {
         (kestrel_core::plan::plan(&site, room, from, to), None)
     } else {
-        let cell = Analysis::of(&site, room).cell_plan(from, to);
-        (cell.plan, Some(cell.cell.verdict))
+        let found = Analysis::of(&site, room).cell_plan(from, to);
+        (found.plan.clone(), Some(found))
     };
-    let lines = lines(&site, room, &plan, verdict);
+    let lines = lines(&site, room, &plan, cell.as_ref());
     if args.json {
         return json(&lines);
     }
     let mut out = String::new();
     let seconds = |ms: u32| format!("{:.1} s", f64::from(ms) / 1000.0);
-    let _ = writeln!(out, "{} → {} in {}: ready after {}", lines.from, lines.to, lines.room, seconds(plan.ready_ms));
+    let ready = lines.ready_ms.map_or_else(|| "cannot be sent".to_owned(), |ms| format!("ready after {}", seconds(ms)));
+    let cold = lines.settled_ms.filter(|ms| Some(*ms) != lines.ready_ms);
+    let cold = cold.map(|ms| format!(", {} where everything has settled", seconds(ms))).unwrap_or_default();
+    let _ = writeln!(out, "{} → {} in {}: {ready}{cold}", lines.from, lines.to, lines.room);
     let _ = writeln!(
         out,
         "bound {} ({}){}; one after another {}",
@@ -165,6 +176,14 @@ pub fn plan(args: &PlanArgs) -> Result<(), Failure> {
     );
     if let Some(verdict) = &lines.verdict {
         let _ = writeln!(out, "{verdict}");
+    }
+    for rest in &lines.rests {
+        let _ = writeln!(
+            out,
+            "  rests on: {}, {}",
+            rest.what,
+            if rest.holds { "known well enough" } else { "not measured" }
+        );
     }
     for step in &lines.steps {
         let mark = if step.critical { '*' } else { ' ' };
@@ -184,7 +203,7 @@ pub fn plan(args: &PlanArgs) -> Result<(), Failure> {
     Ok(())
 }
 
-fn lines(site: &Site, room: RoomId, plan: &Plan, verdict: Option<String>) -> PlanLines {
+fn lines(site: &Site, room: RoomId, plan: &Plan, cell: Option<&kestrel_core::prove::CellPlan>) -> PlanLines {
     let step = |step: &kestrel_core::plan::Step| StepLine {
         start_ms: step.start_ms,
         end_ms: step.end_ms,
@@ -200,7 +219,8 @@ fn lines(site: &Site, room: RoomId, plan: &Plan, verdict: Option<String>) -> Pla
         room: site.room(room).map_or_else(String::new, |room| room.name.clone()),
         from: plan.from.map_or_else(String::new, |from| situation_name(site, from)),
         to: situation_name(site, plan.to),
-        ready_ms: plan.ready_ms,
+        ready_ms: (plan.runnable || !plan.steps.is_empty()).then_some(plan.ready_ms),
+        settled_ms: cell.map(|found| found.cell.ready_ms),
         end_ms: plan.end_ms,
         bound_ms: plan.bound_ms,
         bound_by: plan.bound_by.clone(),
@@ -209,7 +229,10 @@ fn lines(site: &Site, room: RoomId, plan: &Plan, verdict: Option<String>) -> Pla
         runnable: plan.runnable,
         steps: plan.steps.iter().map(step).collect(),
         critical_chain: critical.map(|step| format!("{}: {}", site.device_name(step.device), step.name)).collect(),
-        verdict,
+        verdict: cell.map(|found| found.cell.verdict.clone()),
+        rests: cell.map(|found| found.rests.clone()).unwrap_or_default(),
+        cannot_be_sent: kestrel_core::prove::unsent(site, plan),
+        not_proved: cell.and_then(|found| found.cell.not_proved.clone()),
         findings: plan.findings.clone(),
     }
 }
@@ -243,13 +266,22 @@ pub fn prove(args: &ProveArgs) -> Result<(), Failure> {
         let _ = writeln!(out, "{}, {} states", proof.name, proof.matrix.states);
         for cell in &proof.matrix.cells {
             let way = format!("{} → {}", situation_name(&site, cell.from), situation_name(&site, cell.to));
+            let at_once = cell.hot_ms.map_or_else(String::new, |ms| format!("{:.1} s at once", f64::from(ms) / 1000.0));
             let _ = writeln!(
                 out,
-                "  {way:<36} {:>7.1} s {:>3} sends  {}",
+                "  {way:<36} {:>7.1} s {at_once:>16} {:>3} sends  {}",
                 f64::from(cell.ready_ms) / 1000.0,
                 cell.sends,
                 cell.verdict
             );
+            if let Some(cut) = &cell.not_proved {
+                let left = cut.left.map_or_else(|| "more than can be counted".to_owned(), |left| left.to_string());
+                let names = cut.devices.join(", ");
+                let _ = writeln!(out, "      not proved: {} states of {names} looked at, {left} left", cut.looked_at);
+            }
+            if let Some(weakest) = &cell.weakest {
+                let _ = writeln!(out, "      weakest wait: {}", weakest.what);
+            }
             if let Some(story) = cell.story.as_ref().filter(|_| cell.guarantee == Guarantee::AtRisk) {
                 let _ = writeln!(out, "      {}", story.headline);
             }

@@ -2074,10 +2074,12 @@ export interface components {
         Cell: {
             /** @description No plan is ready sooner, in ms. */
             bound_ms: number;
+            /** @description Devices to which its commands cannot be sent: as long as there is one, the verdict is of the plan alone. */
+            cannot_be_sent: components["schemas"]["Unsent"][];
+            /** @description Devices for which it is right only from the largest part of what they may be in. */
+            confirm: components["schemas"]["DeviceId"][];
             /** @description Where it starts. */
             from: components["schemas"]["Situation"];
-            /** @description Was the proof given up for too many states? The verdict is then the lesser one. */
-            given_up: boolean;
             /** @description How far it can be relied on. */
             guarantee: components["schemas"]["Guarantee"];
             /** @description The same right after the last plan, where that is later: something still cools, in ms. */
@@ -2085,6 +2087,7 @@ export interface components {
             light?: components["schemas"]["LightProof"] | null;
             /** @description How likely a lost press spoils it. */
             loss: components["schemas"]["Loss"];
+            not_proved?: components["schemas"]["NotProved"] | null;
             /** @description Is that reached, or proved to be out of reach? */
             optimal: boolean;
             /** @description When the plan of the other policy would be ready, in ms; none where that has no plan. */
@@ -2102,6 +2105,8 @@ export interface components {
             story?: components["schemas"]["Course"] | null;
             /** @description Where it leads. */
             to: components["schemas"]["Situation"];
+            /** @description How surely all waits that were measured hold together, in %; none where one of them was not. */
+            together_percent?: number | null;
             /** @description The verdict in words. */
             verdict: string;
             /** @description Is every wait that it needs confirmed, or measured often enough? */
@@ -2114,8 +2119,11 @@ export interface components {
             broken_off: string;
             /** @description The cell. */
             cell: components["schemas"]["Cell"];
-            hot?: components["schemas"]["Plan"] | null;
-            /** @description Its plan. */
+            cold?: components["schemas"]["Plan"] | null;
+            /**
+             * @description Its plan: right whenever it is asked for, also right after the plan before. This is what is proved, printed and
+             *     exported.
+             */
             plan: components["schemas"]["Plan"];
             /** @description Every wait that it needs, the weakest first. */
             rests: components["schemas"]["RestsOn"][];
@@ -2695,6 +2703,8 @@ export interface components {
             plugged: boolean;
             /** @description Its power. */
             power: components["schemas"]["PowerView"];
+            /** @description How often its motor was driven the other way without a stop and its pause: each time is damage. */
+            reversed: number;
             /** @description Is it tripped, if it is a sensor? */
             tripped?: boolean | null;
             /** @description How loud, in tenths of its scale's unit, if it sounds. */
@@ -2895,6 +2905,11 @@ export interface components {
             /** @description On? */
             on: boolean;
         };
+        /**
+         * @description Which end of an interval something rests on.
+         * @enum {string}
+         */
+        Ends: "longest" | "shortest" | "both";
         /** @description Anything that has an id and a history. */
         Entity: {
             /** @enum {string} */
@@ -3431,6 +3446,10 @@ export interface components {
             kind: "no-address";
         } | {
             device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "nowhere-to-send";
+        } | {
+            device: components["schemas"]["DeviceId"];
             ip: string;
             /** @enum {string} */
             kind: "not-reserved";
@@ -3890,7 +3909,7 @@ export interface components {
          * @description How far a plan can be relied on.
          * @enum {string}
          */
-        Guarantee: "certain" | "if-nobody-else" | "at-risk";
+        Guarantee: "certain" | "if-nobody-else" | "not-proved" | "at-risk";
         /** @description A press of a guest. */
         GuestPress: {
             /** @description Which key. */
@@ -4075,6 +4094,11 @@ export interface components {
             /** @description Who did it. */
             who: string;
         };
+        /**
+         * @description Why a key cannot be sent.
+         * @enum {string}
+         */
+        Hitch: "no-code" | "no-gateway" | "wrong-gateway" | "out-of-sight" | "bluetooth" | "no-address";
         /** @description One cable of a path. */
         Hop: {
             /** @description Does the signal run against the cable (return audio)? */
@@ -5098,6 +5122,8 @@ export interface components {
         NoWay: {
             /** @enum {string} */
             is: "proved";
+            /** @description Is every smaller part of them harmless, as far as was proved? */
+            minimal: boolean;
             /** @description The states; none where only all of them together say so. */
             states: string[];
         } | {
@@ -5105,6 +5131,17 @@ export interface components {
             is: "gave-up";
             /** @description After so many sets of states. */
             sets: number;
+        };
+        /** @description A proof that did not come to its end. */
+        NotProved: {
+            /** @description Was only the part beyond our own plans left out? */
+            beyond_ours: boolean;
+            /** @description The devices, by name, that have too many states together. */
+            devices: string[];
+            /** @description States from which it was not tried at all; none where nobody can count them. */
+            left?: number | null;
+            /** @description States that were looked at. */
+            looked_at: number;
         };
         /** @description The state of the work in a room. */
         Notes: {
@@ -5428,6 +5465,11 @@ export interface components {
             bound_by: string;
             /** @description No plan can be ready sooner, in ms. */
             bound_ms: number;
+            /**
+             * @description Devices that no sequence brings home from everything that they may be in: it serves the largest part of that,
+             *     ends wrong from the rest, and is sent only when somebody says so.
+             */
+            confirm: components["schemas"]["DeviceId"][];
             /** @description When everything has settled, in ms. */
             end_ms: number;
             /** @description What was found on the way. */
@@ -6123,6 +6165,8 @@ export interface components {
             coverage_percent?: number | null;
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
+            /** @description Which end of it is needed. */
+            ends: components["schemas"]["Ends"];
             /** @description Is it confirmed, or measured often enough? */
             holds: boolean;
             /** @description How many measurements are missing for that. */
@@ -6296,6 +6340,8 @@ export interface components {
         RunEnd: "ready" | "sent" | "wrong" | "failed" | "stopped";
         /** @description Where a run should lead. */
         RunRequest: {
+            /** @description Shall a plan be sent that is right only from what is likeliest? It is refused with `unsure` otherwise. */
+            confirmed?: boolean;
             /** @description Off, or an activity. */
             to: components["schemas"]["Situation"];
         };
@@ -7075,6 +7121,15 @@ export interface components {
             /** @description Counted from 1. */
             line: number;
             /** @description What is wrong with it. */
+            why: string;
+        };
+        /** @description A device to which nothing can be sent. */
+        Unsent: {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Why. */
+            hitch: components["schemas"]["Hitch"];
+            /** @description The same in words. */
             why: string;
         };
         /** @description A command to try. */
@@ -12449,6 +12504,15 @@ export interface operations {
             };
             /** @description The request did not arrive in time. */
             408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The plan may end wrong: ask again with `confirmed`. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -144,7 +144,7 @@ impl Rehearsal {
     async fn cued(&self, deed: &watch::CueAct) -> Result<(), RehearsalError> {
         match deed {
             watch::CueAct::Level { zone, percent, fade_ms } => self.level(*zone, *percent, *fade_ms).await,
-            watch::CueAct::Ask { to } => self.run_because(*to, Cause::Cued).await,
+            watch::CueAct::Ask { to } => self.run_because(*to, Cause::Cued, false).await,
             watch::CueAct::Transport { device, transport } => self.transport(*device, *transport).await,
             watch::CueAct::Also { what } => self.also(what).await,
         }

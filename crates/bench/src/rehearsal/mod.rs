@@ -30,12 +30,13 @@ use crate::net::Net;
 use crate::wires::Wires;
 use crate::world::{PACE, World, hand_words};
 use fit::Fitted;
-use kestrel_core::id::{KeyId, RoomId};
+use kestrel_core::id::{DeviceId, KeyId, RoomId};
 use kestrel_core::light::watch::Watch;
 use kestrel_core::model::{Deed, Faults, Hand, Site, Situation, Stand, StoryEvent};
 use kestrel_core::prove::{Handed, handed};
 use std::collections::BTreeMap;
 use std::net::SocketAddr;
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 use thiserror::Error;
@@ -74,6 +75,9 @@ pub enum RehearsalError {
     /// The plan cannot be sent.
     #[error("{0}")]
     NotRunnable(String),
+    /// The plan can be sent, and may end wrong: somebody has to say that it shall be.
+    #[error("{0} It serves what is likeliest. Send it all the same?")]
+    Unsure(String),
     /// The device is not in this room.
     #[error("That device is not in this room any more.")]
     NoDevice,
@@ -115,6 +119,10 @@ pub(crate) struct Inner {
     holds: Mutex<BTreeMap<KeyId, AbortHandle>>,
     /// One command at a time: a reset must not fall between the planning of a run and its start.
     commands: tokio::sync::Mutex<()>,
+    /// One writer a device: whatever sends to it takes this first, and believes what follows before the bytes leave.
+    writers: Mutex<BTreeMap<DeviceId, Arc<tokio::sync::Mutex<()>>>>,
+    /// How often everything was stopped: what was on its way before then is not sent any more.
+    stops: AtomicU64,
     recording: Mutex<Option<Recording>>,
     playing: Mutex<Option<playing::Playing>>,
     /// One evening at a time is begun.
@@ -245,6 +253,8 @@ impl Rehearsal {
             elsewhere: broadcast::channel(64).0,
             holds: Mutex::default(),
             commands: tokio::sync::Mutex::new(()),
+            writers: Mutex::default(),
+            stops: AtomicU64::new(0),
             recording: Mutex::new(None),
             playing: Mutex::new(None),
             plays: tokio::sync::Mutex::new(()),
@@ -294,6 +304,8 @@ impl Rehearsal {
         self.inner.world.refit(site.clone());
         self.inner.light().refit(&site, self.inner.world.room());
         self.mind().refit(site);
+        // A held key of a surface that has changed is let go.
+        self.release_all();
         self.touch();
         let _ = self.clone().fitted_soon();
     }
@@ -485,6 +497,16 @@ impl Inner {
         self.mind.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
+    /// The right to send to a device: one at a time.
+    pub(crate) fn writer(&self, device: DeviceId) -> Arc<tokio::sync::Mutex<()>> {
+        self.writers.lock().unwrap_or_else(PoisonError::into_inner).entry(device).or_default().clone()
+    }
+
+    /// How often everything was stopped so far.
+    pub(crate) fn stops(&self) -> u64 {
+        self.stops.load(Ordering::SeqCst)
+    }
+
     pub(crate) fn touch(&self) {
         self.minded.send_modify(|n| *n += 1);
         self.world.touch();
@@ -503,7 +525,7 @@ impl Inner {
         if let Consequence::Complete(to) = consequence {
             let rehearsal = Rehearsal { inner: self.clone() };
             tokio::spawn(async move {
-                if let Err(error) = rehearsal.run_because(to, Cause::Completed).await {
+                if let Err(error) = rehearsal.run_because(to, Cause::Completed, false).await {
                     let now = rehearsal.clock().now_ms();
                     rehearsal.mind().held(now, error.to_string());
                     rehearsal.touch();

@@ -13,6 +13,7 @@ use kestrel_core::plan::{Derived, Plan, press_of};
 use kestrel_core::prove::supported;
 use kestrel_core::room::Outcome;
 use std::collections::BTreeSet;
+use std::sync::atomic::Ordering;
 use std::sync::{Arc, PoisonError};
 use tokio::sync::watch;
 
@@ -36,7 +37,16 @@ impl Rehearsal {
     /// Where the plan cannot be sent as it is.
     pub async fn run(&self, to: Situation) -> Result<(), RehearsalError> {
         self.record(Deed::Request { to });
-        self.run_because(to, Cause::Asked).await
+        self.run_because(to, Cause::Asked, false).await
+    }
+
+    /// The same where somebody has said that a plan which may end wrong shall be sent.
+    ///
+    /// # Errors
+    /// Where the plan cannot be sent.
+    pub async fn run_all_the_same(&self, to: Situation) -> Result<(), RehearsalError> {
+        self.record(Deed::Request { to });
+        self.run_because(to, Cause::Asked, true).await
     }
 
     /// Brings the adopted activity to its end: sound, screen and light.
@@ -46,14 +56,14 @@ impl Rehearsal {
     pub async fn complete(&self) -> Result<(), RehearsalError> {
         self.record(Deed::Complete);
         match self.taken_for() {
-            Some(to @ Situation::In { .. }) => self.run_because(to, Cause::Completed).await,
+            Some(to @ Situation::In { .. }) => self.run_because(to, Cause::Completed, false).await,
             _ => Err(RehearsalError::NotNow(
                 "The room is not taken for an activity: there is nothing to complete.".to_owned(),
             )),
         }
     }
 
-    pub(super) async fn run_because(&self, to: Situation, cause: Cause) -> Result<(), RehearsalError> {
+    pub(super) async fn run_because(&self, to: Situation, cause: Cause, confirmed: bool) -> Result<(), RehearsalError> {
         let wires = self.wires().await?;
         let _turn = self.inner.commands.lock().await;
         self.end_run(RunEnd::Stopped);
@@ -64,13 +74,18 @@ impl Rehearsal {
             let reasons: Vec<&str> = stops.map(|finding| finding.text.as_str()).collect();
             return Err(RehearsalError::NotRunnable(reasons.join(" ")));
         }
+        if !confirmed && !derived.plan.confirm.is_empty() {
+            let short = derived.plan.findings.iter().filter(|finding| finding.no_safe_way().is_some());
+            let reasons: Vec<&str> = short.map(|finding| finding.text.as_str()).collect();
+            return Err(RehearsalError::Unsure(reasons.join(" ")));
+        }
         let number = self.mind().begin(&derived.plan, start_ms, cause);
         // Whoever asks again for what is on does not arrive; what was adopted and is completed does.
         let there = matches!(to, Situation::In { activity } if self.inner.light().activity() == Some(activity));
         if let Some(happening) = going(to).filter(|_| !there || cause == Cause::Completed) {
             self.inner.happened(&happening);
         }
-        let task = tokio::spawn(follow(self.inner.clone(), wires, derived, start_ms, number));
+        let task = tokio::spawn(follow(self.inner.clone(), wires, derived, start_ms, number, confirmed));
         *self.inner.run.lock().unwrap_or_else(PoisonError::into_inner) = Some(task.abort_handle());
         self.touch();
         Ok(())
@@ -89,6 +104,10 @@ impl Rehearsal {
     /// # Errors
     /// Where a stop could not be sent; all the others were tried all the same.
     pub async fn stop(&self) -> Result<(), RehearsalError> {
+        // First of all: what is on its way is not sent any more, and nothing that is held goes on.
+        self.inner.stops.fetch_add(1, Ordering::SeqCst);
+        self.release_all();
+        self.end_run(RunEnd::Stopped);
         let _turn = self.inner.commands.lock().await;
         self.record(Deed::Stop);
         self.end_run(RunEnd::Stopped);
@@ -126,6 +145,8 @@ async fn halt(inner: &Arc<Inner>, wires: &Wires, movers: &[DeviceId]) -> Vec<Str
             continue;
         };
         let (press, frames) = press_of(&site, device, stop);
+        let _writer = inner.writer(device).lock_owned().await;
+        inner.mind().telling(device, stop, inner.world.clock().now_ms());
         match wires.send(device, &code.body, press, frames).await {
             Ok(()) => inner.mind().sent(device, stop, inner.world.clock().now_ms()),
             Err(error) => {
@@ -162,10 +183,28 @@ impl Eyes for RunEyes {
     fn changes(&self) -> watch::Receiver<u64> {
         self.inner.minded.subscribe()
     }
+
+    fn writer(&self, device: DeviceId) -> Arc<tokio::sync::Mutex<()>> {
+        self.inner.writer(device)
+    }
+
+    fn reverses(&self, device: DeviceId, function: FunctionId) -> bool {
+        let Some(target) = direction(&self.inner, device, function) else { return false };
+        let now = self.inner.world.clock().now_ms();
+        let site = self.inner.world.site();
+        self.inner.mind().beliefs.reversal(&site, device, target, now).is_some()
+    }
 }
 
 /// Runs a plan to its end, derived anew where a device says that it is something else.
-async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start_ms: u64, number: u64) {
+async fn follow(
+    inner: Arc<Inner>,
+    wires: Wires,
+    mut derived: Derived,
+    mut start_ms: u64,
+    number: u64,
+    confirmed: bool,
+) {
     let clock = inner.world.clock().clone();
     let (run_started_ms, to) = (start_ms, derived.plan.to);
     let mut anew = 0;
@@ -203,7 +242,7 @@ async fn follow(inner: Arc<Inner>, wires: Wires, mut derived: Derived, mut start
             }
             Err(error) => break (RunEnd::Failed, give_up(&inner, &wires, &error.to_string()).await),
         }
-        if !derived.plan.runnable {
+        if !derived.plan.runnable || (!confirmed && !derived.plan.confirm.is_empty()) {
             break (RunEnd::Failed, vec!["From here no plan can be sent.".to_owned()]);
         }
     };

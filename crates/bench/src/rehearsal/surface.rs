@@ -195,10 +195,27 @@ impl Rehearsal {
             return self.send_once(device, function).await.map(|_| ());
         };
         let (press, _) = press_of(&site, device, function);
-        self.send_body(device, &code.body, Press { hold_ms: PIECE_MS.max(press.hold_ms), ..press }, None).await?;
-        let now = self.clock().now_ms();
-        self.mind().sent(device, function, now);
+        let _writer = self.inner.writer(device).lock_owned().await;
+        let held = Press { hold_ms: PIECE_MS.max(press.hold_ms), ..press };
+        self.send_believed(device, function, &code.body, held, None).await?;
+        self.touch();
         Ok(())
+    }
+
+    /// Lets go of every key of a surface that is held: its link is gone, or its page.
+    pub fn release(&self, surface: SurfaceId) {
+        let site = self.inner.world.site();
+        let own = site.room(self.inner.world.room()).and_then(|room| room.surface(surface));
+        for key in own.into_iter().flat_map(|own| own.keys()).map(|(_, key)| key.id) {
+            self.let_go(key);
+        }
+    }
+
+    /// Lets go of every key that is held.
+    pub fn release_all(&self) {
+        for (_, task) in std::mem::take(&mut *self.inner.holds.lock().unwrap_or_else(PoisonError::into_inner)) {
+            task.abort();
+        }
     }
 
     fn let_go(&self, key: KeyId) {

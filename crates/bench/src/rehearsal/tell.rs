@@ -3,12 +3,14 @@
 use super::light::is_transport_key;
 use super::run::direction;
 use super::{Rehearsal, RehearsalError};
+use crate::belief::Reversal;
 use kestrel_core::id::{DeviceId, FunctionId};
 use kestrel_core::light::watch::Happening;
 use kestrel_core::model::{CodeBody, Press};
 use kestrel_core::plan::press_of;
 use kestrel_core::room::comfort::tenths;
 use kestrel_core::room::{Heard, Want};
+use kestrel_core::words::seconds;
 use serde::Serialize;
 use std::time::Duration;
 use utoipa::ToSchema;
@@ -33,10 +35,13 @@ impl Rehearsal {
     pub async fn send_once(&self, device: DeviceId, function: FunctionId) -> Result<Vec<Heard>, RehearsalError> {
         let (body, press, frames) = self.code(device, function)?;
         let seen = self.inner.world.last_line();
+        let stops = self.inner.stops();
+        let _writer = self.inner.writer(device).lock_owned().await;
         self.stop_first(device, function).await?;
-        self.send_now(device, &body, press, frames).await?;
-        let now = self.clock().now_ms();
-        self.mind().sent(device, function, now);
+        if self.inner.stops() != stops {
+            return Err(RehearsalError::NotNow("Everything was stopped meanwhile.".to_owned()));
+        }
+        self.send_believed(device, function, &body, press, frames).await?;
         if is_transport_key(&self.inner.world.site(), device, function) {
             self.inner.happened(&Happening::Sent { device, function });
         }
@@ -61,18 +66,48 @@ impl Rehearsal {
         let site = self.inner.world.site();
         let Some(motion) = site.profile_of(device).and_then(|profile| profile.motion) else { return Ok(()) };
         let now = self.clock().now_ms();
-        let other_way = {
-            let mind = self.mind();
-            mind.beliefs.may_move_elsewhere(&site, device, target, now)
+        let reversal = self.mind().beliefs.reversal(&site, device, target, now);
+        let moves_ms = match reversal {
+            None => return Ok(()),
+            Some(Reversal::Pauses { for_ms }) => {
+                self.clock().sleep(u64::from(for_ms)).await;
+                return Ok(());
+            }
+            Some(Reversal::Moves { for_ms }) => for_ms,
         };
-        let Some(stop) = motion.stop.filter(|_| other_way) else { return Ok(()) };
+        let Some(stop) = motion.stop else {
+            return Err(RehearsalError::NotNow(format!(
+                "{} may still be moving the other way and has no stop: try again in {}.",
+                site.device_name(device),
+                seconds(moves_ms)
+            )));
+        };
         let (body, press, frames) = self.code(device, stop)?;
-        self.send_now(device, &body, press, frames).await?;
-        let now = self.clock().now_ms();
-        self.mind().sent(device, stop, now);
+        self.send_believed(device, stop, &body, press, frames).await?;
         let gap_ms = site.profile_of(device).map_or(0, |profile| profile.times.gap_ms);
         self.clock().sleep(u64::from(motion.reversal_ms.max(gap_ms))).await;
         Ok(())
+    }
+
+    /// Sends a key and believes what follows from it: that it may have arrived before the bytes leave, that it has once
+    /// they have.
+    pub(super) async fn send_believed(
+        &self,
+        device: DeviceId,
+        function: FunctionId,
+        body: &CodeBody,
+        press: Press,
+        frames: Option<u32>,
+    ) -> Result<(), RehearsalError> {
+        let now = self.clock().now_ms();
+        self.mind().telling(device, function, now);
+        let sent = self.send_now(device, body, press, frames).await;
+        let now = self.clock().now_ms();
+        match sent {
+            Ok(()) => self.mind().sent(device, function, now),
+            Err(_) => self.mind().perhaps_sent(device, function, now),
+        }
+        sent
     }
 
     /// Sends something to a device that no function holds (yet); says who understood it.
@@ -128,6 +163,7 @@ impl Rehearsal {
         let gap_ms = u64::from(site.profile_of(device).map_or(0, |profile| profile.times.gap_ms));
         let ceiling = volume.ceiling * 10;
         let mut nudged = Nudged { sent: 0, held: None };
+        let stops = self.inner.stops();
         let _turn = self.inner.commands.lock().await;
         if steps > 0 {
             // Down first where it may be too loud already: these steps are ours and are sent for certain.
@@ -140,6 +176,10 @@ impl Rehearsal {
         }
         let function = if steps > 0 { volume.up } else { volume.down };
         for _ in 0..steps.unsigned_abs() {
+            if self.inner.stops() != stops {
+                nudged.held = Some("Everything was stopped meanwhile.".to_owned());
+                break;
+            }
             if self.clock().now_ms() > asked_ms + STALE_MS + gap_ms * u64::from(steps.unsigned_abs()) {
                 nudged.held = Some("It had to wait for longer than 2 s, so the rest was dropped.".to_owned());
                 break;
@@ -160,6 +200,9 @@ impl Rehearsal {
 
     async fn one_step(&self, device: DeviceId, function: FunctionId, gap_ms: u64) -> Result<(), RehearsalError> {
         let (body, press, frames) = self.code(device, function)?;
+        let _writer = self.inner.writer(device).lock_owned().await;
+        let now = self.clock().now_ms();
+        self.mind().telling(device, function, now);
         let sent = self.send_now(device, &body, press, frames).await;
         // A step that may have gone out counts as if it had.
         let now = self.clock().now_ms();

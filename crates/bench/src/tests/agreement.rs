@@ -55,7 +55,7 @@ fn disagreement(site: &Arc<Site>, room: RoomId, cell: (Index, Index, Index), pac
     let others: Vec<Situation> = situations.into_iter().filter(|&to| to != from).collect();
     let to = others[cell.1.index(others.len())];
     let found = analysis.cell_plan(from, to);
-    if !found.plan.runnable || found.cell.guarantee == Guarantee::AtRisk || found.cell.given_up {
+    if !found.plan.runnable || found.cell.guarantee == Guarantee::AtRisk || found.cell.not_proved.is_some() {
         return None;
     }
     let length_ms = u64::from(found.plan.end_ms.max(found.plan.ready_ms)) + AFTER_MS;

@@ -269,7 +269,7 @@ fn what_is_proved_certain_also_happens_on_the_bench() {
                     site.devices_in(room).map(|device| Some(Hand::Power { device: device.id })).chain([None]).collect()
                 }
                 Guarantee::IfNobodyElse => vec![None],
-                Guarantee::AtRisk => continue,
+                Guarantee::AtRisk | Guarantee::NotProved => continue,
             };
             for hand in hands {
                 let site = site.clone();

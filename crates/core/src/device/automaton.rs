@@ -164,8 +164,8 @@ impl<'a> Automaton<'a> {
     #[must_use]
     pub fn states(&self) -> Vec<State> {
         let mut positions = match self.profile.motion {
-            Some(motion) if motion.stops_between => vec![Standing::Up, Standing::Between, Standing::Down],
-            Some(_) => vec![Standing::Up, Standing::Down],
+            // A stop, or a key for the other direction, can always leave it half-way.
+            Some(_) => vec![Standing::Up, Standing::Between, Standing::Down],
             None => vec![Standing::Up],
         };
         if self.profile.motion.is_some() {

@@ -2,13 +2,15 @@
 //!
 //! A 12 V trigger, USB power or control over HDMI lets one device switch another. Devices that are
 //! joined by such [`CoupledBy`]s form a [`Group`]; its state, a [`Joint`], holds every member's [`Timed`]
-//! state and the events that are on their way, each landing anywhere within its delay. A device that
-//! nothing couples is a group of its own.
+//! state and the events that are on their way, each landing anywhere within its delay. Devices that react to
+//! one code are joined too, and a device with the screen that cuts it off while it is down. A device that
+//! nothing joins to another is a group of its own.
 
 use super::timed::{self, Reaction, Timed, Window, set_off};
 use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
-use crate::model::Effect;
+use crate::model::Standing;
+use rustc_hash::FxHashSet;
 use smallvec::SmallVec;
 use std::collections::BTreeSet;
 
@@ -48,7 +50,40 @@ pub struct Group<'a> {
     pub members: Vec<(DeviceId, Automaton<'a>)>,
     /// What couples them.
     pub links: Vec<CoupledBy>,
+    /// Keys to which another member reacts as well.
+    pub echoes: Vec<Echo>,
+    /// Members that a lowered screen cuts off.
+    pub screens: Vec<Screened>,
 }
+
+/// A key of one member that is also one of another: both have the same code, and both are in reach.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Echo {
+    /// The member that is meant.
+    pub from: usize,
+    /// What is sent to it.
+    pub letter: Letter,
+    /// The member that hears it too.
+    pub to: usize,
+    /// What that takes it for.
+    pub also: Letter,
+}
+
+/// A member that infrared does not reach while a screen is down before it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Screened {
+    /// The screen.
+    pub screen: usize,
+    /// The member behind it.
+    pub hidden: usize,
+    /// What is sent to it by infrared.
+    pub letters: Vec<Letter>,
+}
+
+/// A walk through states that its budget has ended: nothing may be concluded from what was seen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+#[error("too many states")]
+pub struct Cut;
 
 /// An event on its way.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -57,6 +92,8 @@ pub struct Pending {
     pub link: usize,
     /// When it lands.
     pub left: Window,
+    /// Is it not known to be on its way at all?
+    pub maybe: bool,
 }
 
 /// The state of a group.
@@ -83,14 +120,23 @@ impl Joint {
     }
 }
 
-/// How many steps of events within one wait are followed; a circle of links ends there.
-const CHAIN: usize = 12;
+/// Courses of events within one wait that are followed before it is given up.
+const COURSES: usize = 20_000;
+
+/// States that are followed to where they come to rest; a circle of couplings never does.
+const RESTS: usize = 5_000;
 
 impl<'a> Group<'a> {
     /// A device that nothing couples.
     #[must_use]
     pub fn single(device: DeviceId, machine: Automaton<'a>) -> Self {
-        Self { members: vec![(device, machine)], links: vec![] }
+        Self { members: vec![(device, machine)], links: vec![], echoes: vec![], screens: vec![] }
+    }
+
+    /// Is it one device that nothing joins to another?
+    #[must_use]
+    pub fn is_single(&self) -> bool {
+        self.members.len() == 1
     }
 
     /// The machine of a member.
@@ -105,14 +151,39 @@ impl<'a> Group<'a> {
         self.members.iter().position(|(known, _)| *known == device)
     }
 
-    /// A key reaches a member at this instant.
+    /// A key is sent to a member at this instant: what the group may be then, and what the member made of it.
     #[must_use]
     pub fn press(&self, joint: &Joint, member: usize, letter: Letter) -> Vec<(Joint, Reaction)> {
-        let before = &joint.members[member];
-        timed::press(self.machine(member), before, letter)
-            .into_iter()
-            .map(|(after, reaction)| (self.changed(joint, member, after), reaction))
-            .collect()
+        let mut all = self.heard(joint, member, letter);
+        for echo in self.echoes.iter().filter(|echo| (echo.from, echo.letter) == (member, letter)) {
+            let also = |(joint, reaction): &(Joint, Reaction)| {
+                let reaction = *reaction;
+                self.heard(joint, echo.to, echo.also).into_iter().map(move |(after, _)| (after, reaction))
+            };
+            all = all.iter().flat_map(also).collect();
+        }
+        all
+    }
+
+    /// A key arrives at a member, or a screen keeps it off.
+    fn heard(&self, joint: &Joint, member: usize, letter: Letter) -> Vec<(Joint, Reaction)> {
+        let hides = |known: &&Screened| known.hidden == member && known.letters.contains(&letter);
+        let (mut cut_off, mut surely) = (false, false);
+        for screened in self.screens.iter().filter(hides) {
+            // Only one that has arrived at its upper end is known to hide nothing.
+            let screen = &joint.members[screened.screen];
+            cut_off |= screen.state.position != Standing::Up || screen.travel.lasts();
+            surely |= screen.state.position == Standing::Down && !screen.travel.lasts();
+        }
+        let mut all = Vec::with_capacity(2);
+        if cut_off {
+            all.push((joint.clone(), Reaction::Missed));
+        }
+        if !surely {
+            let pressed = timed::press(self.machine(member), &joint.members[member], letter).into_iter();
+            all.extend(pressed.map(|(after, reaction)| (self.changed(joint, member, after), reaction)));
+        }
+        all
     }
 
     /// The group with a member in another state, and the events that this causes.
@@ -124,60 +195,79 @@ impl<'a> Group<'a> {
         if was_on != after.state.on {
             self.cause(member, after.state.on, |at, delay| {
                 next.pending.retain(|event| !self.overtakes(at, event.link));
-                next.pending.push(Pending { link: at, left: delay });
+                next.pending.push(Pending { link: at, left: delay, maybe: false });
             });
             next.pending.sort_unstable();
         }
         next
     }
 
-    /// Every state of the group once a time within `passed` has gone by; `tell` hears of the events.
-    #[must_use]
-    pub fn elapse(&self, joint: &Joint, passed: Window) -> Vec<(Joint, Vec<usize>)> {
+    /// Every state of the group once a time within `passed` has gone by, and the events that landed meanwhile.
+    ///
+    /// # Errors
+    /// Where there are too many courses of events.
+    pub fn elapse(&self, joint: &Joint, passed: Window) -> Result<Vec<(Joint, Vec<usize>)>, Cut> {
         if joint.pending.is_empty() {
-            return self.pass(joint, passed).into_iter().map(|after| (after, vec![])).collect();
+            return Ok(self.pass(joint, passed).into_iter().map(|after| (after, vec![])).collect());
         }
-        let walk = Walk {
+        let start = Walk {
             members: joint.members.iter().map(|&member| (member, Window::default())).collect(),
-            pending: joint.pending.iter().map(|event| (event.link, event.left)).collect(),
-            landed: Vec::new(),
+            pending: joint.pending.clone(),
             now_ms: 0,
         };
         let mut out = Vec::new();
-        self.walk(walk, passed, &mut out);
-        if out.len() > 1 {
-            out.sort();
-            out.dedup_by(|a, b| a.0 == b.0);
-        }
-        out
-    }
-
-    fn walk(&self, walk: Walk, passed: Window, out: &mut Vec<(Joint, Vec<usize>)>) {
-        // Some event has landed by then at the latest.
-        let last = walk.pending.iter().map(|(_, at)| at.hi_ms).min().unwrap_or(u32::MAX);
-        if last > passed.lo_ms || walk.landed.len() >= CHAIN {
-            let until = Window { lo_ms: passed.lo_ms, hi_ms: passed.hi_ms.min(last) };
-            let rest = walk
-                .members
-                .iter()
-                .enumerate()
-                .map(|(member, (timed, clock))| timed::elapse(self.machine(member), timed, until.since(*clock)));
-            let pending: SmallVec<[Pending; 2]> =
-                walk.pending.iter().map(|&(link, at)| Pending { link, left: at.since(until) }).collect();
-            for members in product(rest.collect()) {
-                out.push((Joint { members, pending: pending.clone() }, walk.landed.clone()));
+        let mut known = FxHashSet::from_iter([start.clone()]);
+        let mut open = vec![(start, Vec::new())];
+        while let Some((walk, landed)) = open.pop() {
+            self.end_here(&walk, &landed, passed, &mut out);
+            for (next, at) in self.landings(&walk, passed) {
+                if known.insert(next.clone()) {
+                    let mut landed = landed.clone();
+                    landed.push(at);
+                    open.push((next, landed));
+                }
+            }
+            if known.len() > COURSES {
+                return Err(Cut);
             }
         }
-        if walk.landed.len() >= CHAIN {
+        out.sort();
+        out.dedup_by(|a, b| a.0 == b.0);
+        Ok(out)
+    }
+
+    /// The states if nothing more lands within the time.
+    fn end_here(&self, walk: &Walk, landed: &[usize], passed: Window, out: &mut Vec<(Joint, Vec<usize>)>) {
+        // What is known to be on its way has landed by then at the latest.
+        let last = walk.last_ms();
+        if last <= passed.lo_ms {
             return;
         }
-        for (place, &(at, own)) in walk.pending.iter().enumerate() {
-            // One of them lands first. Members that it does not reach keep their exact time.
+        let until = Window { lo_ms: passed.lo_ms, hi_ms: passed.hi_ms.min(last) };
+        let rest = walk
+            .members
+            .iter()
+            .enumerate()
+            .map(|(member, (timed, clock))| timed::elapse(self.machine(member), timed, until.since(*clock)));
+        let left = walk.pending.iter().map(|event| Pending { left: event.left.since(until), ..*event });
+        let pending: SmallVec<[Pending; 2]> = left.filter(|event| !event.maybe || event.left.lasts()).collect();
+        for members in product(rest.collect()) {
+            out.push((Joint { members, pending: pending.clone() }, landed.to_vec()));
+        }
+    }
+
+    /// Every way in which one event lands next, and which.
+    fn landings(&self, walk: &Walk, passed: Window) -> Vec<(Walk, usize)> {
+        let last = walk.last_ms();
+        let mut all = Vec::new();
+        for (place, event) in walk.pending.iter().enumerate() {
+            // Members that it does not reach keep their exact time.
+            let own = event.left;
             let lands = Window { lo_ms: own.lo_ms.max(walk.now_ms), hi_ms: own.hi_ms.min(passed.hi_ms).min(last) };
             if lands.lo_ms > lands.hi_ms {
                 continue;
             }
-            let link = self.links[at];
+            let link = self.links[event.link];
             let machine = self.machine(link.to);
             let (timed, clock) = walk.members[link.to];
             for before in timed::elapse(machine, &timed, lands.since(clock)) {
@@ -185,22 +275,23 @@ impl<'a> Group<'a> {
                     let mut next = walk.clone();
                     next.pending.remove(place);
                     next.members[link.to] = (after, lands);
-                    next.landed.push(at);
                     next.now_ms = lands.lo_ms;
                     if before.state.on != after.state.on {
-                        let caused = |delay: Window| Window {
-                            lo_ms: lands.lo_ms + delay.lo_ms,
-                            hi_ms: lands.hi_ms + delay.hi_ms,
-                        };
-                        self.cause(link.to, after.state.on, |caused_link, delay| {
-                            next.pending.retain(|(old, _)| !self.overtakes(caused_link, *old));
-                            next.pending.push((caused_link, caused(delay)));
+                        self.cause(link.to, after.state.on, |link, delay| {
+                            next.pending.retain(|old| !self.overtakes(link, old.link));
+                            let left = Window {
+                                lo_ms: lands.lo_ms.saturating_add(delay.lo_ms),
+                                hi_ms: lands.hi_ms.saturating_add(delay.hi_ms),
+                            };
+                            next.pending.push(Pending { link, left, maybe: false });
                         });
+                        next.pending.sort_unstable();
                     }
-                    self.walk(next, passed, out);
+                    all.push((next, event.link));
                 }
             }
         }
+        all
     }
 
     /// Hears of every link that a member's going on or off sets on its way.
@@ -228,23 +319,72 @@ impl<'a> Group<'a> {
     }
 
     /// Every state in which the group can come to rest.
-    #[must_use]
-    pub fn settled(&self, joint: &Joint) -> BTreeSet<Joint> {
+    ///
+    /// # Errors
+    /// Where there are too many on the way there; a circle of couplings never rests.
+    pub fn settled(&self, joint: &Joint) -> Result<BTreeSet<Joint>, Cut> {
         let mut done = BTreeSet::new();
+        let mut known = FxHashSet::default();
         let mut open = vec![joint.clone()];
-        let mut rounds = 0;
-        while let Some(next) = open.pop() {
+        while let Some(mut next) = open.pop() {
             let ms = next.settles_ms();
-            rounds += 1;
-            if ms == 0 || rounds > 500 {
-                let mut next = next;
+            if ms == 0 {
                 next.members.iter_mut().for_each(|member| member.gap_ms = 0);
                 done.insert(next);
                 continue;
             }
-            open.extend(self.elapse(&next, Window::exactly(ms)).into_iter().map(|(after, _)| after));
+            if known.len() > RESTS {
+                return Err(Cut);
+            }
+            if known.insert(next.clone()) {
+                open.extend(self.elapse(&next, Window::exactly(ms))?.into_iter().map(|(after, _)| after));
+            }
         }
-        done
+        // Where everything goes round in a circle, nothing is ever reached.
+        if done.is_empty() { Err(Cut) } else { Ok(done) }
+    }
+
+    /// Every state in which the group can be at any moment from now on, if nothing more is sent.
+    ///
+    /// # Errors
+    /// As [`Group::settled`].
+    pub fn at_any_moment(&self, joint: &Joint) -> Result<BTreeSet<Joint>, Cut> {
+        let mut all = BTreeSet::new();
+        let mut open = vec![joint.clone()];
+        while let Some(next) = open.pop() {
+            if !all.insert(next.clone()) {
+                continue;
+            }
+            if all.len() > RESTS {
+                return Err(Cut);
+            }
+            let ms = next.settles_ms();
+            if ms > 0 {
+                open.extend(self.elapse(&next, Window { lo_ms: 0, hi_ms: ms })?.into_iter().map(|(after, _)| after));
+                open.extend(self.settled(&next)?);
+            }
+        }
+        Ok(all)
+    }
+
+    /// The state with every event that couplings may have on their way. A level that its cable already carries is
+    /// known to arrive.
+    #[must_use]
+    pub fn with_any_event(&self, mut joint: Joint) -> Joint {
+        joint.pending = (0..self.links.len())
+            .filter_map(|at| {
+                let link = self.links[at];
+                let (from, to) = (joint.members[link.from].state.on, joint.members[link.to].state.on);
+                let left = link.delay.or_over();
+                match link.deed {
+                    CouplingAct::Follow(on) => {
+                        (from == on && to != on).then_some(Pending { link: at, left, maybe: false })
+                    }
+                    _ => left.lasts().then_some(Pending { link: at, left, maybe: true }),
+                }
+            })
+            .collect();
+        joint
     }
 
     /// Can the members be in these states together? What follows another device's power is on where that
@@ -279,7 +419,7 @@ impl<'a> Group<'a> {
     #[must_use]
     pub fn closed_under_events(&self, member: usize, belief: &BTreeSet<Joint>) -> BTreeSet<Joint> {
         let machine = self.machine(member);
-        let any_time = |timed: Timed| Timed { busy: Window { lo_ms: 0, ..timed.busy }, ..timed };
+        let any_time = Timed::any_time_later;
         let mut all = belief.clone();
         let mut open: Vec<Joint> = belief.iter().cloned().collect();
         while let Some(joint) = open.pop() {
@@ -304,10 +444,12 @@ impl<'a> Group<'a> {
         let mut after: BTreeSet<Timed> = belief
             .iter()
             .flat_map(|before| deed_done(machine, before, link.deed))
-            .map(|after| Timed {
-                busy: Window { hi_ms: after.busy.hi_ms + link.delay.hi_ms, ..after.busy },
-                shows_ms: after.shows_ms + link.delay.hi_ms,
-                ..after
+            .map(|after| {
+                let later = |left: Window| {
+                    if left.lasts() { Window { hi_ms: left.hi_ms + link.delay.hi_ms, ..left } } else { left }
+                };
+                let picture_ms = if after.picture_ms > 0 { after.picture_ms + link.delay.hi_ms } else { 0 };
+                Timed { power: later(after.power), input: later(after.input), picture_ms, ..after }
             })
             .collect();
         if !surely {
@@ -334,18 +476,24 @@ impl<'a> Group<'a> {
 }
 
 /// A group on its way through a time: each member with the time that it has already spent.
-#[derive(Clone)]
+#[derive(Clone, PartialEq, Eq, Hash)]
 struct Walk {
     members: SmallVec<[(Timed, Window); 2]>,
-    /// Which link, and when it lands, from the start.
-    pending: SmallVec<[(usize, Window); 2]>,
-    landed: Vec<usize>,
+    /// What is still to land, counted from the start.
+    pending: SmallVec<[Pending; 2]>,
     /// Nothing lands before this, in ms.
     now_ms: u32,
 }
 
+impl Walk {
+    /// When something has landed for certain, in ms.
+    fn last_ms(&self) -> u32 {
+        self.pending.iter().filter(|event| !event.maybe).map(|event| event.left.hi_ms).min().unwrap_or(u32::MAX)
+    }
+}
+
 /// Every way to pick one of each.
-fn product(lists: Vec<Vec<Timed>>) -> Vec<Members> {
+fn product(lists: Vec<SmallVec<[Timed; 2]>>) -> Vec<Members> {
     let mut all: Vec<Members> = vec![SmallVec::new()];
     for list in lists {
         if let [only] = list[..] {
@@ -371,6 +519,8 @@ fn product(lists: Vec<Vec<Timed>>) -> Vec<Members> {
 /// Every state that an event may bring a device to.
 pub(crate) fn deed_done(machine: &Automaton<'_>, before: &Timed, deed: CouplingAct) -> Vec<Timed> {
     let switched = |on: bool| {
+        // What is always on cannot be switched off by another device.
+        let on = on || machine.never_off();
         let (state, effect) = machine.switch(before.state, on);
         set_off(machine, before, state, effect)
     };
@@ -383,14 +533,14 @@ pub(crate) fn deed_done(machine: &Automaton<'_>, before: &Timed, deed: CouplingA
                 let (state, effect) = machine.choose(woken.state, input);
                 let state = State { cursor: None, ..state };
                 // While it starts up, the input comes with the picture.
-                woken = if woken.effect == Effect::WarmUp && woken.busy.hi_ms > 0 {
+                woken = if woken.power.lasts() {
                     Timed { state, ..woken }
                 } else {
                     set_off(machine, &woken, state, effect)
                 };
             }
-            let cooling = before.effect == Effect::CoolDown && before.busy.hi_ms > 0;
-            match (cooling, before.busy.lo_ms) {
+            let cooling = !before.state.on && before.power.lasts();
+            match (cooling, before.power.lo_ms) {
                 (true, 1..) => vec![*before],
                 (true, 0) => vec![*before, woken],
                 _ => vec![woken],

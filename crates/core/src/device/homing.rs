@@ -4,17 +4,17 @@
 //! transmission; all states let that time pass first. A key can also be held back until an open list
 //! has closed and every coupling has landed. The search itself is [`super::search`].
 
-use super::group::{Group, Joint};
+use super::group::{Cut, Group, Joint};
 use super::search::{self, Cost, Found, Machine};
-use super::timed::{Window, taken_after};
+use super::timed::{Timed, Window, taken_after};
 use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
 use crate::model::{Effect, Medium, Span};
-use rustc_hash::FxHashMap;
-use std::cell::RefCell;
+use rustc_hash::{FxHashMap, FxHashSet};
+use std::cell::{Cell, RefCell};
 use std::collections::BTreeSet;
 
-pub use super::search::{NODES, NoWord};
+pub use super::search::{NODES, NoWord, Obstacle};
 
 /// How long a letter takes to send, and on what.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -66,6 +66,8 @@ pub struct Homed {
     pub nodes: usize,
     /// Is the first proved to be the shortest?
     pub shortest: bool,
+    /// Are these all of them? Else a choice among them is the best of those that were kept.
+    pub whole: bool,
 }
 
 /// What can be sent to a group: to which member, what, and whether lists and couplings are waited out first.
@@ -78,6 +80,8 @@ struct Homing<'g, 'a> {
     sending: &'g dyn Fn(DeviceId, Letter) -> Sending,
     /// What was asked of `sending` before: it encodes a whole frame each time.
     sent_before: RefCell<FxHashMap<(usize, Letter), Sending>>,
+    /// Were there more courses of events somewhere than are followed?
+    cut: Cell<bool>,
 }
 
 impl Homing<'_, '_> {
@@ -96,13 +100,19 @@ impl Homing<'_, '_> {
         set.iter().map(one).max().unwrap_or(0)
     }
 
-    /// Waits and sends; the states before the key and after it.
-    fn sent(&self, set: &[Joint], step: Move) -> (BTreeSet<Joint>, BTreeSet<Joint>) {
+    /// Waits and sends; the states before the key and after it. None where there were too many on the way.
+    fn sent(&self, set: &[Joint], step: Move) -> Option<(BTreeSet<Joint>, BTreeSet<Joint>)> {
         let (member, letter, _) = step;
         let passed = self.wait_ms(set, step) + self.sending(member, letter).ms;
         let mut before = BTreeSet::new();
         for joint in set {
-            before.extend(self.group.elapse(joint, Window::exactly(passed)).into_iter().map(|(after, _)| after));
+            match self.group.elapse(joint, Window::exactly(passed)) {
+                Ok(after) => before.extend(after.into_iter().map(|(after, _)| after)),
+                Err(Cut) => {
+                    self.cut.set(true);
+                    return None;
+                }
+            }
         }
         let mut after = BTreeSet::new();
         for joint in &before {
@@ -110,7 +120,7 @@ impl Homing<'_, '_> {
                 after.insert(self.group.relevant(next, self.targets));
             }
         }
-        (before, after)
+        Some((before, after))
     }
 }
 
@@ -133,13 +143,16 @@ impl Machine for Homing<'_, '_> {
             return None;
         }
         let wait_ms = self.wait_ms(set, step);
-        let (before, after) = self.sent(set, step);
+        let (before, after) = self.sent(set, step)?;
         let states = |set: &BTreeSet<Joint>| -> BTreeSet<Vec<State>> {
             set.iter().map(|joint| joint.members.iter().map(|member| member.state).collect()).collect()
         };
         let lists = before.iter().any(|joint| joint.members[step.0].state.cursor.is_some());
-        if !step.2 && !lists && states(&before) == states(&after) && before.iter().all(|joint| joint.pending.is_empty())
-        {
+        let settles = |set: &BTreeSet<Joint>| set.iter().map(Joint::settles_ms).max().unwrap_or(0);
+        let quiet = before.iter().all(|joint| joint.pending.is_empty());
+        // A stop changes nothing but how long one has to wait.
+        let sooner = self.group.machine(step.0).profile().motion.is_some() && settles(&after) < settles(&before);
+        if !step.2 && !lists && quiet && !sooner && states(&before) == states(&after) {
             return None;
         }
         let sending = self.sending(step.0, step.1);
@@ -153,12 +166,16 @@ impl Machine for Homing<'_, '_> {
     }
 
     fn apart(&self, set: &[Joint]) -> (Vec<Joint>, Vec<u32>) {
-        let mut times = Vec::with_capacity(set.len() * 3);
+        let mut times = Vec::with_capacity(set.len() * 6);
         let states = set.iter().map(|joint| {
             let mut timeless = joint.clone();
             for member in &mut timeless.members {
-                times.extend([member.busy.hi_ms, member.shows_ms, member.gap_ms]);
-                (member.busy, member.shows_ms, member.gap_ms) = (Window::default(), 0, 0);
+                let left = [member.power, member.input, member.travel, member.pause];
+                times.extend(left.map(|left| left.hi_ms).into_iter().chain([member.picture_ms, member.gap_ms]));
+                // A stop does something else to what surely travels than to what may have arrived.
+                let travels = Window { lo_ms: member.travel.lo_ms.min(1), hi_ms: member.travel.hi_ms.min(1) };
+                let (state, closes) = (member.state, member.closes);
+                *member = Timed { travel: travels, closes, ..Timed::from(state) };
             }
             timeless
         });
@@ -166,7 +183,13 @@ impl Machine for Homing<'_, '_> {
     }
 
     fn finish(&self, set: &[Joint]) -> Option<u32> {
-        let home = |joint: &Joint| self.group.settled(joint).iter().all(|end| self.group.meets(end, self.targets));
+        let home = |joint: &Joint| match self.group.settled(joint) {
+            Ok(ends) => ends.iter().all(|end| self.group.meets(end, self.targets)),
+            Err(Cut) => {
+                self.cut.set(true);
+                false
+            }
+        };
         // What is wanted must be there: a device that is off has nothing to show.
         set.iter().all(home).then(|| set.iter().map(Joint::settles_ms).max().unwrap_or(0))
     }
@@ -177,19 +200,16 @@ fn merged(set: BTreeSet<Joint>) -> Vec<Joint> {
     let mut merged: Vec<Joint> = Vec::with_capacity(set.len());
     let alike = |a: &Joint, b: &Joint| {
         a.pending == b.pending
-            && a.members
-                .iter()
-                .zip(&b.members)
-                .all(|(a, b)| a.state == b.state && a.effect == b.effect && a.closes == b.closes)
+            && a.members.iter().zip(&b.members).all(|(a, b)| {
+                let travels = |timed: &Timed| (timed.travel.lo_ms > 0, timed.travel.lasts());
+                a.state == b.state && a.closes == b.closes && travels(a) == travels(b)
+            })
     };
     for joint in set {
         match merged.iter_mut().find(|known| alike(known, &joint)) {
             Some(known) => {
                 for (known, own) in known.members.iter_mut().zip(&joint.members) {
-                    known.busy.lo_ms = known.busy.lo_ms.min(own.busy.lo_ms);
-                    known.busy.hi_ms = known.busy.hi_ms.max(own.busy.hi_ms);
-                    known.shows_ms = known.shows_ms.max(own.shows_ms);
-                    known.gap_ms = known.gap_ms.max(own.gap_ms);
+                    *known = known.widened(own);
                 }
             }
             None => merged.push(joint),
@@ -210,7 +230,7 @@ fn homing<'g, 'a>(
         let own = machine.letters(target).into_iter().filter(|&letter| !forbidden(*device, letter));
         letters.extend(own.flat_map(|letter| [(member, letter, false), (member, letter, true)]));
     }
-    Homing { group, targets, letters, sending, sent_before: RefCell::default() }
+    Homing { group, targets, letters, sending, sent_before: RefCell::default(), cut: Cell::new(false) }
 }
 
 /// The words that bring every state of `belief` to `targets`, one target a member.
@@ -242,9 +262,12 @@ pub fn home_within(
     let machine = homing(group, targets, forbidden, sending);
     let start: BTreeSet<Joint> = belief.iter().map(|joint| group.relevant(joint.clone(), targets)).collect();
     let start: Vec<Joint> = start.into_iter().collect();
-    let Found { words, nodes, shortest } = search::words(&machine, &start, budget)?;
-    let words = words.into_iter().map(|(letters, cost)| replay(&machine, &start, &letters, cost)).collect();
-    Ok(Homed { words, nodes, shortest })
+    let found = search::words(&machine, &start, budget);
+    // What was not followed may hold a word, or a shorter one.
+    let cut = machine.cut.get();
+    let Found { words, nodes, shortest, whole } = found.map_err(|no| if cut { NoWord::GaveUp } else { no })?;
+    let words = words.into_iter().filter_map(|(letters, cost)| replay(&machine, &start, &letters, cost)).collect();
+    Ok(Homed { words, nodes, shortest: shortest && !cut, whole: whole && !cut })
 }
 
 /// The word for one device that nothing couples, from settled states; `send_ms` tells how long a key lasts.
@@ -273,55 +296,128 @@ pub fn obstacle(
     targets: &[Target],
     forbidden: &dyn Fn(DeviceId, Letter) -> bool,
     sending: &dyn Fn(DeviceId, Letter) -> Sending,
-) -> Option<Vec<Joint>> {
+) -> Option<Obstacle<Joint>> {
     let machine = homing(group, targets, forbidden, sending);
     let mut start: Vec<Joint> = belief.iter().map(|joint| group.relevant(joint.clone(), targets)).collect();
     // Settled states make the simpler story.
     start.sort_by_key(|joint| (joint.settles_ms(), joint.clone()));
     start.dedup();
-    search::obstacle(&machine, &start, NODES / 10)
+    let found = search::obstacle(&machine, &start, NODES / 10)?;
+    Some(Obstacle { minimal: found.minimal && !machine.cut.get(), ..found })
 }
 
-/// The greatest part of the settled states that one word brings to `target`, by searching the preimages of
-/// the goal: a key takes a set backwards to everything that it brings into the set.
+/// Parts of a belief that one word may bring to `targets`, the greatest first, by searching the preimages of the goal:
+/// a key takes a set backwards to everything that it brings into the set, and waiting is left out of account. Whether a
+/// part really has a word is for [`home_group`] to say. Of parts of one size those with `nominal` come first.
 #[must_use]
-pub fn largest(automaton: &Automaton<'_>, target: Target) -> Vec<State> {
-    let mut states: Vec<State> = automaton.states_for(&target);
-    states.sort_unstable();
-    let letters = automaton.letters(&target);
-    let after: Vec<Vec<Option<usize>>> = letters
-        .iter()
-        .map(|&letter| {
-            states
-                .iter()
-                .map(|&state| states.binary_search(&target.relevant(automaton.send(state, letter).0)).ok())
-                .collect()
-        })
-        .collect();
-    let goal: Vec<bool> = states.iter().map(|&state| target.met_by(state)).collect();
-    let size = |set: &[bool]| set.iter().filter(|&&is| is).count();
-    let mut best = goal.clone();
-    let mut known = BTreeSet::from([goal.clone()]);
-    let mut open = std::collections::VecDeque::from([goal]);
+pub fn parts(
+    group: &Group<'_>,
+    belief: &BTreeSet<Joint>,
+    targets: &[Target],
+    forbidden: &dyn Fn(DeviceId, Letter) -> bool,
+    nominal: Option<&Joint>,
+) -> Vec<BTreeSet<Joint>> {
+    let sending = |_, _| Sending { ms: 0, medium: Medium::Ir };
+    let machine = homing(group, targets, forbidden, &sending);
+    let letters: Vec<Move> = machine.letters.iter().copied().filter(|step| !step.2).collect();
+    let Some(map) = StateMap::of(group, belief, targets, &letters) else { return vec![] };
+    let home: Vec<bool> = map.states.iter().map(|joint| group.meets(joint, targets)).collect();
+    let inside = |set: &[bool]| -> BTreeSet<usize> {
+        (0..map.starts.len()).filter(|&at| map.starts[at].iter().all(|&state| set[state])).collect()
+    };
+    let mut known = FxHashSet::from_iter([home.clone()]);
+    let mut found: BTreeSet<BTreeSet<usize>> = BTreeSet::new();
+    let mut open = std::collections::VecDeque::from([home]);
     while let Some(set) = open.pop_front() {
-        if size(&set) > size(&best) {
-            best = set.clone();
-        }
-        if known.len() > NODES || size(&best) == states.len() {
+        found.insert(inside(&set));
+        if known.len() > PARTS {
             break;
         }
-        for to in &after {
-            let before: Vec<bool> = to.iter().map(|to| to.is_some_and(|to| set[to])).collect();
-            if size(&before) > 0 && known.insert(before.clone()) {
+        for to in &map.after {
+            let brings = |ends: &Vec<usize>| !ends.is_empty() && ends.iter().all(|&end| set[end]);
+            let before: Vec<bool> = to.iter().map(brings).collect();
+            if before.iter().any(|&is| is) && known.insert(before.clone()) {
                 open.push_back(before);
             }
         }
     }
-    states.iter().zip(best).filter(|(_, is)| *is).map(|(&state, _)| state).collect()
+    let all: Vec<&Joint> = belief.iter().collect();
+    let states = |joint: &Joint| joint.members.iter().map(|member| member.state).collect::<Vec<State>>();
+    let wanted = |part: &BTreeSet<usize>| {
+        nominal.is_some_and(|nominal| part.iter().any(|&at| states(all[at]) == states(nominal)))
+    };
+    let mut found: Vec<BTreeSet<usize>> = found.into_iter().filter(|part| !part.is_empty()).collect();
+    // States that no sequence tells apart count once: a device that is off is no likelier for each input to which it
+    // might come back.
+    let class = |at: usize| found.iter().map(|part| part.contains(&at)).collect::<Vec<bool>>();
+    let classes: Vec<Vec<bool>> = (0..all.len()).map(class).collect();
+    let size = |part: &BTreeSet<usize>| part.iter().map(|&at| &classes[at]).collect::<BTreeSet<_>>().len();
+    found.sort_by_key(|part| (std::cmp::Reverse(size(part)), !wanted(part), std::cmp::Reverse(part.len())));
+    found.into_iter().map(|part| part.into_iter().map(|at| all[at].clone()).collect()).collect()
+}
+
+/// Sets that are looked at while the parts of a belief are searched.
+const PARTS: usize = 4_000;
+
+/// States of a group that are told apart while the parts of a belief are searched.
+const STATES: usize = 3_000;
+
+/// The states of a group with nothing under way but open lists, and where each key leads from each of them.
+struct StateMap {
+    states: Vec<Joint>,
+    /// For each key and state, every state that it may lead to.
+    after: Vec<Vec<Vec<usize>>>,
+    /// For each start, the states in which it can come to rest.
+    starts: Vec<Vec<usize>>,
+}
+
+impl StateMap {
+    fn of(group: &Group<'_>, belief: &BTreeSet<Joint>, targets: &[Target], letters: &[Move]) -> Option<Self> {
+        let mut map = Self { states: vec![], after: vec![vec![]; letters.len()], starts: vec![] };
+        let mut places: FxHashMap<Joint, usize> = FxHashMap::default();
+        let mut place = |joint: Joint, states: &mut Vec<Joint>| {
+            let joint = group.relevant(joint, targets);
+            *places.entry(joint.clone()).or_insert_with(|| {
+                states.push(joint);
+                states.len() - 1
+            })
+        };
+        for joint in belief {
+            let ends = group.settled(joint).ok()?;
+            map.starts.push(ends.into_iter().map(|end| place(end, &mut map.states)).collect());
+        }
+        let mut at = 0;
+        while at < map.states.len() {
+            if map.states.len() > STATES {
+                return None;
+            }
+            for (number, &(member, letter, _)) in letters.iter().enumerate() {
+                let mut ends = BTreeSet::new();
+                for (after, _) in group.press(&map.states[at].clone(), member, letter) {
+                    for end in at_rest(group, &after)? {
+                        ends.insert(place(end, &mut map.states));
+                    }
+                }
+                map.after[number].push(ends.into_iter().collect());
+            }
+            at += 1;
+        }
+        Some(map)
+    }
+}
+
+/// Where a group comes to rest while its lists stay open.
+fn at_rest(group: &Group<'_>, joint: &Joint) -> Option<Vec<Joint>> {
+    let open = joint.members.iter().any(|member| member.state.cursor.is_some());
+    if !open || !joint.pending.is_empty() {
+        return Some(group.settled(joint).ok()?.into_iter().collect());
+    }
+    let members = joint.members.iter().enumerate();
+    Some(vec![Joint::of(members.map(|(at, member)| super::timed::settled(group.machine(at), member.state)))])
 }
 
 /// Walks a word once more and writes down what each key waits for and sets in motion.
-fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cost) -> Word {
+fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cost) -> Option<Word> {
     let mut set: Vec<Joint> = start.to_vec();
     let mut steps = Vec::with_capacity(letters.len());
     for &step in letters {
@@ -329,7 +425,7 @@ fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cos
         let device = machine.group.members[member].0;
         let sending = (machine.sending)(device, letter);
         let wait_ms = machine.wait_ms(&set, step);
-        let (before, after) = machine.sent(&set, step);
+        let (before, after) = machine.sent(&set, step)?;
         let open = set.iter().flat_map(|joint| &joint.members).filter(|member| member.state.cursor.is_some());
         let closes = open.map(|member| member.closes.lo_ms).filter(|&ms| ms > 0).min();
         // Where the list is waited out, being later does no harm.
@@ -350,5 +446,5 @@ fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cos
         set = merged(after);
     }
     let settle_ms = set.iter().map(Joint::settles_ms).max().unwrap_or(0);
-    Word { steps, cost, settle_ms }
+    Some(Word { steps, cost, settle_ms })
 }

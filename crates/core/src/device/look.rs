@@ -48,7 +48,7 @@ pub fn look_ms(profile: &Profile) -> Option<u32> {
 #[must_use]
 pub fn seen(profile: &Profile, timed: &Timed) -> Seen {
     let state = timed.state;
-    let down = profile.motion.is_some().then_some(state.position == Standing::Down && timed.busy.hi_ms == 0);
+    let down = profile.motion.is_some().then_some(state.position == Standing::Down && !timed.may_travel());
     let told = |what| profile.feedback.tells(what);
     Seen {
         on: told(Tell::Power).then_some(state.on),

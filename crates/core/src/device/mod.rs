@@ -21,4 +21,4 @@ pub mod words;
 pub use automaton::{Automaton, Letter, State, Target};
 pub use group::{Group, Joint};
 pub use homing::{Word, WordStep, home};
-pub use timed::{Timed, Window};
+pub use timed::{Residual, Timed, Window};

@@ -81,6 +81,8 @@ pub struct Found<L> {
     pub nodes: usize,
     /// Is it proved that no word is shorter than the first?
     pub shortest: bool,
+    /// Are these all of the non-dominated ones?
+    pub whole: bool,
 }
 
 /// Why there is no word.
@@ -118,13 +120,14 @@ fn dominates(first: &(Cost, Vec<u32>), second: &(Cost, Vec<u32>)) -> bool {
 pub fn words<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Result<Found<M::Letter>, NoWord> {
     let (found, nodes, exhausted) = search(machine, start, budget);
     if !found.is_empty() {
-        return Ok(Found { words: found, nodes, shortest: true });
+        let whole = exhausted && found.len() < WORDS;
+        return Ok(Found { words: found, nodes, shortest: true, whole });
     }
     if exhausted {
         return Err(NoWord::Proved);
     }
     let (word, cost) = greedy(machine, start, budget).ok_or(NoWord::GaveUp)?;
-    Ok(Found { words: vec![(word, cost)], nodes, shortest: false })
+    Ok(Found { words: vec![(word, cost)], nodes, shortest: false, whole: false })
 }
 
 type Words<L> = Vec<(Vec<L>, Cost)>;
@@ -290,45 +293,72 @@ fn spelled<M: Machine>(machine: &M, set: &[M::State], word: &[M::Letter], mut co
     (set, cost)
 }
 
-/// States of `start` that cannot be brought home together: a pair, where one exists, else a set of which
-/// every smaller part can be. `None` where the search cannot tell.
-pub fn obstacle<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Option<Vec<M::State>> {
-    let fails = |set: &[M::State]| {
+/// States that cannot be brought home together.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Obstacle<S> {
+    /// The states.
+    pub states: Vec<S>,
+    /// Was it proved that every smaller part of them can be? Where a search was given up, fewer may do.
+    pub minimal: bool,
+}
+
+/// What a search for one set came to.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Way {
+    Found,
+    None,
+    /// The budget ended it.
+    Unknown,
+}
+
+/// Pairs that are tried in order; no more than a page can wait for.
+const PAIRS: usize = 2_000;
+
+/// States of `start` that cannot be brought home together: a single one or a pair, where there is one, else a set of
+/// which every smaller part can be. `None` where the search cannot tell.
+pub fn obstacle<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Option<Obstacle<M::State>> {
+    let way = |set: &[M::State]| {
         let (found, _, exhausted) = search(machine, set, budget);
-        found.is_empty() && exhausted
+        match (found.is_empty(), exhausted) {
+            (false, _) => Way::Found,
+            (true, true) => Way::None,
+            (true, false) => Way::Unknown,
+        }
     };
-    if let Some(single) = start.iter().find(|state| fails(std::slice::from_ref(state))) {
-        return Some(vec![single.clone()]);
+    let mut sure = true;
+    for state in start {
+        match way(std::slice::from_ref(state)) {
+            Way::None => return Some(Obstacle { states: vec![state.clone()], minimal: true }),
+            Way::Unknown => sure = false,
+            Way::Found => {}
+        }
     }
-    // Pairs are tried in order, and not more of them than a page can wait for.
-    let mut tried = 0;
-    for (at, first) in start.iter().enumerate() {
-        for second in &start[at + 1..] {
-            tried += 1;
-            if tried > 2_000 {
-                break;
-            }
-            let pair = [first.clone(), second.clone()];
-            if fails(&pair) {
-                return Some(pair.to_vec());
-            }
+    let pairs =
+        start.iter().enumerate().flat_map(|(at, first)| start[at + 1..].iter().map(move |second| (first, second)));
+    for (first, second) in pairs.take(PAIRS) {
+        let pair = [first.clone(), second.clone()];
+        if way(&pair) == Way::None {
+            return Some(Obstacle { states: pair.to_vec(), minimal: sure });
         }
     }
     let mut set = start.to_vec();
-    if !fails(&set) {
+    if way(&set) != Way::None {
         return None;
     }
-    let mut at = 0;
+    let (mut at, mut minimal) = (0, true);
     while at < set.len() {
         let mut smaller = set.clone();
         smaller.remove(at);
-        if fails(&smaller) {
-            set = smaller;
-        } else {
-            at += 1;
+        match way(&smaller) {
+            Way::None => set = smaller,
+            left => {
+                // A part of which nothing is known is not called harmless.
+                minimal &= left == Way::Found;
+                at += 1;
+            }
         }
     }
-    Some(set)
+    Some(Obstacle { states: set, minimal })
 }
 
 #[cfg(test)]
@@ -397,16 +427,20 @@ mod tests {
             assert!(words(&machine, &pair, NODES).is_ok(), "{pair:?}");
         }
         assert_eq!(words(&machine, &[0, 1, 2], NODES).unwrap_err(), NoWord::Proved);
-        assert_eq!(obstacle(&machine, &[0, 1, 2], NODES), Some(vec![0, 1, 2]));
+        assert_eq!(obstacle(&machine, &[0, 1, 2], NODES), Some(Obstacle { states: vec![0, 1, 2], minimal: true }));
     }
 
     #[test]
     fn an_obstacle_of_two_is_named_as_two() {
         // Two states that no key brings together, and one that is home.
         let machine = Table::new(vec![vec![1, 0, 2]], vec![2]);
-        assert_eq!(obstacle(&machine, &[0, 1, 2], NODES).map(|set| set.len()), Some(1), "alone they cannot either");
+        assert_eq!(
+            obstacle(&machine, &[0, 1, 2], NODES).map(|found| found.states.len()),
+            Some(1),
+            "alone they cannot either"
+        );
         let machine = Table::new(vec![vec![1, 0]], vec![1]);
-        assert_eq!(obstacle(&machine, &[0, 1], NODES), Some(vec![0, 1]));
+        assert_eq!(obstacle(&machine, &[0, 1], NODES), Some(Obstacle { states: vec![0, 1], minimal: true }));
     }
 
     #[test]

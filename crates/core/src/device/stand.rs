@@ -10,7 +10,8 @@ impl Stand {
     pub fn of(profile: &Profile, device: DeviceId, timed: &Timed) -> Self {
         let input = |index: u8| profile.inputs.get(usize::from(index)).map(|input| input.id);
         let state = timed.state;
-        let left = if state.cursor.is_some() { timed.closes } else { timed.busy };
+        let (doing, busy) = timed.doing();
+        let left = if state.cursor.is_some() { timed.closes } else { busy };
         Self {
             device,
             on: state.on,
@@ -21,7 +22,7 @@ impl Stand {
             muted: state.muted,
             settings: state.modes,
             app: state.app,
-            doing: timed.effect,
+            doing,
             left_lo_ms: left.lo_ms,
             left_hi_ms: left.hi_ms,
         }
@@ -44,7 +45,9 @@ impl Stand {
             app: self.app,
         };
         let left = Window { lo_ms: self.left_lo_ms.min(self.left_hi_ms), hi_ms: self.left_hi_ms };
-        let (busy, closes) = if self.marked.is_some() { (Window::default(), left) } else { (left, Window::default()) };
-        Timed { state, effect: self.doing, busy, closes, ..Timed::default() }
+        match self.marked {
+            Some(_) => Timed { closes: left, ..Timed::from(state) },
+            None => Timed::from(state).with_doing(self.doing, left),
+        }
     }
 }

@@ -2,13 +2,18 @@
 //!
 //! Warming, cooling, an input that comes up, a travel and an open list each take between a shortest
 //! and a longest time. A [`Timed`] state therefore carries *windows*: the least and the greatest time
-//! that may be left. Two things act on it. [`elapse`] lets time pass, again known only between two
-//! bounds; where a window may or may not have closed meanwhile, both successors are kept. [`press`]
-//! sends a key at one instant; where the device may or may not take it, both successors are kept too.
-//! Every real course of events is among the successors, so what holds for all of them is certain.
+//! that may be left, one for each thing that can be under way at once. A new one never shortens another
+//! that goes on, but: switching off ends the start, the picture, the input and the list; a new input
+//! takes the place of the one that was coming; a stop ends a travel.
+//!
+//! Two things act on a state. [`elapse`] lets time pass, again known only between two bounds; where a
+//! window may or may not have closed meanwhile, both successors are kept. [`press`] sends a key at one
+//! instant; where the device may or may not take it, both successors are kept too. Every real course of
+//! events is among the successors, so what holds for all of them is certain.
 
 use crate::device::automaton::{Automaton, Letter, State, Target};
-use crate::model::{Effect, Motion, Selection, Span, Standing};
+use crate::model::{Effect, Selection, Span, Standing};
+use smallvec::SmallVec;
 
 /// Longer than anything takes, in ms: “as long as it likes”.
 pub const FOREVER_MS: u32 = u32::MAX / 4;
@@ -47,6 +52,24 @@ impl Window {
         self.after(earlier)
     }
 
+    /// The same, but it may be over already.
+    #[must_use]
+    pub const fn or_over(self) -> Self {
+        Self { lo_ms: 0, hi_ms: self.hi_ms }
+    }
+
+    /// May it last?
+    #[must_use]
+    pub const fn lasts(self) -> bool {
+        self.hi_ms > 0
+    }
+
+    /// The least window that holds both.
+    #[must_use]
+    pub fn or(self, other: Self) -> Self {
+        Self { lo_ms: self.lo_ms.min(other.lo_ms), hi_ms: self.hi_ms.max(other.hi_ms) }
+    }
+
     fn longer(self, ms: u32) -> Self {
         Self { lo_ms: self.lo_ms + ms, hi_ms: self.hi_ms + ms }
     }
@@ -64,17 +87,42 @@ impl From<Window> for Span {
     }
 }
 
+/// Something that can be under way in a device, and keeps keys from being taken or makes somebody wait.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Residual {
+    /// It starts up.
+    WarmUp,
+    /// It shuts down.
+    CoolDown,
+    /// The picture, or the sound, is not there yet.
+    Picture,
+    /// Another input comes up.
+    Input,
+    /// It travels.
+    Travel,
+    /// Its motor has to stand still before it is reversed.
+    Pause,
+    /// Its list is open, and closes by itself.
+    List,
+    /// Its last command may still make it deaf.
+    Gap,
+}
+
 /// A state and what is under way in it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
 pub struct Timed {
     /// The state; where something travels, the end that it travels to.
     pub state: State,
-    /// What is under way.
-    pub effect: Effect,
-    /// How long that may still keep keys from being taken.
-    pub busy: Window,
-    /// How long until it can be seen or heard, at the latest, in ms.
-    pub shows_ms: u32,
+    /// Starting where it is on, shutting down where it is off.
+    pub power: Window,
+    /// How long until its picture or sound is there, at the latest, in ms.
+    pub picture_ms: u32,
+    /// How long until the chosen input is up.
+    pub input: Window,
+    /// How long until it has arrived.
+    pub travel: Window,
+    /// How long until its motor may be driven the other way; the travel and the pause behind it.
+    pub pause: Window,
     /// When its open list closes by itself.
     pub closes: Window,
     /// How long its last command may still make it deaf, in ms.
@@ -91,14 +139,102 @@ impl Timed {
     /// Is nothing under way?
     #[must_use]
     pub fn is_settled(&self) -> bool {
-        self.busy.hi_ms == 0 && self.shows_ms == 0 && self.state.cursor.is_none()
+        self.settles_ms() == 0 && self.state.cursor.is_none()
     }
 
     /// How long until nothing is under way, at the latest, in ms.
     #[must_use]
     pub fn settles_ms(&self) -> u32 {
         let closes = if self.state.cursor.is_some() { self.closes.hi_ms } else { 0 };
-        self.busy.hi_ms.max(self.shows_ms).max(closes)
+        [self.power.hi_ms, self.pause.hi_ms, closes].into_iter().fold(self.shows_ms(), u32::max)
+    }
+
+    /// How long until it can be seen and heard as it will be, at the latest, in ms.
+    #[must_use]
+    pub fn shows_ms(&self) -> u32 {
+        let starts = if self.state.on { self.power.hi_ms } else { 0 };
+        self.picture_ms.max(starts).max(self.input.hi_ms).max(self.travel.hi_ms)
+    }
+
+    /// Everything that may be under way, and for how long.
+    #[must_use]
+    pub fn under_way(&self) -> SmallVec<[(Residual, Window); 4]> {
+        let power = if self.state.on { Residual::WarmUp } else { Residual::CoolDown };
+        let closes = if self.state.cursor.is_some() { self.closes } else { Window::default() };
+        [
+            (power, self.power),
+            (Residual::Picture, Window { lo_ms: 0, hi_ms: self.picture_ms }),
+            (Residual::Input, self.input),
+            (Residual::Travel, self.travel),
+            (Residual::Pause, self.pause),
+            (Residual::List, closes),
+            (Residual::Gap, Window { lo_ms: 0, hi_ms: self.gap_ms }),
+        ]
+        .into_iter()
+        .filter(|(_, left)| left.lasts())
+        .collect()
+    }
+
+    /// The one thing under way that is told first, and for how long.
+    #[must_use]
+    pub fn doing(&self) -> (Effect, Window) {
+        if self.travel.lasts() {
+            (Effect::Travel, self.travel)
+        } else if self.power.lasts() {
+            (if self.state.on { Effect::WarmUp } else { Effect::CoolDown }, self.power)
+        } else if self.input.lasts() {
+            (Effect::Input, self.input)
+        } else if self.pause.lasts() {
+            (Effect::Halt, self.pause)
+        } else {
+            (Effect::None, Window::default())
+        }
+    }
+
+    /// The state with that one thing under way, as [`Timed::doing`] tells it.
+    #[must_use]
+    pub fn with_doing(self, effect: Effect, left: Window) -> Self {
+        match effect {
+            Effect::None => self,
+            Effect::WarmUp | Effect::CoolDown => Self { power: left, ..self },
+            Effect::Input => Self { input: left, ..self },
+            Effect::Travel => Self { travel: left, pause: left, ..self },
+            Effect::Halt => Self { pause: left, ..self },
+        }
+    }
+
+    /// May it be travelling?
+    #[must_use]
+    pub fn may_travel(&self) -> bool {
+        self.travel.lasts()
+    }
+
+    /// The same at any later moment: whatever is under way may be over.
+    #[must_use]
+    pub fn any_time_later(self) -> Self {
+        Self {
+            power: self.power.or_over(),
+            input: self.input.or_over(),
+            travel: self.travel.or_over(),
+            pause: self.pause.or_over(),
+            closes: self.closes.or_over(),
+            ..self
+        }
+    }
+
+    /// One that holds this and another that differs only in the times that are left.
+    #[must_use]
+    pub fn widened(self, other: &Self) -> Self {
+        Self {
+            state: self.state,
+            power: self.power.or(other.power),
+            picture_ms: self.picture_ms.max(other.picture_ms),
+            input: self.input.or(other.input),
+            travel: self.travel.or(other.travel),
+            pause: self.pause.or(other.pause),
+            closes: self.closes.or(other.closes),
+            gap_ms: self.gap_ms.max(other.gap_ms),
+        }
     }
 
     /// The same, as far as `target` cares.
@@ -121,67 +257,90 @@ pub fn settled(machine: &Automaton<'_>, state: State) -> Timed {
 /// The state with whatever a change of power, input or position sets in motion.
 #[must_use]
 pub fn set_off(machine: &Automaton<'_>, before: &Timed, state: State, effect: Effect) -> Timed {
-    if effect == Effect::None {
-        return Timed { state, ..*before };
-    }
-    let settle = machine.settle(state, effect);
-    let reversal = if effect == Effect::Travel { machine.reversal_ms() } else { 0 };
-    Timed {
-        state,
-        effect,
-        busy: <Window as From<Span>>::from(settle).longer(reversal),
-        shows_ms: machine.shows_after(state, effect).hi_ms,
-        ..*before
+    let span: Window = machine.settle(state, effect).into();
+    let after = Timed { state, ..*before };
+    match effect {
+        Effect::None => after,
+        Effect::WarmUp => {
+            let picture_ms = machine.shows_after(state, effect).hi_ms;
+            Timed { power: span, picture_ms, input: Window::default(), ..after }
+        }
+        Effect::CoolDown => Timed { power: span, picture_ms: 0, input: Window::default(), ..after },
+        Effect::Input => Timed { input: span, ..after },
+        Effect::Travel => {
+            // From half-way it takes less.
+            let whole = before.state.position != Standing::Between && !before.travel.lasts();
+            let travel = if whole { span } else { span.or_over() };
+            Timed { travel, pause: travel.longer(machine.reversal_ms()), ..after }
+        }
+        Effect::Halt => Timed { travel: Window::default(), pause: span, ..after },
     }
 }
 
-/// What is under way that keeps `letter` from being taken; `None` where nothing does.
-#[must_use]
-pub fn blocked(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Option<Window> {
-    if timed.busy.hi_ms == 0 {
-        return None;
+/// What keeps `letter` from being taken, apart from its motor.
+fn deaf(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> SmallVec<[(Residual, Window); 4]> {
+    let power_key = matches!(letter, Letter::Key(key) if machine.is_power_key(key));
+    let blocks = |kind: &Residual| match kind {
+        Residual::WarmUp | Residual::Input | Residual::Gap => true,
+        Residual::CoolDown => power_key,
+        Residual::Picture | Residual::Travel | Residual::Pause | Residual::List => false,
+    };
+    timed.under_way().into_iter().filter(|(kind, _)| blocks(kind)).collect()
+}
+
+/// Where a key drives its motor; none for every other key.
+fn drives_to(machine: &Automaton<'_>, letter: Letter) -> Option<Standing> {
+    let (Letter::Key(key), Some(motion)) = (letter, machine.profile().motion) else { return None };
+    if key == motion.up {
+        Some(Standing::Up)
+    } else if key == motion.down {
+        Some(Standing::Down)
+    } else {
+        machine.named_stop(key).map(Standing::Stop)
     }
-    let key = match letter {
-        Letter::Key(key) => Some(key),
-        Letter::Tune(_) => None,
-    };
-    let power = key.is_some_and(|key| machine.is_power_key(key));
-    let stop = key.and_then(|key| machine.named_stop(key)).map(Standing::Stop);
-    let moves = |motion: &Motion| key == Some(motion.up) || key == Some(motion.down) || stop.is_some();
-    let motion = machine.profile().motion.filter(moves);
-    let blocks = match timed.effect {
-        Effect::None => false,
-        Effect::WarmUp | Effect::Input => true,
-        Effect::CoolDown => power,
-        // On the way, only the other direction has to wait.
-        Effect::Travel => motion.is_some_and(|motion| match timed.state.position {
-            Standing::Down => key == Some(motion.up) || stop.is_some(),
-            // It may be going either way.
-            Standing::Stop(_) => stop != Some(timed.state.position),
-            _ => key == Some(motion.down) || stop.is_some(),
-        }),
-        Effect::Halt => motion.is_some(),
-    };
-    blocks.then_some(timed.busy)
+}
+
+fn is_stop(machine: &Automaton<'_>, letter: Letter) -> bool {
+    machine.profile().motion.is_some_and(|motion| motion.stop.map(Letter::Key) == Some(letter))
+}
+
+/// Does its motor have to stand still before it takes this key? On the way, only the other direction has to wait.
+fn reverses(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> bool {
+    timed.pause.lasts() && drives_to(machine, letter).is_some_and(|to| to != timed.state.position)
+}
+
+/// What is under way that keeps `letter` from being taken, or from doing what it is for.
+#[must_use]
+pub fn blocked(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> SmallVec<[(Residual, Window); 4]> {
+    let mut blocked = deaf(machine, timed, letter);
+    if reverses(machine, timed, letter) {
+        let kind = if timed.travel.lasts() { Residual::Travel } else { Residual::Pause };
+        blocked.push((kind, timed.pause));
+    }
+    blocked
 }
 
 /// How long until `letter` is taken for certain, in ms.
 #[must_use]
 pub fn taken_after(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> u32 {
-    blocked(machine, timed, letter).map_or(0, |busy| busy.hi_ms).max(timed.gap_ms)
+    blocked(machine, timed, letter).into_iter().map(|(_, left)| left.hi_ms).max().unwrap_or(0)
 }
 
 /// Every state that `timed` may be in once a time within `passed` has gone by.
 #[must_use]
-pub fn elapse(machine: &Automaton<'_>, timed: &Timed, passed: Window) -> Vec<Timed> {
+pub fn elapse(machine: &Automaton<'_>, timed: &Timed, passed: Window) -> SmallVec<[Timed; 2]> {
     let mut after = *timed;
-    after.busy = timed.busy.after(passed);
-    after.shows_ms = timed.shows_ms.saturating_sub(passed.lo_ms);
+    after.power = timed.power.after(passed);
+    after.picture_ms = timed.picture_ms.saturating_sub(passed.lo_ms);
+    after.input = timed.input.after(passed);
+    after.travel = timed.travel.after(passed);
+    after.pause = timed.pause.after(passed);
     after.gap_ms = timed.gap_ms.saturating_sub(passed.lo_ms);
-    if after.busy.hi_ms == 0 && after.shows_ms == 0 {
-        after.effect = Effect::None;
-    }
-    let Some(entry) = timed.state.cursor else { return vec![after] };
+    let mut all = SmallVec::new();
+    let Some(entry) = timed.state.cursor else {
+        all.push(after);
+        return all;
+    };
     after.closes = timed.closes.after(passed);
     let mut closed = after;
     closed.closes = Window::default();
@@ -189,11 +348,13 @@ pub fn elapse(machine: &Automaton<'_>, timed: &Timed, passed: Window) -> Vec<Tim
     if machine.remembers_entry() {
         closed.state.last = entry;
     }
-    match after.closes {
-        Window { hi_ms: 0, .. } => vec![closed],
-        Window { lo_ms: 0, .. } => vec![after, closed],
-        _ => vec![after],
+    if after.closes.lasts() {
+        all.push(after);
     }
+    if after.closes.lo_ms == 0 {
+        all.push(closed);
+    }
+    all
 }
 
 /// What a device made of a key.
@@ -211,58 +372,75 @@ pub enum Reaction {
 #[must_use]
 pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Vec<(Timed, Reaction)> {
     let gap_ms = machine.profile().times.gap_ms;
-    let mut after = Vec::with_capacity(2);
-    let stops = machine.profile().motion.is_some_and(|motion| motion.stop.map(Letter::Key) == Some(letter));
-    let reversal = machine.reversal_ms();
-    if stops && timed.effect == Effect::Travel && timed.busy.hi_ms > reversal {
-        let busy = Window::exactly(reversal);
-        let between = State { position: Standing::Between, ..timed.state };
-        after.push((
-            Timed { state: between, effect: Effect::Halt, busy, gap_ms, shows_ms: 0, ..*timed },
-            Reaction::Took,
-        ));
-        if timed.busy.lo_ms <= reversal {
-            after.push((Timed { gap_ms, ..*timed }, Reaction::Took));
-        }
-        return after;
+    let mut all = Vec::with_capacity(2);
+    let deaf = deaf(machine, timed, letter);
+    if !deaf.is_empty() {
+        all.push((Timed { gap_ms, ..*timed }, Reaction::Missed));
     }
-    let blocked = blocked(machine, timed, letter);
-    if let Some(busy) = blocked {
-        if timed.effect == Effect::Travel && busy.hi_ms > reversal {
-            let state = State { position: Standing::Between, ..timed.state };
-            let busy = Window::exactly(reversal);
-            after.push((Timed { state, effect: Effect::Halt, busy, gap_ms, shows_ms: 0, ..*timed }, Reaction::Halted));
+    if deaf.iter().all(|(_, left)| left.lo_ms == 0) {
+        let mut free = Timed { gap_ms, ..*timed };
+        for (kind, _) in &deaf {
+            match kind {
+                Residual::WarmUp | Residual::CoolDown => free.power = Window::default(),
+                Residual::Input => free.input = Window::default(),
+                _ => {}
+            }
+        }
+        let motor = is_stop(machine, letter) || reverses(machine, timed, letter);
+        let pressed = if motor { press_motor(machine, free, letter) } else { vec![(free, Reaction::Took)] };
+        all.extend(pressed.into_iter().map(|(free, reaction)| match reaction {
+            Reaction::Took if !is_stop(machine, letter) => (taken(machine, &free, letter), reaction),
+            _ => (free, reaction),
+        }));
+    }
+    all.sort_unstable();
+    all.dedup();
+    all
+}
+
+/// A stop, or a key that drives the motor the other way: one that runs only stops. What it may be once the key was
+/// noticed; [`Reaction::Took`] where it stands still long enough to be driven.
+fn press_motor(machine: &Automaton<'_>, timed: Timed, letter: Letter) -> Vec<(Timed, Reaction)> {
+    let mut all = Vec::with_capacity(3);
+    let stops = is_stop(machine, letter);
+    if timed.travel.lasts() {
+        let state = State { position: Standing::Between, ..timed.state };
+        let pause = Window::exactly(machine.reversal_ms());
+        let halted = Timed { state, travel: Window::default(), pause, ..timed };
+        all.push((halted, if stops { Reaction::Took } else { Reaction::Halted }));
+    }
+    if timed.travel.lo_ms == 0 {
+        // It had arrived.
+        let pause = Window { lo_ms: 0, hi_ms: timed.pause.hi_ms.min(machine.reversal_ms()) };
+        let pause = if timed.travel.lasts() { pause } else { timed.pause };
+        let arrived = Timed { travel: Window::default(), pause, ..timed };
+        if stops {
+            all.push((arrived, Reaction::Took));
         } else {
-            after.push((Timed { gap_ms, ..*timed }, Reaction::Missed));
+            if pause.lasts() {
+                all.push((arrived, Reaction::Missed));
+            }
+            if pause.lo_ms == 0 {
+                all.push((Timed { pause: Window::default(), ..arrived }, Reaction::Took));
+            }
         }
-        if timed.effect == Effect::Travel && busy.lo_ms <= reversal && busy.hi_ms > reversal {
-            after.push((Timed { gap_ms, ..*timed }, Reaction::Missed));
-        }
-    } else if timed.gap_ms > 0 {
-        after.push((Timed { gap_ms, ..*timed }, Reaction::Missed));
     }
-    if blocked.is_none_or(|busy| busy.lo_ms == 0) {
-        let idle = Timed { gap_ms, ..*timed };
-        let idle =
-            if blocked.is_some() { Timed { effect: Effect::None, busy: Window::default(), ..idle } } else { idle };
-        let (state, effect) = machine.send(timed.state, letter);
-        let mut taken = set_off(machine, &idle, state, effect);
-        if state.cursor.is_some()
-            && let Selection::Menu { closes_after, .. } = machine.profile().selection
-        {
-            taken.closes = closes_after.into();
-        } else {
-            taken.closes = Window::default();
-        }
-        if state.cursor.is_some() && idle.state.cursor == state.cursor && !opens_list(machine, letter) {
-            // A key that has nothing to do with the list does not keep it open.
-            taken.closes = timed.closes;
-        }
-        after.push((taken, Reaction::Took));
+    all
+}
+
+/// The state after a key that was taken.
+fn taken(machine: &Automaton<'_>, before: &Timed, letter: Letter) -> Timed {
+    let (state, effect) = machine.send(before.state, letter);
+    let mut taken = set_off(machine, before, state, effect);
+    taken.closes = match machine.profile().selection {
+        Selection::Menu { closes_after, .. } if state.cursor.is_some() => closes_after.into(),
+        _ => Window::default(),
+    };
+    if state.cursor.is_some() && before.state.cursor == state.cursor && !opens_list(machine, letter) {
+        // A key that has nothing to do with the list does not keep it open.
+        taken.closes = before.closes;
     }
-    after.sort_unstable();
-    after.dedup();
-    after
+    taken
 }
 
 /// Is this one of the keys of the input list?
@@ -271,45 +449,34 @@ fn opens_list(machine: &Automaton<'_>, letter: Letter) -> bool {
     [open, next, previous, confirm].map(Letter::Key).contains(&letter)
 }
 
-/// Everything that the device may be found in by somebody who knows nothing: every settled state, and
-/// everything that can be under way in it at any residual.
+/// Everything that the device may be found in by somebody who knows nothing: each state once, with everything that can
+/// be under way in it at any residual. Such a state holds every other that differs only in what is left.
 #[must_use]
 pub fn anything(machine: &Automaton<'_>, target: &Target) -> Vec<Timed> {
     let times = &machine.profile().times;
     let any = |span: Span| Window { lo_ms: 0, hi_ms: span.hi_ms };
-    let mut all = Vec::new();
-    for state in machine.states_for(target) {
-        let settled = Timed::from(state);
-        if state.cursor.is_some() {
-            let closes_after = match machine.profile().selection {
-                Selection::Menu { closes_after, .. } => closes_after,
-                _ => Span::NONE,
-            };
-            all.push(Timed { closes: any(closes_after), ..settled });
-            continue;
-        }
-        all.push(settled);
-        let power = !machine.never_off();
-        let mut under_way = |effect: Effect, span: Span, shows_ms: u32, longer: u32| {
-            if span.hi_ms + longer > 0 {
-                let busy = Window { lo_ms: 0, hi_ms: span.hi_ms + longer };
-                all.push(Timed { effect, busy, shows_ms, ..settled });
+    let mut all: Vec<Timed> = machine
+        .states_for(target)
+        .into_iter()
+        .map(|state| {
+            let mut timed = Timed { gap_ms: times.gap_ms, ..settled(machine, state) };
+            timed.closes = timed.closes.or_over();
+            if !machine.never_off() {
+                timed.power = any(if state.on { times.warm_up } else { times.cool_down });
+                timed.picture_ms = if state.on { machine.shows_after(state, Effect::WarmUp).hi_ms } else { 0 };
             }
-        };
-        if power && state.on {
-            under_way(Effect::WarmUp, times.warm_up, machine.shows_after(state, Effect::WarmUp).hi_ms, 0);
-        }
-        if power && !state.on {
-            under_way(Effect::CoolDown, times.cool_down, 0, 0);
-        }
-        if state.on && machine.profile().inputs.len() > 1 {
-            under_way(Effect::Input, times.input, times.input.hi_ms, 0);
-        }
-        if machine.profile().motion.is_some() && state.position != Standing::Between {
-            let span = machine.settle(state, Effect::Travel);
-            under_way(Effect::Travel, span, span.hi_ms, machine.reversal_ms());
-        }
-    }
+            if state.on && machine.profile().inputs.len() > 1 {
+                timed.input = any(times.input);
+            }
+            if machine.profile().motion.is_some() {
+                if state.position != Standing::Between {
+                    timed.travel = any(machine.settle(state, Effect::Travel));
+                }
+                timed.pause = timed.travel.longer(machine.reversal_ms()).or_over();
+            }
+            timed
+        })
+        .collect();
     all.sort_unstable();
     all.dedup();
     all

@@ -1,7 +1,7 @@
 //! States and courses of events in words.
 
-use crate::device::{Group, Joint, State, Timed};
-use crate::model::{AfterPowerOn, Effect, Position, Power, Profile, Selection, Site, Standing};
+use crate::device::{Group, Joint, Residual, State, Timed};
+use crate::model::{AfterPowerOn, Position, Power, Profile, Selection, Site, Standing};
 
 /// A state of a device, such as “on, input Disc” or “off, still cooling”.
 #[must_use]
@@ -10,10 +10,10 @@ pub fn state(profile: &Profile, timed: &Timed) -> String {
     let State { on, input, cursor, position, muted, .. } = timed.state;
     let name = |index: u8| profile.inputs.get(usize::from(index)).map_or("?", |input| input.name.as_str());
     if profile.motion.is_some() {
-        words.push(match (timed.effect, position) {
-            (Effect::Travel, Standing::Up) if timed.busy.hi_ms > 0 => "going up".to_owned(),
-            (Effect::Travel, Standing::Down) if timed.busy.hi_ms > 0 => "going down".to_owned(),
-            (Effect::Travel, Standing::Stop(at)) if timed.busy.hi_ms > 0 => {
+        words.push(match (timed.may_travel(), position) {
+            (true, Standing::Up) => "going up".to_owned(),
+            (true, Standing::Down) => "going down".to_owned(),
+            (true, Standing::Stop(at)) => {
                 format!("moving to stand {}", profile.position_words(Position::Stop(at)))
             }
             (_, Standing::Stop(at)) => profile.position_words(Position::Stop(at)),
@@ -43,13 +43,14 @@ pub fn state(profile: &Profile, timed: &Timed) -> String {
     if on && timed.state.app > 0 {
         words.extend(profile.apps.get(usize::from(timed.state.app) - 1).map(|app| app.name.clone()));
     }
-    if timed.busy.hi_ms > 0 {
-        words.extend(match timed.effect {
-            Effect::WarmUp => Some("still starting up".to_owned()),
-            Effect::CoolDown => Some("still cooling".to_owned()),
-            Effect::Input => Some("its input still coming up".to_owned()),
-            Effect::Halt => Some("its motor just stopped".to_owned()),
-            Effect::Travel | Effect::None => None,
+    for (kind, _) in timed.under_way() {
+        words.extend(match kind {
+            Residual::WarmUp => Some("still starting up".to_owned()),
+            Residual::CoolDown => Some("still cooling".to_owned()),
+            Residual::Input => Some("its input still coming up".to_owned()),
+            Residual::Pause if !timed.may_travel() => Some("its motor just stopped".to_owned()),
+            Residual::Picture if !timed.power.lasts() => Some("its picture not there yet".to_owned()),
+            _ => None,
         });
     }
     if words.is_empty() { "as it always is".to_owned() } else { words.join(", ") }

@@ -194,6 +194,7 @@ pub fn weight_and_title(kind: &FindingKind) -> (Weight, &'static str) {
         K::SameAddress { .. } => (Stops, "Same address"),
         K::SameMac { .. } => (Caution, "Same MAC address"),
         K::NoAddress { .. } => (Caution, "No address"),
+        K::NowhereToSend { .. } => (Stops, "No address"),
         K::NotReserved { .. } => (Caution, "Not reserved"),
         K::NoMac { .. } => (Stops, "No MAC address"),
         K::WrongBand { .. } => (Stops, "Wrong band"),
@@ -284,6 +285,7 @@ pub fn place(site: &Site, kind: &FindingKind) -> Place {
         | K::MalformedMac { device, .. }
         | K::SameMac { device, .. }
         | K::NoAddress { device }
+        | K::NowhereToSend { device }
         | K::NotReserved { device, .. }
         | K::NoMac { device }
         | K::WrongBand { device }

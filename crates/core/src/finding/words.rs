@@ -217,6 +217,10 @@ impl Say<'_> {
                 device(id),
                 device(other)
             ),
+            K::NowhereToSend { device: id } => format!(
+                "{} is spoken to on the network and has no address. Enter it in Kit, at Records of the device.",
+                device(id)
+            ),
             K::NoAddress { device: id } => {
                 format!("{} is controlled over the network, but it has no address. Enter it in Addresses.", device(id))
             }
@@ -606,7 +610,7 @@ impl Say<'_> {
 
 fn no_way(why: &NoWay) -> String {
     match why {
-        NoWay::Proved { states } => match states.as_slice() {
+        NoWay::Proved { states, .. } => match states.as_slice() {
             [] => "no sequence of its keys ends right from every state it may be in".to_owned(),
             [only] => format!("from “{only}” no sequence of its keys leads there"),
             [a, b] => format!("no sequence of its keys ends right both from “{a}” and from “{b}”"),

@@ -22,10 +22,10 @@ pub fn room(site: &Site, room: RoomId) -> Vec<Finding> {
     findings
 }
 
-/// Can a gateway reach it? Only asked of houses that have listed their gateways.
+/// Can a gateway reach it?
 fn gateway(site: &Site, own: &Device) -> Option<Finding> {
     let device = own;
-    if is_gateway(site, device) || !site.devices.iter().any(|known| is_gateway(site, known)) {
+    if is_gateway(site, device) || !is_spoken_to(site, device) {
         return None;
     }
     let paths = site.paths_of(device.id);
@@ -49,6 +49,11 @@ fn gateway(site: &Site, own: &Device) -> Option<Finding> {
         }
         _ => None,
     }
+}
+
+/// Has it keys that are sent? A pair of speakers needs no gateway.
+fn is_spoken_to(site: &Site, device: &Device) -> bool {
+    site.codes.iter().any(|code| code.device == device.id) || site.devices.iter().any(|known| is_gateway(site, known))
 }
 
 fn same_place(site: &Site, device: &Device, gateway: DeviceId) -> bool {

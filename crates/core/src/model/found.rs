@@ -57,6 +57,8 @@ pub enum FindingKind {
     SameMac { device: DeviceId, other: DeviceId, mac: String },
     /// Controlled over the network, and nobody knows where.
     NoAddress { device: DeviceId },
+    /// A plan speaks to it on the network, and nobody knows its address.
+    NowhereToSend { device: DeviceId },
     /// An address that can change.
     NotReserved { device: DeviceId, ip: String },
     /// Woken over the network without a MAC address.
@@ -206,6 +208,8 @@ pub enum NoWay {
     Proved {
         /// The states; none where only all of them together say so.
         states: Vec<String>,
+        /// Is every smaller part of them harmless, as far as was proved?
+        minimal: bool,
     },
     /// The search was given up.
     GaveUp {

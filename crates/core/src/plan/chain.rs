@@ -94,7 +94,7 @@ pub fn number_keys(profile: &Profile, number: &str) -> Vec<FunctionId> {
 }
 
 /// The keys of an app or channel that is reached by digits, counted from 1.
-fn digits_of(site: &Site, device: DeviceId, app: u8) -> Vec<FunctionId> {
+pub(crate) fn digits_of(site: &Site, device: DeviceId, app: u8) -> Vec<FunctionId> {
     let Some(profile) = site.profile_of(device) else { return vec![] };
     match usize::from(app).checked_sub(1).and_then(|at| profile.apps.get(at)).map(|app| &app.reach) {
         Some(Reach::Digits { number }) => number_keys(&profile, number),

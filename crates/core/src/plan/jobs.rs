@@ -57,6 +57,12 @@ impl Job {
         self.head_ms + self.rest(0, |op| op.shows_ms)
     }
 
+    /// From now until all that *ready* waits for is there, if nothing else is sent, in ms.
+    pub(super) fn needed_ms(&self) -> u32 {
+        let rest = self.ready_rest(0);
+        if rest == 0 { 0 } else { self.head_ms + rest }
+    }
+
     /// From the start of command `from` until the last needed tail has passed, if nothing else is sent.
     pub(super) fn ready_rest(&self, from: usize) -> u32 {
         let (mut at, mut latest) = (0, 0);

@@ -12,6 +12,7 @@ pub mod favourite;
 pub mod goal;
 mod hand;
 pub mod jobs;
+pub mod reach;
 pub mod run;
 pub mod schedule;
 mod temporal;
@@ -21,7 +22,7 @@ mod tests;
 use crate::model::Situation;
 pub use derive::{Derived, PlanRequest, Script, ScriptStep, derive};
 
-use crate::device::Timed;
+use crate::device::{Group, Timed};
 use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{CodeBody, Effect, Medium, Press, Site, Span};
@@ -186,6 +187,9 @@ pub struct Plan {
     pub misfits: Vec<String>,
     /// Can it be sent as it is?
     pub runnable: bool,
+    /// Devices that no sequence brings home from everything that they may be in: it serves the largest part of that,
+    /// ends wrong from the rest, and is sent only when somebody says so.
+    pub confirm: Vec<DeviceId>,
     /// What was found on the way.
     pub findings: Vec<Finding>,
 }
@@ -195,9 +199,7 @@ pub struct Plan {
 pub fn plan(site: &Site, room: RoomId, from: Situation, to: Situation) -> Plan {
     let start = goal::start(site, room, from);
     let groups = couple::groups(site, room);
-    let known = groups.iter().map(|group| derive::joint(site, group, &start)).collect();
-    derive(&PlanRequest { site, room, from: Some(from), to, groups: &groups, known, house_except: None, cache: None })
-        .plan
+    derive(&PlanRequest { from: Some(from), ..request(site, room, &groups, &start, to) }).plan
 }
 
 /// Plans the way of `room` from what its devices may be in.
@@ -210,8 +212,15 @@ pub fn plan_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Pla
 #[must_use]
 pub fn derived_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> Derived {
     let groups = couple::groups(site, room);
-    let known = groups.iter().map(|group| derive::joint(site, group, start)).collect();
-    derive(&PlanRequest { site, room, from: None, to, groups: &groups, known, house_except: None, cache: None })
+    derive(&request(site, room, &groups, start, to))
+}
+
+/// What is asked for where a room may be in anything that `start` says. A group with too many states has none, and the
+/// plan says so.
+fn request<'a>(site: &'a Site, room: RoomId, groups: &'a [Group<'a>], start: &Start, to: Situation) -> PlanRequest<'a> {
+    let known = groups.iter().map(|group| derive::joint(group, start).unwrap_or_default()).collect();
+    let handed = groups.iter().map(|_| None).collect();
+    PlanRequest { site, room, from: None, to, groups, known, house_except: None, cache: None, handed }
 }
 
 /// Switches every room of the house off but those excepted.
@@ -231,7 +240,7 @@ pub fn house_off(site: &Site, except: &[RoomId]) -> Option<Plan> {
         }
         for group in couple::groups(site, room.id) {
             if group.members.iter().all(|(device, _)| seen.insert(*device)) {
-                known.push(derive::joint(site, &group, &start));
+                known.push(derive::joint(&group, &start).unwrap_or_default());
                 groups.push(group);
             }
         }
@@ -245,6 +254,7 @@ pub fn house_off(site: &Site, except: &[RoomId]) -> Option<Plan> {
         known,
         house_except: Some(except),
         cache: None,
+        handed: vec![],
     };
     Some(derive(&request).plan)
 }

@@ -4,7 +4,7 @@
 //! the group may be in; equal states are merged. For a story, [`trace`] follows a single start state and
 //! remembers which way led where.
 
-use crate::device::group::Group;
+use crate::device::group::{Cut, Group};
 use crate::device::look::seen;
 use crate::device::timed::Reaction;
 use crate::device::{Joint, Target, Window};
@@ -17,45 +17,59 @@ use std::collections::{BTreeMap, BTreeSet};
 /// runtime that is later derives the plan anew.
 pub const LATE_MS: u32 = 2_000;
 
-/// More states than this in one set, and the run is given up.
+/// States that one run looks at before it is given up.
 pub const STATES_MAX: usize = 400_000;
 
-/// Where the runs of a script end.
+/// What came of running a script from some states.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Ends {
-    /// The states right after the last key.
-    pub after: BTreeSet<Joint>,
+pub struct Outcome {
+    /// The first of the states from which some course of events ends wrong.
+    pub failure: Option<Joint>,
     /// How many states were looked at.
     pub states: usize,
+    /// Was something left out for its number? Without a failure, nothing is proved then.
+    pub cut: bool,
 }
 
-/// Does every course of events, from every one of these states, end at the targets?
+impl Outcome {
+    /// Was every course of events looked at, and do all of them end right?
+    #[must_use]
+    pub fn proves(&self) -> bool {
+        self.failure.is_none() && !self.cut
+    }
+}
+
+/// Does every course of events, from every one of these states, end at the targets? No, where it cannot be told.
 pub fn all_arrive<'j>(
     group: &Group<'_>,
     starts: impl Iterator<Item = &'j Joint>,
     script: &Script,
     targets: &[Target],
 ) -> bool {
-    first_failure(group, starts, script, targets).0.is_none()
+    first_failure(group, starts, script, targets).proves()
 }
 
-/// The first of these states from which some course of events ends wrong, and how many states were
-/// looked at.
+/// Runs a script from each of these states until some course of events ends wrong.
 pub fn first_failure<J: Borrow<Joint>>(
     group: &Group<'_>,
     starts: impl Iterator<Item = J>,
     script: &Script,
     targets: &[Target],
-) -> (Option<Joint>, usize) {
-    let mut seen_before: Vec<FxHashSet<Joint>> = Vec::new();
-    let mut states = 0;
+) -> Outcome {
+    let mut known: Vec<FxHashSet<Joint>> = Vec::new();
+    let mut outcome = Outcome::default();
     for start in starts {
         let start = group.relevant(start.borrow().clone(), targets);
-        if fails(group, &start, script, targets, &mut seen_before, &mut states) {
-            return (Some(start), states);
+        if fails(group, &start, script, targets, &mut known, &mut outcome) {
+            outcome.failure = Some(start);
+            return outcome;
+        }
+        if outcome.states > STATES_MAX {
+            outcome.cut = true;
+            return outcome;
         }
     }
-    (None, states)
+    outcome
 }
 
 /// Does some course of events from `start` end wrong? States that were met at the same place of the same
@@ -66,18 +80,19 @@ fn fails(
     script: &Script,
     targets: &[Target],
     known: &mut Vec<FxHashSet<Joint>>,
-    states: &mut usize,
+    outcome: &mut Outcome,
 ) -> bool {
-    if let Some(look) = &script.look {
-        *states += 1;
-        let window = Window::exactly(look.ms);
-        return group.elapse(start, window).into_iter().any(|(after, _)| {
-            let sight = seen(group.machine(0).profile(), &after.members[0]);
-            let branch = look.branches.iter().find(|(known, _)| *known == sight);
-            branch.is_none_or(|(_, steps)| follow(group, &after, steps, targets, &mut Vec::new(), states))
-        });
-    }
-    follow(group, start, &script.steps, targets, known, states)
+    let Some(look) = &script.look else { return follow(group, start, &script.steps, targets, known, outcome) };
+    outcome.states += 1;
+    let Ok(seen_then) = group.elapse(start, Window::exactly(look.ms)) else {
+        outcome.cut = true;
+        return false;
+    };
+    seen_then.into_iter().any(|(after, _)| {
+        let sight = seen(group.machine(0).profile(), &after.members[0]);
+        let branch = look.branches.iter().find(|(known, _)| *known == sight);
+        branch.is_none_or(|(_, steps)| follow(group, &after, steps, targets, &mut Vec::new(), outcome))
+    })
 }
 
 fn follow(
@@ -86,7 +101,7 @@ fn follow(
     steps: &[ScriptStep],
     targets: &[Target],
     known: &mut Vec<FxHashSet<Joint>>,
-    states: &mut usize,
+    outcome: &mut Outcome,
 ) -> bool {
     if known.len() < steps.len() + 1 {
         known.resize_with(steps.len() + 1, FxHashSet::default);
@@ -96,19 +111,26 @@ fn follow(
         if !known[at].insert(joint.clone()) {
             continue;
         }
-        *states += 1;
-        match steps.get(at) {
-            Some(step) => {
-                for (before, _) in group.elapse(&joint, step.after) {
-                    for (after, _) in group.press(&before, step.member, step.letter) {
-                        open.push((at + 1, group.relevant(after, targets)));
-                    }
-                }
+        outcome.states += 1;
+        if outcome.states > STATES_MAX {
+            outcome.cut = true;
+            return false;
+        }
+        let Some(step) = steps.get(at) else {
+            match group.settled(&joint) {
+                Ok(ends) if ends.iter().all(|end| group.meets(end, targets)) => {}
+                Ok(_) => return true,
+                Err(Cut) => outcome.cut = true,
             }
-            None => {
-                if !group.settled(&joint).iter().all(|end| group.meets(end, targets)) {
-                    return true;
-                }
+            continue;
+        };
+        let Ok(then) = group.elapse(&joint, step.after) else {
+            outcome.cut = true;
+            continue;
+        };
+        for (before, _) in then {
+            for (after, _) in group.press(&before, step.member, step.letter) {
+                open.push((at + 1, group.relevant(after, targets)));
             }
         }
     }
@@ -117,39 +139,39 @@ fn follow(
 
 /// Every state that a script may leave behind right after each of its keys: entry 0 is the start itself,
 /// the last entry the end. A script with a look gives its start and its ends.
-#[must_use]
-pub fn prefixes(group: &Group<'_>, starts: &BTreeSet<Joint>, script: &Script) -> Vec<BTreeSet<Joint>> {
-    if let Some(look) = &script.look {
-        let mut ends = BTreeSet::new();
-        for start in starts {
-            for (after, _) in group.elapse(start, Window::exactly(look.ms)) {
-                let sight = seen(group.machine(0).profile(), &after.members[0]);
-                if let Some((_, steps)) = look.branches.iter().find(|(known, _)| *known == sight) {
-                    let end = walk(group, &BTreeSet::from([after]), steps).pop();
-                    ends.extend(end.unwrap_or_default());
-                }
+///
+/// # Errors
+/// Where there are too many.
+pub fn prefixes(group: &Group<'_>, starts: &BTreeSet<Joint>, script: &Script) -> Result<Vec<BTreeSet<Joint>>, Cut> {
+    let Some(look) = &script.look else { return walk(group, starts, &script.steps) };
+    let mut ends = BTreeSet::new();
+    for start in starts {
+        for (after, _) in group.elapse(start, Window::exactly(look.ms))? {
+            let sight = seen(group.machine(0).profile(), &after.members[0]);
+            if let Some((_, steps)) = look.branches.iter().find(|(known, _)| *known == sight) {
+                let end = walk(group, &BTreeSet::from([after]), steps)?.pop();
+                ends.extend(end.unwrap_or_default());
             }
         }
-        return vec![starts.clone(), ends];
     }
-    walk(group, starts, &script.steps)
+    Ok(vec![starts.clone(), ends])
 }
 
-fn walk(group: &Group<'_>, starts: &BTreeSet<Joint>, steps: &[ScriptStep]) -> Vec<BTreeSet<Joint>> {
+fn walk(group: &Group<'_>, starts: &BTreeSet<Joint>, steps: &[ScriptStep]) -> Result<Vec<BTreeSet<Joint>>, Cut> {
     let mut sets = vec![starts.clone()];
     for step in steps {
         let mut next = BTreeSet::new();
         for joint in &sets[sets.len() - 1] {
-            for (before, _) in group.elapse(joint, step.after) {
+            for (before, _) in group.elapse(joint, step.after)? {
                 next.extend(group.press(&before, step.member, step.letter).into_iter().map(|(after, _)| after));
             }
             if next.len() > STATES_MAX {
-                break;
+                return Err(Cut);
             }
         }
         sets.push(next);
     }
-    sets
+    Ok(sets)
 }
 
 /// One thing that happened on the way to a wrong end.
@@ -185,10 +207,11 @@ pub fn trace(group: &Group<'_>, start: &Joint, script: &Script, targets: &[Targe
         None => (start, &script.steps),
         Some(look) => {
             let window = Window::exactly(look.ms);
-            group.elapse(&start, window).into_iter().find_map(|(after, _)| {
+            group.elapse(&start, window).ok()?.into_iter().find_map(|(after, _)| {
                 let sight = seen(group.machine(0).profile(), &after.members[0]);
                 let (_, steps) = look.branches.iter().find(|(known, _)| *known == sight)?;
-                follow(group, &after, steps, targets, &mut Vec::new(), &mut 0).then_some((after, steps))
+                follow(group, &after, steps, targets, &mut Vec::new(), &mut Outcome::default())
+                    .then_some((after, steps))
             })?
         }
     };
@@ -199,7 +222,7 @@ pub fn trace(group: &Group<'_>, start: &Joint, script: &Script, targets: &[Targe
         let mut next: BTreeMap<Joint, usize> = BTreeMap::new();
         for &from in &layer {
             let joint = nodes[from].0.clone();
-            for (before, links) in group.elapse(&joint, step.after) {
+            for (before, links) in group.elapse(&joint, step.after).ok()? {
                 for (after, reaction) in group.press(&before, step.member, step.letter) {
                     let after = group.relevant(after, targets);
                     let mut events = Vec::new();
@@ -217,7 +240,7 @@ pub fn trace(group: &Group<'_>, start: &Joint, script: &Script, targets: &[Targe
         layer = next.into_values().collect();
     }
     for &last in &layer {
-        let wrong = group.settled(&nodes[last].0).into_iter().find(|end| !group.meets(end, targets));
+        let wrong = group.settled(&nodes[last].0).ok()?.into_iter().find(|end| !group.meets(end, targets));
         let Some(wrong) = wrong else { continue };
         let mut events = Vec::new();
         let mut at = Some(last);

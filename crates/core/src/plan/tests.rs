@@ -5,7 +5,6 @@ use crate::demo::{self, ids};
 use crate::device::{Timed, Window};
 use crate::finding::Weight;
 use crate::id::{ActivityId, ConnectionId};
-use crate::model::Effect;
 use crate::wiring;
 use crate::words::seconds;
 use rstest::rstest;
@@ -107,11 +106,8 @@ fn an_unknown_room_is_brought_home_all_the_same() {
 fn a_device_that_is_still_cooling_is_waited_for() {
     let site = whole();
     let mut start = goal::start(&site, ids::boat_hall(), Situation::Off);
-    let cooling = start[&ids::projector()].iter().map(|&off| Timed {
-        effect: Effect::CoolDown,
-        busy: Window { lo_ms: 0, hi_ms: 50_000 },
-        ..off
-    });
+    let cooling =
+        start[&ids::projector()].iter().map(|&off| Timed { power: Window { lo_ms: 0, hi_ms: 50_000 }, ..off });
     let cooling = cooling.collect();
     start.insert(ids::projector(), cooling);
     let plan = plan_from(&site, ids::boat_hall(), &start, film());

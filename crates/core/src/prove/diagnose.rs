@@ -189,13 +189,17 @@ fn of_hands(
     for member in 0..group.members.len() {
         let name = site.device_name(group.members[member].0);
         for (what, left) in deeds(group, member, start) {
-            for rest in group.settled(&left) {
+            for rest in group.settled(&left).unwrap_or_default() {
                 found.push((format!("{name}: {what} before"), weight_of(&what), end(&rest)));
             }
         }
         for done in normal {
             for (what, left) in deeds(group, member, done) {
-                found.push((format!("{name}: {what} afterwards"), weight_of(&what), group.settled(&left)));
+                found.push((
+                    format!("{name}: {what} afterwards"),
+                    weight_of(&what),
+                    group.settled(&left).unwrap_or_default(),
+                ));
             }
         }
     }
@@ -203,7 +207,7 @@ fn of_hands(
 }
 
 /// The smallest sets of causes that lead to what was seen: one, else two in different groups.
-fn explaining<'a>(causes: &'a [Cause], matches: impl Fn(&[&Cause]) -> bool) -> Vec<Vec<&'a Cause>> {
+fn explaining(causes: &[Cause], matches: impl Fn(&[&Cause]) -> bool) -> Vec<Vec<&Cause>> {
     let mut chosen: Vec<Vec<&Cause>> =
         causes.iter().map(|cause| vec![cause]).filter(|choice| matches(choice)).collect();
     if chosen.is_empty() {
@@ -267,7 +271,7 @@ fn ends(
     for (place, step) in steps.iter().enumerate() {
         let mut next = BTreeSet::new();
         for joint in &states {
-            for (before, _) in group.elapse(joint, step.after) {
+            for (before, _) in group.elapse(joint, step.after).unwrap_or_default() {
                 if lost == Some(place) {
                     next.insert(before);
                 } else {
@@ -277,7 +281,7 @@ fn ends(
         }
         states = next.into_iter().map(|joint| group.relevant(joint, targets)).collect();
     }
-    states.iter().flat_map(|joint| group.settled(joint)).collect()
+    states.iter().flat_map(|joint| group.settled(joint).unwrap_or_default()).collect()
 }
 
 /// Can the groups, each in one of its ends, show what was seen?

@@ -23,9 +23,9 @@ impl Analysis<'_> {
     pub fn handed(&self, from: Situation) -> Handed {
         let ours = self.ours();
         let nominal = ours.nominal.get(&from).cloned().unwrap_or_default();
-        let mut known = self.ours_in(from);
+        let mut known = self.ours_in(from, false);
         for &to in ours.situations.iter().filter(|&&to| to != from) {
-            for group in self.make(from, to, Policy::Trusting).bent {
+            for group in self.cold(from, to, Policy::Trusting).derived.parts.into_keys() {
                 known[group] = nominal[group].iter().take(1).cloned().collect();
             }
         }

@@ -7,7 +7,6 @@ use crate::device::{Joint, Letter, Timed, timed, words};
 use crate::id::DeviceId;
 use crate::model::{AfterMains, Power, Profile, Selection, Situation};
 use serde::Serialize;
-use std::collections::BTreeSet;
 use utoipa::ToSchema;
 
 /// What a hand, a timer or the mains did.
@@ -129,9 +128,9 @@ pub fn hands(analysis: &Analysis<'_>, from: Situation, to: Situation) -> Vec<Han
         let Some(usual) = ours.nominal.get(&from).and_then(|sets| sets[at].iter().next()).cloned() else { continue };
         for member in 0..group.members.len() {
             for (what, left) in deeds(group, member, &usual) {
-                let settled: BTreeSet<Joint> = group.settled(&left);
+                let Ok(settled) = group.settled(&left) else { continue };
                 let script = &made.derived.scripts[at];
-                let (failure, _) = crate::plan::run::first_failure(group, settled.iter(), script, &targets);
+                let failure = crate::plan::run::first_failure(group, settled.iter(), script, &targets).failure;
                 let told = failure.as_ref().and_then(|start| {
                     story(ours.site, group, start, Some(&usual), script, &made.derived.plan, &targets)
                 });

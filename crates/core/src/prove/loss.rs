@@ -106,6 +106,22 @@ pub fn tries_of(site: &Site, device: DeviceId, letter: Letter) -> Tries {
     site.paths_of(device).into_iter().find(|path| path.medium == medium).map_or_else(Tries::default, |path| path.tries)
 }
 
+/// How many presses a letter is: each digit of a number, and each press of a double press, is one that can be lost.
+#[must_use]
+pub fn presses_of(site: &Site, device: DeviceId, letter: Letter) -> u32 {
+    let of = |function| u32::from(crate::plan::chain::presses_of(site, device, function).max(1));
+    match letter {
+        Letter::Key(function) => of(function),
+        Letter::Tune(app) => crate::plan::chain::digits_of(site, device, app).into_iter().map(of).sum::<u32>().max(1),
+    }
+}
+
+/// The loss of `count` presses of which each has to arrive.
+fn of_presses(one: Range, count: u32) -> Range {
+    let all = |lost: f64| 1.0 - (1.0 - lost).powi(i32::try_from(count).unwrap_or(i32::MAX));
+    Range { lo: all(one.lo), hi: all(one.hi) }
+}
+
 /// The probability that a script ends wrong, from the worst of `starts`, where each key is lost with the
 /// probability that `loss` gives and sent `presses` times.
 #[must_use]
@@ -157,13 +173,15 @@ fn right(
     }
     let value = match steps.get(at) {
         None => {
-            let ends = group.settled(joint);
-            if ends.iter().all(|end| group.meets(end, targets)) { 1.0 } else { 0.0 }
+            // What cannot be followed to its end counts as wrong.
+            let right = group.settled(joint).is_ok_and(|ends| ends.iter().all(|end| group.meets(end, targets)));
+            if right { 1.0 } else { 0.0 }
         }
         Some(step) => {
             let lost = loss(step);
-            let mut worst = 1.0f64;
-            for (before, _) in group.elapse(joint, step.after) {
+            let then = group.elapse(joint, step.after).unwrap_or_default();
+            let mut worst = if then.is_empty() { 0.0 } else { 1.0f64 };
+            for (before, _) in then {
                 // Each press arrives or does not; the worst of what may follow.
                 let mut states = vec![(before, 1.0)];
                 for press in 0..presses(step) {
@@ -205,7 +223,8 @@ fn right(
 fn waited(group: &Group<'_>, joint: &Joint, step: &ScriptStep) -> Joint {
     let gap = group.machine(step.member).profile().times.gap_ms;
     let passed = crate::device::Window::exactly(gap);
-    group.elapse(joint, passed).into_iter().next().map_or_else(|| joint.clone(), |(after, _)| after)
+    let then = group.elapse(joint, passed).unwrap_or_default();
+    then.into_iter().next().map_or_else(|| joint.clone(), |(after, _)| after)
 }
 
 /// Do one and two arrivals of a key end alike from every state that can be there, earlier presses lost?
@@ -221,7 +240,8 @@ pub fn repeat_is_safe(
     for step in &steps[..at] {
         let mut next = BTreeSet::new();
         for joint in &states {
-            for (before, _) in group.elapse(joint, step.after) {
+            let Ok(then) = group.elapse(joint, step.after) else { return false };
+            for (before, _) in then {
                 next.extend(group.press(&before, step.member, step.letter).into_iter().map(|(after, _)| after));
                 next.insert(before);
             }
@@ -230,14 +250,17 @@ pub fn repeat_is_safe(
     }
     let step = &steps[at];
     let states_of = |joint: &Joint| joint.members.iter().map(|m| m.state).collect::<Vec<_>>();
-    let settled =
-        |joint: &Joint| group.settled(joint).iter().map(states_of).collect::<BTreeSet<Vec<crate::device::State>>>();
-    states.iter().flat_map(|joint| group.elapse(joint, step.after)).all(|(before, _)| {
+    let settled = |joint: &Joint| {
+        Some(group.settled(joint).ok()?.iter().map(states_of).collect::<BTreeSet<Vec<crate::device::State>>>())
+    };
+    let then: Result<Vec<_>, _> = states.iter().map(|joint| group.elapse(joint, step.after)).collect();
+    let Ok(then) = then else { return false };
+    then.into_iter().flatten().all(|(before, _)| {
         group.press(&before, step.member, step.letter).into_iter().all(|(once, _)| {
             let again = waited(group, &once, step);
             group.press(&again, step.member, step.letter).into_iter().all(|(twice, _)| {
                 // Alike at once (an open list is not a closed one), and alike in the end.
-                states_of(&once) == states_of(&twice) && settled(&once) == settled(&twice)
+                states_of(&once) == states_of(&twice) && settled(&once).is_some() && settled(&once) == settled(&twice)
             })
         })
     })
@@ -305,7 +328,10 @@ impl Sums {
             None => script.steps.clone(),
         };
         let device = |step: &ScriptStep| group.members[step.member].0;
-        let range = |step: &ScriptStep| wilson(tries_of(site, device(step), step.letter));
+        let range = |step: &ScriptStep| {
+            let one = wilson(tries_of(site, device(step), step.letter))?;
+            Some(of_presses(one, presses_of(site, device(step), step.letter)))
+        };
         self.untested.extend(steps.iter().filter(|step| range(step).is_none()).map(device));
         if steps.iter().all(|step| range(step).is_none()) {
             return;

@@ -35,8 +35,9 @@ pub use support::supported;
 
 use crate::device::{Group, Joint, Target, Timed};
 use crate::finding::Finding;
-use crate::id::RoomId;
+use crate::id::{DeviceId, RoomId};
 use crate::model::{Policy, Site, Situation};
+use crate::plan::reach::{Hitch, way};
 use crate::plan::{Derived, Plan, Script, run};
 use ours::{Ours, Sets};
 use serde::Serialize;
@@ -48,15 +49,42 @@ use utoipa::ToSchema;
 const STARTS_MAX: usize = 300_000;
 
 /// How far a plan can be relied on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Guarantee {
     /// It ends right from every state and for every duration within its interval.
+    #[default]
     Certain,
     /// It ends right from the states that our own plans leave behind.
     IfNobodyElse,
+    /// There were too many states to look at; no wrong end was found among those that were.
+    NotProved,
     /// Some of those end wrong.
     AtRisk,
+}
+
+/// A proof that did not come to its end.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct NotProved {
+    /// The devices, by name, that have too many states together.
+    pub devices: Vec<String>,
+    /// States that were looked at.
+    pub looked_at: usize,
+    /// States from which it was not tried at all; none where nobody can count them.
+    pub left: Option<usize>,
+    /// Was only the part beyond our own plans left out?
+    pub beyond_ours: bool,
+}
+
+/// A device to which nothing can be sent.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+pub struct Unsent {
+    /// Which.
+    pub device: DeviceId,
+    /// Why.
+    pub hitch: Hitch,
+    /// The same in words.
+    pub why: String,
 }
 
 /// One cell of the switch matrix.
@@ -88,10 +116,16 @@ pub struct Cell {
     pub verdict: String,
     /// The weakest wait, where they do not all hold.
     pub weakest: Option<RestsOn>,
+    /// How surely all waits that were measured hold together, in %; none where one of them was not.
+    pub together_percent: Option<u8>,
     /// States that were looked at.
     pub states: usize,
-    /// Was the proof given up for too many states? The verdict is then the lesser one.
-    pub given_up: bool,
+    /// What was left out of the proof, where it did not come to its end.
+    pub not_proved: Option<NotProved>,
+    /// Devices to which its commands cannot be sent: as long as there is one, the verdict is of the plan alone.
+    pub cannot_be_sent: Vec<Unsent>,
+    /// Devices for which it is right only from the largest part of what they may be in.
+    pub confirm: Vec<DeviceId>,
     /// The shortest wrong course of events, where there is one.
     pub story: Option<Course>,
     /// How likely a lost press spoils it.
@@ -122,10 +156,11 @@ pub struct Matrix {
 pub struct CellPlan {
     /// The cell.
     pub cell: Cell,
-    /// Its plan.
+    /// Its plan: right whenever it is asked for, also right after the plan before. This is what is proved, printed and
+    /// exported.
     pub plan: Plan,
-    /// The plan right after the last one, where that is another.
-    pub hot: Option<Plan>,
+    /// The quicker plan for a room in which everything has settled, where that is another.
+    pub cold: Option<Plan>,
     /// Every wait that it needs, the weakest first.
     pub rests: Vec<RestsOn>,
     /// What happens where it is broken off and something else is asked for.
@@ -135,20 +170,16 @@ pub struct CellPlan {
 /// A room, ready to be asked about its cells.
 pub struct Analysis<'a> {
     ours: Ours<'a>,
-    /// Everything that each group may be in.
+    /// Everything that each group may be in; empty where nobody can count it.
     everything: OnceCell<Sets>,
     /// What is derived from everything asks for no start: it is made once for each goal.
-    from_everything: RefCell<BTreeMap<Situation, (Derived, BTreeSet<usize>)>>,
+    from_everything: RefCell<BTreeMap<Situation, Derived>>,
 }
 
 /// The plan of a cell and what it was made from.
 struct Made {
     derived: Derived,
     known: Sets,
-    /// Groups for which no sequence is right from all of what is known.
-    bent: BTreeSet<usize>,
-    /// Is it what its policy asks for, for every group?
-    complete: bool,
 }
 
 impl<'a> Analysis<'a> {
@@ -168,10 +199,12 @@ impl<'a> Analysis<'a> {
         self.ours.site.room(self.ours.room).map_or(Policy::Trusting, |room| room.plans.policy)
     }
 
-    /// The settled states of ours in which `from` is current; those that meet its goals where none is known.
-    fn ours_in(&self, from: Situation) -> Sets {
+    /// The states of ours in which `from` is current, settled or with whatever may still be under way; those that meet
+    /// its goals where none is known.
+    fn ours_in(&self, from: Situation, hot: bool) -> Sets {
         let nominal = self.ours.nominal.get(&from).cloned().unwrap_or_default();
-        let Some(known) = self.ours.settled.get(&from) else { return nominal };
+        let sets = if hot { &self.ours.hot } else { &self.ours.settled };
+        let Some(known) = sets.get(&from) else { return nominal };
         known
             .iter()
             .zip(nominal)
@@ -179,69 +212,69 @@ impl<'a> Analysis<'a> {
             .collect()
     }
 
-    /// Everything that a group may be in, where it can be counted.
+    /// Everything that a group may be in, with anything under way and any event on its way; none where nobody can count
+    /// it.
     fn all_of(&self, group: usize) -> Option<BTreeSet<Joint>> {
         let lists = self.ours.anything(group);
         let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul)?;
-        if count > STARTS_MAX {
-            return None;
-        }
-        Some(Product::new(&self.ours.groups[group], &lists).collect())
+        (count <= STARTS_MAX).then(|| Product::new(&self.ours.groups[group], &lists).collect())
     }
 
+    fn everything(&self) -> &Sets {
+        self.everything
+            .get_or_init(|| (0..self.ours.groups.len()).map(|group| self.all_of(group).unwrap_or_default()).collect())
+    }
+
+    /// The plan that is right whenever it is asked for.
     fn make(&self, from: Situation, to: Situation, policy: Policy) -> Made {
-        let ours = self.ours_in(from);
-        if policy == Policy::Trusting {
-            let (derived, bent) = self.ours.derive_from(&ours, from, to);
-            let complete = bent.is_empty();
-            return Made { derived, known: ours, bent, complete };
+        let ours = self.ours_in(from, true);
+        match policy {
+            Policy::Trusting => Made { derived: self.ours.derive_from(&ours, from, to), known: ours },
+            Policy::Safe => self.safe(ours, from, to),
         }
-        let everything = self.everything.get_or_init(|| {
-            let all = |group| self.all_of(group).unwrap_or_default();
-            (0..self.ours.groups.len()).map(all).collect()
-        });
-        let (derived, bent) = self.derive_from_everything(everything, &ours, from, to);
-        if bent.is_empty() {
-            return Made { derived, known: vec![], bent, complete: true };
-        }
-        // Where nothing is right from every state, it is derived from ours.
-        let known: Sets = everything
-            .iter()
-            .zip(ours)
-            .enumerate()
-            .map(|(at, (all, ours))| if all.is_empty() || bent.contains(&at) { ours } else { all.clone() })
-            .collect();
-        let (derived, bent) = self.ours.derive_from(&known, from, to);
-        Made { derived, known, bent, complete: false }
     }
 
-    /// What is derived from everything, and the groups for which that cannot be. A group whose states cannot be
-    /// counted starts from ours.
-    fn derive_from_everything(
-        &self,
-        everything: &Sets,
-        ours: &Sets,
-        from: Situation,
-        to: Situation,
-    ) -> (Derived, BTreeSet<usize>) {
+    /// The plan for a room in which everything has settled.
+    fn cold(&self, from: Situation, to: Situation, policy: Policy) -> Made {
+        let ours = self.ours_in(from, false);
+        let known = match policy {
+            Policy::Trusting => ours,
+            Policy::Safe => {
+                let settled = |(group, (all, ours)): (usize, (&BTreeSet<Joint>, BTreeSet<Joint>))| {
+                    let rest = all.iter().map(|joint| self.ours.groups[group].settled(&at_rest(joint)));
+                    let rest: Result<Vec<BTreeSet<Joint>>, _> = rest.collect();
+                    match rest {
+                        Ok(rest) if !rest.is_empty() => rest.into_iter().flatten().collect(),
+                        _ => ours,
+                    }
+                };
+                self.everything().iter().zip(ours).enumerate().map(settled).collect()
+            }
+        };
+        Made { derived: self.ours.derive_from(&known, from, to), known }
+    }
+
+    /// The plan from everything; a group whose states cannot be counted starts from ours.
+    fn safe(&self, ours: Sets, from: Situation, to: Situation) -> Made {
+        let everything = self.everything();
         let counted = everything.iter().all(|set| !set.is_empty());
         let hand = self.ours.site.room(self.ours.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
         let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
+        let pick = |(all, ours): (&BTreeSet<Joint>, BTreeSet<Joint>)| if all.is_empty() { ours } else { all.clone() };
+        let known: Sets = everything.iter().zip(ours).map(pick).collect();
         if counted
             && !touched
-            && let Some((derived, bent)) = self.from_everything.borrow().get(&to)
+            && let Some(derived) = self.from_everything.borrow().get(&to)
         {
             let mut derived = derived.clone();
             derived.plan.from = Some(from);
-            return (derived, bent.clone());
+            return Made { derived, known };
         }
-        let pick = |(all, ours): (&BTreeSet<Joint>, &BTreeSet<Joint>)| if all.is_empty() { ours } else { all }.clone();
-        let known: Sets = everything.iter().zip(ours).map(pick).collect();
-        let found = self.ours.derive_from(&known, from, to);
+        let derived = self.ours.derive_from(&known, from, to);
         if counted && !touched {
-            self.from_everything.borrow_mut().insert(to, found.clone());
+            self.from_everything.borrow_mut().insert(to, derived.clone());
         }
-        found
+        Made { derived, known }
     }
 
     /// The matrix.
@@ -302,119 +335,119 @@ impl<'a> Analysis<'a> {
     /// One cell with its plan.
     #[must_use]
     pub fn cell_plan(&self, from: Situation, to: Situation) -> CellPlan {
-        let (cell, made, hot) = self.look_into(from, to);
-        let rests = rests::rests_on(self.ours.site, &made.derived.plan);
+        let (cell, made, cold) = self.look_into(from, to);
+        let rests = self.rests(&made, cell.guarantee);
         let broken_off = self.broken_off(&made, from, to);
-        let hot = hot.map(|hot| hot.derived.plan).filter(|hot| hot.ready_ms != made.derived.plan.ready_ms);
-        CellPlan { cell, plan: made.derived.plan, hot, rests, broken_off }
+        let cold = Some(cold.derived.plan).filter(|cold| cold.ready_ms != made.derived.plan.ready_ms);
+        CellPlan { cell, plan: made.derived.plan, cold, rests, broken_off }
     }
 
-    /// The proof of a cell, cold and hot, and the plan for somebody who asks right after the last one.
-    fn judge(&self, made: &Made, from: Situation, to: Situation) -> (Proof, Option<Made>) {
-        let hot = self.hot(from, to, self.policy());
-        let mut proof = self.prove(made, from);
-        if let Some((true, told)) = hot.as_ref().map(|hot| self.prove_from_hot(hot, from)) {
-            proof.guarantee = Guarantee::AtRisk;
-            proof.story = proof.story.or(told);
-        }
-        (proof, hot)
-    }
-
-    fn look_into(&self, from: Situation, to: Situation) -> (Cell, Made, Option<Made>) {
+    fn look_into(&self, from: Situation, to: Situation) -> (Cell, Made, Made) {
         let site = self.ours.site;
         let policy = self.policy();
         let made = self.make(from, to, policy);
+        let cold = self.cold(from, to, policy);
+        let proof = self.judge(&made, &cold, from);
+        let nobody_else = site.room(self.ours.room).is_some_and(|room| room.plans.nobody_else);
+        let guarantee = match proof.guarantee {
+            Guarantee::IfNobodyElse if nobody_else => Guarantee::Certain,
+            other => other,
+        };
+        let light = light::light(site, self.ours.room, from, to);
+        let dark = light.as_ref().is_some_and(|light| light.wrong.is_some());
+        let plan = &made.derived.plan;
+        let rests = self.rests(&made, guarantee);
+        let waits_hold = rests.iter().all(|rest| rest.holds);
+        let cannot_be_sent = unsent(site, plan);
+        let said = Said {
+            guarantee,
+            waits_hold,
+            nobody_else,
+            dark,
+            beyond: proof.not_proved.as_ref().is_some_and(|cut| cut.beyond_ours),
+            unsent: cannot_be_sent.first().map(|unsent| unsent.why.clone()),
+        };
+        let cell = Cell {
+            from,
+            to,
+            ready_ms: cold.derived.plan.ready_ms,
+            hot_ms: Some(plan.ready_ms).filter(|&ms| ms > cold.derived.plan.ready_ms),
+            bound_ms: cold.derived.plan.bound_ms,
+            optimal: cold.derived.plan.optimal,
+            sends: plan.steps.len(),
+            policy,
+            other_ms: self.other(from, to, policy),
+            guarantee: if dark { Guarantee::AtRisk } else { guarantee },
+            waits_hold,
+            verdict: said.verdict(),
+            together_percent: rests::together(&rests),
+            weakest: rests.into_iter().find(|rest| !rest.holds),
+            states: proof.states,
+            not_proved: proof.not_proved,
+            confirm: plan.confirm.clone(),
+            story: proof.story,
+            loss: self.loss(&made, from),
+            light,
+            runnable: plan.runnable && cannot_be_sent.is_empty(),
+            cannot_be_sent,
+        };
+        (cell, made, cold)
+    }
+
+    /// When the plan of the other policy would be ready; none where that has no plan for all that it asks for.
+    fn other(&self, from: Situation, to: Situation, policy: Policy) -> Option<u32> {
         let other = match policy {
             Policy::Trusting => Policy::Safe,
             Policy::Safe => Policy::Trusting,
         };
-        let other = self.make(from, to, other);
-        let (proof, hot) = self.judge(&made, from, to);
-        let (mut guarantee, story) = (proof.guarantee, proof.story);
-        let nobody_else = site.room(self.ours.room).is_some_and(|room| room.plans.nobody_else);
-        if nobody_else && guarantee == Guarantee::IfNobodyElse {
-            guarantee = Guarantee::Certain;
-        }
-        let light = light::light(site, self.ours.room, from, to);
-        let dark = light.as_ref().is_some_and(|light| light.wrong.is_some());
-        let plan = &made.derived.plan;
-        let rests = rests::rests_on(site, plan);
-        let waits_hold = rests.iter().all(|rest| rest.holds);
+        let made = self.cold(from, to, other);
+        let whole = made.derived.parts.is_empty() && made.derived.cut.is_empty();
+        (whole && made.derived.plan.runnable).then_some(made.derived.plan.ready_ms)
+    }
+
+    fn loss(&self, made: &Made, from: Situation) -> Loss {
         let targets: Vec<Vec<Target>> =
-            (0..self.ours.groups.len()).map(|group| self.ours.targets(&plan.goals, group)).collect();
-        let starts = self.starts_of(&made, from);
-        let loss = loss::loss(site, &self.ours.groups, &starts, &made.derived.scripts, &targets);
-        let cell = Cell {
-            from,
-            to,
-            ready_ms: plan.ready_ms,
-            hot_ms: hot.as_ref().map(|hot| hot.derived.plan.ready_ms).filter(|&ms| ms > plan.ready_ms),
-            bound_ms: plan.bound_ms,
-            optimal: plan.optimal,
-            sends: plan.steps.len(),
-            policy,
-            other_ms: other.complete.then_some(other.derived.plan.ready_ms),
-            guarantee: if dark { Guarantee::AtRisk } else { guarantee },
-            waits_hold,
-            verdict: if dark && guarantee != Guarantee::AtRisk {
-                "At risk: the light".to_owned()
-            } else {
-                verdict(guarantee, waits_hold, nobody_else)
-            },
-            weakest: rests.into_iter().find(|rest| !rest.holds),
-            states: proof.states,
-            given_up: proof.given_up,
-            story,
-            loss,
-            light,
-            runnable: plan.runnable,
-        };
-        (cell, made, hot)
+            (0..self.ours.groups.len()).map(|group| self.ours.targets(&made.derived.plan.goals, group)).collect();
+        let starts = self.starts_of(made, from);
+        loss::loss(self.ours.site, &self.ours.groups, &starts, &made.derived.scripts, &targets)
+    }
+
+    /// The waits that the verdict of a plan needs, the weakest first.
+    fn rests(&self, made: &Made, guarantee: Guarantee) -> Vec<RestsOn> {
+        let everything = (guarantee == Guarantee::Certain).then(|| {
+            (0..self.ours.groups.len()).map(|group| self.ours.anything(group)).collect::<Vec<Vec<Vec<Timed>>>>()
+        });
+        rests::rests_on(self.ours.site, &self.ours.groups, &made.known, everything.as_deref(), &made.derived)
     }
 
     /// The states from which a plan was made, for what does not ask about other hands.
     fn starts_of(&self, made: &Made, from: Situation) -> Sets {
-        let nominal = self.ours.nominal.get(&from).cloned().unwrap_or_default();
-        let ours = self.ours_in(from);
+        let ours = self.ours_in(from, false);
         let pick = |(group, ours): (usize, BTreeSet<Joint>)| {
-            if made.bent.contains(&group) { nominal[group].clone() } else { ours }
+            let nominal = self.ours.nominal.get(&from).map(|sets| sets[group].clone()).unwrap_or_default();
+            if made.derived.parts.contains_key(&group) { nominal } else { ours }
         };
         ours.into_iter().enumerate().map(pick).collect()
     }
 
-    /// The plan for somebody who asks right after the last one, where something is still under way then.
-    fn hot(&self, from: Situation, to: Situation, policy: Policy) -> Option<Made> {
-        if policy == Policy::Safe {
-            // The safe plan is made for everything that can be under way.
-            return None;
+    /// The proof of a cell: of its plan whenever it is asked for, and of the quicker one for a room that has settled.
+    fn judge(&self, made: &Made, cold: &Made, from: Situation) -> Proof {
+        let mut proof = self.prove(made, from);
+        if proof.guarantee == Guarantee::AtRisk || cold.derived.scripts == made.derived.scripts {
+            return proof;
         }
-        let hot = self.ours.hot.get(&from)?;
-        let busy = hot.iter().flatten().any(|joint| joint.settles_ms() > 0);
-        if !busy {
-            return None;
-        }
-        let known: Sets =
-            hot.iter().zip(self.ours_in(from)).map(|(hot, cold)| hot.union(&cold).cloned().collect()).collect();
-        let (derived, bent) = self.ours.derive_from(&known, from, to);
-        let complete = bent.is_empty();
-        Some(Made { derived, known, bent, complete })
-    }
-
-    fn prove_from_hot(&self, hot: &Made, from: Situation) -> (bool, Option<Course>) {
-        let mut told = None;
-        for group in 0..self.ours.groups.len() {
-            if hot.bent.contains(&group) {
-                continue;
-            }
-            let targets = self.ours.targets(&hot.derived.plan.goals, group);
-            let script = &hot.derived.scripts[group];
-            let (failure, _) = run::first_failure(&self.ours.groups[group], hot.known[group].iter(), script, &targets);
-            if let Some(start) = failure {
-                told = self.tell(group, &start, hot, from, &targets);
-                return (true, told);
+        for (at, starts) in self.ours_in(from, false).iter().enumerate() {
+            let targets = self.ours.targets(&cold.derived.plan.goals, at);
+            let script = &cold.derived.scripts[at];
+            let found = run::first_failure(&self.ours.groups[at], starts.iter(), script, &targets);
+            proof.states += found.states;
+            if let Some(start) = found.failure {
+                proof.guarantee = Guarantee::AtRisk;
+                proof.story = self.tell(at, &start, cold, from, &targets);
+                return proof;
             }
         }
-        (false, told)
+        proof
     }
 
     fn tell(&self, group: usize, start: &Joint, made: &Made, from: Situation, targets: &[Target]) -> Option<Course> {
@@ -424,15 +457,22 @@ impl<'a> Analysis<'a> {
     }
 
     fn prove(&self, made: &Made, from: Situation) -> Proof {
-        let mut proof = Proof { guarantee: Guarantee::Certain, states: 0, given_up: false, story: None };
-        let ours = self.ours_in(from);
-        for (group, ours) in ours.iter().enumerate() {
+        let mut proof = Proof::default();
+        for (group, ours) in self.ours_in(from, true).iter().enumerate() {
             let found = self.prove_group(group, made, from, ours);
             proof.states += found.states;
-            proof.given_up |= found.given_up;
             if found.guarantee > proof.guarantee {
                 (proof.guarantee, proof.story) = (found.guarantee, found.story);
             }
+            proof.not_proved = match (proof.not_proved.take(), found.not_proved) {
+                (Some(known), Some(more)) => Some(NotProved {
+                    devices: known.devices.into_iter().chain(more.devices).collect(),
+                    looked_at: known.looked_at + more.looked_at,
+                    left: known.left.zip(more.left).map(|(a, b)| a.saturating_add(b)),
+                    beyond_ours: known.beyond_ours && more.beyond_ours,
+                }),
+                (known, more) => known.or(more),
+            };
         }
         proof
     }
@@ -442,38 +482,47 @@ impl<'a> Analysis<'a> {
         let targets = self.ours.targets(&made.derived.plan.goals, at);
         let script: &Script = &made.derived.scripts[at];
         let lists = self.ours.anything(at);
-        let certain = |states| Proof { guarantee: Guarantee::Certain, states, given_up: false, story: None };
         if targets.iter().all(|target| *target == Target::default()) {
-            return certain(0);
-        }
-        let (from_ours, mut states) = run::first_failure(group, simplest_first(ours).into_iter(), script, &targets);
-        if let Some(start) = from_ours {
-            let story = self.tell(at, &start, made, from, &targets);
-            return Proof { guarantee: Guarantee::AtRisk, states, given_up: false, story };
-        }
-        if !group.links.is_empty()
-            && script.look.is_none()
-            && abstracted::all_arrive(group, &lists, &script.steps, &targets)
-        {
-            let count = lists.iter().map(Vec::len).fold(1usize, usize::saturating_mul);
-            return certain(states.saturating_add(count));
+            return Proof::default();
         }
         // Settled states first: they make the shorter stories.
-        let settled = |list: &Vec<Timed>| list.iter().copied().filter(Timed::is_settled).collect();
-        let simple: Vec<Vec<Timed>> = lists.iter().map(settled).collect();
-        let mut met = 0;
-        let everything = Product::new(group, &simple).chain(Product::new(group, &lists)).take(STARTS_MAX);
-        let (from_all, looked_at) = run::first_failure(group, everything.inspect(|_| met += 1), script, &targets);
-        let given_up = met == STARTS_MAX;
-        states += looked_at;
-        match from_all {
-            None if !given_up => certain(states),
-            None => Proof { guarantee: Guarantee::IfNobodyElse, states, given_up, story: None },
-            Some(start) => {
-                let story = self.tell(at, &start, made, from, &targets);
-                Proof { guarantee: Guarantee::IfNobodyElse, states, given_up: false, story }
-            }
+        let settled = self.ours_in(from, false).swap_remove(at);
+        let starts = settled.iter().chain(simplest_first(ours));
+        let from_ours = run::first_failure(group, starts, script, &targets);
+        let mut states = from_ours.states;
+        if let Some(start) = from_ours.failure {
+            let story = self.tell(at, &start, made, from, &targets);
+            return Proof { guarantee: Guarantee::AtRisk, states, story, ..Proof::default() };
         }
+        let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul);
+        let quick = !group.is_single()
+            && script.look.is_none()
+            && abstracted::all_arrive(group, &lists, &script.steps, &targets);
+        if quick {
+            return Proof { states: states.saturating_add(count.unwrap_or(usize::MAX)), ..Proof::default() };
+        }
+        let whole_ours = !from_ours.cut && !self.ours.cut.contains(&at) && !made.derived.cut.contains(&at);
+        let simple: Vec<Vec<Timed>> = lists.iter().map(|list| list.iter().map(still).collect()).collect();
+        let mut met = 0;
+        let everything = Product::new(group, &simple).map(|joint| at_rest(&joint)).chain(Product::new(group, &lists));
+        let everything = everything.take(STARTS_MAX).inspect(|_| met += 1);
+        let from_all = run::first_failure(group, everything, script, &targets);
+        let cut = from_all.cut || met == STARTS_MAX;
+        states += from_all.states;
+        let guarantee = match (from_all.failure.is_none() && !cut, whole_ours) {
+            (true, _) => Guarantee::Certain,
+            (false, true) => Guarantee::IfNobodyElse,
+            (false, false) => Guarantee::NotProved,
+        };
+        let story = from_all.failure.as_ref().and_then(|start| self.tell(at, start, made, from, &targets));
+        let unproved = guarantee == Guarantee::NotProved || (cut && from_all.failure.is_none());
+        let not_proved = unproved.then(|| NotProved {
+            devices: group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect(),
+            looked_at: states,
+            left: count.map(|count| count.saturating_sub(met)),
+            beyond_ours: guarantee == Guarantee::IfNobodyElse,
+        });
+        Proof { guarantee, states, not_proved, story }
     }
 
     /// Can a plan be broken off after any of its commands, and every other situation be asked for then? The
@@ -482,16 +531,19 @@ impl<'a> Analysis<'a> {
         let starts = self.starts_of(made, from);
         let mut stuck = Vec::new();
         for (at, group) in self.ours.groups.iter().enumerate() {
-            if !group.links.is_empty() {
+            if !group.is_single() {
                 continue;
             }
-            let prefixes = run::prefixes(group, &starts[at], &made.derived.scripts[at]);
+            let Ok(prefixes) = run::prefixes(group, &starts[at], &made.derived.scripts[at]) else { continue };
             let inner = prefixes.len().saturating_sub(1);
             for prefix in &prefixes[..inner] {
                 for &next in self.ours.situations.iter().filter(|&&next| next != to) {
                     let goals = crate::plan::goal::goals(self.ours.site, self.ours.room, next).devices;
                     let targets = self.ours.targets(&goals, at);
-                    let later: BTreeSet<Joint> = prefix.iter().map(ours::any_time_later).collect();
+                    let later: BTreeSet<Joint> = prefix
+                        .iter()
+                        .map(|joint| Joint::of(joint.members.iter().map(|member| member.any_time_later())))
+                        .collect();
                     let sending = |device, letter| crate::plan::chain::sending(self.ours.site, device, letter);
                     let home = crate::device::homing::home_group(group, &later, &targets, &|_, _| false, &sending);
                     if home.is_err() {
@@ -516,7 +568,7 @@ impl<'a> Analysis<'a> {
     #[must_use]
     pub fn weak_spots(&self, from: Situation, to: Situation) -> Vec<crate::id::DeviceId> {
         let made = self.make(from, to, self.policy());
-        let ours = self.ours_in(from);
+        let ours = self.ours_in(from, true);
         let weak = (0..self.ours.groups.len())
             .filter(|&group| self.prove_group(group, &made, from, &ours[group]).guarantee != Guarantee::Certain);
         weak.flat_map(|group| self.ours.groups[group].members.iter().map(|(device, _)| *device)).collect()
@@ -529,7 +581,8 @@ impl<'a> Analysis<'a> {
         let mut findings: Vec<Finding> = Vec::new();
         for &from in &self.ours.situations {
             for &to in self.ours.situations.iter().filter(|&&to| to != from) {
-                let (proof, _) = self.judge(&self.make(from, to, self.policy()), from, to);
+                let (made, cold) = (self.make(from, to, self.policy()), self.cold(from, to, self.policy()));
+                let proof = self.judge(&made, &cold, from);
                 let Some(story) = proof.story.filter(|_| proof.guarantee == Guarantee::AtRisk) else { continue };
                 // One note a device is enough; the matrix shows the rest.
                 if !findings.iter().any(|known| known.place.device == Some(story.device)) {
@@ -542,23 +595,77 @@ impl<'a> Analysis<'a> {
     }
 }
 
+#[derive(Default)]
 struct Proof {
     guarantee: Guarantee,
     states: usize,
-    given_up: bool,
+    not_proved: Option<NotProved>,
     story: Option<Course>,
 }
 
-/// A verdict in words.
+/// What a verdict says.
+#[derive(Debug, Clone, Default)]
+pub struct Said {
+    /// How far the plan can be relied on.
+    pub guarantee: Guarantee,
+    /// Is every wait known well enough?
+    pub waits_hold: bool,
+    /// Is it a rule that nobody else touches the devices?
+    pub nobody_else: bool,
+    /// Does the light go wrong?
+    pub dark: bool,
+    /// Was what lies beyond our own plans not proved?
+    pub beyond: bool,
+    /// Why nothing can be sent to one of its devices.
+    pub unsent: Option<String>,
+}
+
+impl Said {
+    /// The verdict in words.
+    #[must_use]
+    pub fn verdict(&self) -> String {
+        let plan = self.of_the_plan();
+        match &self.unsent {
+            Some(why) => format!("Cannot be sent: {why}. The plan: {plan}"),
+            None => plan,
+        }
+    }
+
+    fn of_the_plan(&self) -> String {
+        let word = match self.guarantee {
+            Guarantee::AtRisk => return "At risk".to_owned(),
+            _ if self.dark => return "At risk: the light".to_owned(),
+            Guarantee::NotProved => return "Not proved: too many states".to_owned(),
+            Guarantee::Certain if self.nobody_else => "Certain, by the rule that nobody else touches it",
+            Guarantee::Certain => "Certain",
+            Guarantee::IfNobodyElse => "Certain if nobody else touches it",
+        };
+        let word = if self.waits_hold { word.to_owned() } else { format!("{word}, if the waits hold") };
+        if self.beyond { format!("{word}; beyond that not proved") } else { word }
+    }
+}
+
+/// The devices of a plan to which its commands cannot be sent, each with the first reason.
 #[must_use]
-pub fn verdict(guarantee: Guarantee, waits_hold: bool, nobody_else: bool) -> String {
-    let word = match guarantee {
-        Guarantee::Certain if nobody_else => "Certain, by the rule that nobody else touches it",
-        Guarantee::Certain => "Certain",
-        Guarantee::IfNobodyElse => "Certain if nobody else touches it",
-        Guarantee::AtRisk => return "At risk".to_owned(),
-    };
-    if waits_hold { word.to_owned() } else { format!("{word}, if the waits hold") }
+pub fn unsent(site: &Site, plan: &Plan) -> Vec<Unsent> {
+    let hitches =
+        plan.steps.iter().filter_map(|step| Some((step.device, way(site, step.device, step.function).err()?)));
+    let hitches: BTreeMap<DeviceId, Hitch> = hitches.collect();
+    let told =
+        |(device, hitch): (DeviceId, Hitch)| Unsent { device, hitch, why: hitch.sentence(&site.device_name(device)) };
+    hitches.into_iter().map(told).collect()
+}
+
+/// A state in which nothing is under way.
+fn still(timed: &Timed) -> Timed {
+    Timed { closes: timed.closes, ..Timed::from(timed.state) }
+}
+
+/// The same for a group: what follows another is on its way there, everything else has landed.
+fn at_rest(joint: &Joint) -> Joint {
+    let members = joint.members.iter().map(still).collect();
+    let pending = joint.pending.iter().filter(|event| !event.maybe).copied().collect();
+    Joint { members, pending }
 }
 
 /// Settled states first: they make the shorter stories.
@@ -600,6 +707,7 @@ impl Iterator for Product<'_, '_> {
             if !more {
                 self.next = None;
             }
+            let joint = self.group.with_any_event(joint);
             if self.group.is_consistent(&joint) {
                 return Some(joint);
             }

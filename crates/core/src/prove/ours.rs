@@ -1,12 +1,16 @@
 //! The states that a room can be in when nobody but us touches it.
 //!
 //! *Ours* is the least set that contains the handed-over state (the room off after its first activity was
-//! tried last) and is closed under our own plans, settling, couplings and auto-standby. What belongs to an
-//! activity is what our plans to it leave behind. A macro that is broken off leaves states that belong to
-//! no activity: the runtime goes on from exactly those (see [`super::Analysis::broken_off`]).
+//! tried last) and is closed under our own plans, right and wrong, each broken off after any of its commands for
+//! another one; under settling, couplings and auto-standby at any moment between plans; and under the plans of other
+//! rooms on devices that they share with this one. What belongs to an activity is what our plans to it leave behind.
+//!
+//! What is still under way stays in the set with windows from nothing to the longest, so that one state holds every
+//! moment of it ([`Merged`]). Nothing is ever taken out. Where the set of a group grows too large, it is said
+//! ([`Ours::cut`]) and nothing is concluded from it.
 
-use crate::device::{Group, Joint, Target, Timed, Window, timed};
-use crate::finding::Finding;
+use crate::device::group::{Cut, Pending};
+use crate::device::{Group, Joint, State, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Site, Situation};
 use crate::plan::derive::HomeCache;
@@ -30,21 +34,71 @@ pub struct Ours<'a> {
     pub interests: BTreeMap<DeviceId, Target>,
     /// Off, and its activities in their order.
     pub situations: Vec<Situation>,
-    /// What the groups may be in, settled, where a situation is current.
-    pub settled: BTreeMap<Situation, Sets>,
-    /// The same right after the last command that led there.
+    /// What the groups may be in where a situation is current, whatever may still be under way.
     pub hot: BTreeMap<Situation, Sets>,
+    /// The same once everything has settled.
+    pub settled: BTreeMap<Situation, Sets>,
     /// The same in states that meet the goals, with nothing else taken into account.
     pub nominal: BTreeMap<Situation, Sets>,
+    /// Groups whose sets were not followed to their end.
+    pub cut: BTreeSet<usize>,
     /// Sequences of keys that were found on the way.
     cache: HomeCache,
 }
 
 /// The largest set of a group that is followed.
-const SET_MAX: usize = 4_000;
+const SET_MAX: usize = 3_000;
 
-/// Rounds after which the sets are taken as they are.
-const ROUNDS: usize = 4;
+/// Rounds after which a set that still grows is given up.
+const ROUNDS: usize = 40;
+
+/// Plans of one group that are asked for while its set grows.
+const PLANS: usize = 6_000;
+
+/// States of a group, those that differ only in what is left of things taken as one.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+struct Merged(BTreeMap<Vec<State>, Joint>);
+
+impl Merged {
+    /// Takes a state in, at this and at any later moment. Tells whether that is new.
+    fn take(&mut self, joint: &Joint) -> bool {
+        let members = joint.members.iter().map(|member| member.any_time_later()).collect();
+        let pending = joint.pending.iter().map(|event| Pending { left: event.left.or_over(), ..*event }).collect();
+        let own = Joint { members, pending };
+        let key = own.members.iter().map(|member| member.state).collect();
+        match self.0.entry(key) {
+            std::collections::btree_map::Entry::Vacant(free) => {
+                free.insert(own);
+                true
+            }
+            std::collections::btree_map::Entry::Occupied(mut known) => {
+                let both = merged(known.get(), &own);
+                let new = *known.get() != both;
+                known.insert(both);
+                new
+            }
+        }
+    }
+
+    fn set(&self) -> BTreeSet<Joint> {
+        self.0.values().cloned().collect()
+    }
+}
+
+/// One state that holds two which differ only in what is left: an event that only one of them has on its way may be.
+fn merged(a: &Joint, b: &Joint) -> Joint {
+    let members = a.members.iter().zip(&b.members).map(|(a, b)| a.widened(b)).collect();
+    let mut pending: BTreeMap<usize, Pending> = BTreeMap::new();
+    for (joint, other) in [(a, b), (b, a)] {
+        for event in &joint.pending {
+            let theirs = other.pending.iter().find(|known| known.link == event.link);
+            let left = theirs.map_or(event.left, |theirs| event.left.or(theirs.left));
+            let maybe = theirs.is_none_or(|theirs| theirs.maybe) || event.maybe;
+            pending.insert(event.link, Pending { link: event.link, left, maybe });
+        }
+    }
+    Joint { members, pending: pending.into_values().collect() }
+}
 
 impl<'a> Ours<'a> {
     /// Works out what is ours.
@@ -55,14 +109,19 @@ impl<'a> Ours<'a> {
         let mut situations = vec![Situation::Off];
         let own = site.activities.iter().filter(|activity| activity.room == room);
         situations.extend(own.map(|activity| Situation::In { activity: activity.id }));
-        let nominal: BTreeMap<Situation, Sets> = situations
-            .iter()
-            .map(|&situation| {
-                let start = goal::start(site, room, situation);
-                let sets = groups.iter().map(|group| capped(derive::joint(site, group, &start))).collect();
-                (situation, sets)
-            })
-            .collect();
+        let mut cut = BTreeSet::new();
+        let mut nominal: BTreeMap<Situation, Sets> = BTreeMap::new();
+        for &situation in &situations {
+            let start = goal::start(site, room, situation);
+            let sets = groups.iter().enumerate().map(|(at, group)| {
+                derive::joint(group, &start).unwrap_or_else(|Cut| {
+                    cut.insert(at);
+                    BTreeSet::new()
+                })
+            });
+            let sets: Sets = sets.collect();
+            nominal.insert(situation, sets);
+        }
         let nominal = handed_over(site, room, &groups, nominal);
         let mut ours = Self {
             site,
@@ -70,9 +129,10 @@ impl<'a> Ours<'a> {
             groups,
             interests,
             situations,
-            settled: BTreeMap::new(),
             hot: BTreeMap::new(),
+            settled: BTreeMap::new(),
             nominal,
+            cut,
             cache: HomeCache::default(),
         };
         ours.close();
@@ -92,137 +152,229 @@ impl<'a> Ours<'a> {
             .collect()
     }
 
-    /// A plan from what is known of each group; where a group has no sequence from all of it, from the states
-    /// that meet the goals of `from`. Says for which groups that was so.
+    /// A plan from what is known of each group; where a group has no sequence from all of it, from the largest part
+    /// that has one.
     #[must_use]
-    pub fn derive_from(&self, known: &Sets, from: Situation, to: Situation) -> (Derived, BTreeSet<usize>) {
-        let request = |known: Sets| PlanRequest {
+    pub fn derive_from(&self, known: &Sets, from: Situation, to: Situation) -> Derived {
+        derive(&PlanRequest {
             site: self.site,
             room: self.room,
             from: Some(from),
             to,
             groups: &self.groups,
-            known,
+            known: known.clone(),
             house_except: None,
             cache: Some(&self.cache),
-        };
-        let derived = derive(&request(known.clone()));
-        let mut known = known.clone();
-        let mut bent = BTreeSet::new();
-        for device in derived.plan.findings.iter().filter_map(Finding::no_safe_way) {
-            let group = self.groups.iter().position(|g| g.place(device).is_some());
-            let (Some(group), Some(nominal)) = (group, self.nominal.get(&from)) else { continue };
-            // What meets the goals of where we are, or else the one state that is handed over.
-            let targets = self.targets(&goal::goals(self.site, self.room, from).devices, group);
-            let own = &self.groups[group];
-            let good: BTreeSet<Joint> =
-                known[group].iter().filter(|joint| own.meets(joint, &targets)).cloned().collect();
-            let smaller = !good.is_empty() && good.len() < known[group].len();
-            known[group] = if smaller { good } else { nominal[group].iter().take(1).cloned().collect() };
-            bent.insert(group);
-        }
-        if bent.is_empty() {
-            return (derived, bent);
-        }
-        let again = derive(&request(known.clone()));
-        let still: Vec<usize> = again
-            .plan
-            .findings
-            .iter()
-            .filter_map(Finding::no_safe_way)
-            .filter_map(|device| self.groups.iter().position(|group| group.place(device).is_some()))
-            .collect();
-        if still.is_empty() {
-            return (again, bent);
-        }
-        for group in still {
-            if let Some(nominal) = self.nominal.get(&from) {
-                known[group] = nominal[group].iter().take(1).cloned().collect();
-            }
-        }
-        (derive(&request(known)), bent)
+            handed: self.handed_states(from),
+        })
     }
 
+    /// The state of each group that is handed over in a situation.
+    fn handed_states(&self, from: Situation) -> Vec<Option<Joint>> {
+        let nominal = self.nominal.get(&from);
+        (0..self.groups.len()).map(|at| nominal.and_then(|sets| sets[at].iter().next().cloned())).collect()
+    }
+
+    /// Grows what is ours until nothing more belongs to it.
     fn close(&mut self) {
-        let off = self.nominal.get(&Situation::Off).cloned().unwrap_or_default();
-        let off: Sets = off.into_iter().enumerate().map(|(group, set)| self.asleep(group, set)).collect();
-        self.settled.insert(Situation::Off, off.clone());
-        self.hot.insert(Situation::Off, off);
+        let mut grown = Grown { sets: BTreeMap::new(), asked: BTreeSet::new(), plans: vec![0; self.groups.len()] };
+        for at in 0..self.groups.len() {
+            let off = self.nominal.get(&Situation::Off).map(|sets| sets[at].clone()).unwrap_or_default();
+            for joint in off {
+                self.add(&mut grown, Situation::Off, at, &joint);
+            }
+        }
         let mut done: BTreeMap<(Situation, Situation), Sets> = BTreeMap::new();
-        for _ in 0..ROUNDS {
+        for round in 0.. {
             let mut changed = false;
             for from in self.situations.clone() {
-                let Some(known) = self.settled.get(&from).cloned() else { continue };
+                let known = grown.known(from, self.groups.len());
+                if known.iter().all(BTreeSet::is_empty) {
+                    continue;
+                }
                 for to in self.situations.clone() {
                     if from == to || done.get(&(from, to)) == Some(&known) {
                         continue;
                     }
                     done.insert((from, to), known.clone());
-                    let (derived, bent) = self.derive_from(&known, from, to);
-                    for (group, known) in known.iter().enumerate() {
-                        // Where the plan cannot be right from everything, what it leaves behind is what it is for.
-                        let starts =
-                            if bent.contains(&group) { self.nominal[&from][group].clone() } else { known.clone() };
-                        changed |= self.leave_behind(group, &starts, &derived, to);
+                    let derived = self.derive_from(&known, from, to);
+                    for (at, known) in known.iter().enumerate() {
+                        changed |= self.leave_behind(&mut grown, at, known, &derived.scripts[at], to);
                     }
                 }
+                changed |= self.others(&mut grown, from);
             }
             if !changed {
                 break;
             }
+            if round == ROUNDS {
+                self.cut.extend(0..self.groups.len());
+                break;
+            }
+        }
+        let count = self.groups.len();
+        self.hot = self.situations.iter().map(|&situation| (situation, grown.known(situation, count))).collect();
+        for (situation, sets) in &self.hot {
+            let mut settled = vec![BTreeSet::new(); count];
+            for (at, set) in sets.iter().enumerate() {
+                for joint in set {
+                    match self.groups[at].settled(joint) {
+                        Ok(rest) => settled[at].extend(rest),
+                        Err(Cut) => {
+                            self.cut.insert(at);
+                        }
+                    }
+                }
+            }
+            self.settled.insert(*situation, settled);
         }
     }
 
-    /// Adds what a script leaves behind to what belongs to `to`.
-    fn leave_behind(&mut self, at: usize, starts: &BTreeSet<Joint>, derived: &Derived, to: Situation) -> bool {
-        let group = &self.groups[at];
-        let ends = run::prefixes(group, starts, &derived.scripts[at]).pop().unwrap_or_default();
-        let targets = self.targets(&derived.plan.goals, at);
-        let mut settled = BTreeSet::new();
-        let mut hot = BTreeSet::new();
-        for end in &ends {
-            // A plan that goes wrong leads nowhere: it is at risk, and what it leaves behind is not its goal.
-            let rest = group.settled(end);
-            if rest.iter().all(|joint| group.meets(joint, &targets)) {
-                settled.extend(rest);
-                hot.insert(any_time_later(end));
-            }
+    /// Adds what a script leaves behind to what belongs to `to`, and what becomes of it where it is broken off.
+    fn leave_behind(
+        &mut self,
+        grown: &mut Grown,
+        at: usize,
+        starts: &BTreeSet<Joint>,
+        script: &crate::plan::Script,
+        to: Situation,
+    ) -> bool {
+        if starts.is_empty() {
+            return false;
         }
-        let settled = self.asleep(at, settled);
-        let count = self.groups.len();
+        let Ok(prefixes) = run::prefixes(&self.groups[at], starts, script) else {
+            self.cut.insert(at);
+            return false;
+        };
         let mut changed = false;
-        for (all, new) in [(&mut self.settled, settled), (&mut self.hot, hot)] {
-            let sets = all.entry(to).or_insert_with(|| vec![BTreeSet::new(); count]);
-            if sets[at].len() < SET_MAX {
-                let before = sets[at].len();
-                sets[at].extend(new);
-                changed |= sets[at].len() > before;
+        let (inner, ends) = prefixes.split_at(prefixes.len() - 1);
+        for end in ends.iter().flatten() {
+            changed |= self.add(grown, to, at, end);
+        }
+        for prefix in inner.iter().skip(1) {
+            for next in self.situations.clone().into_iter().filter(|&next| next != to) {
+                changed |= self.broken_off(grown, at, prefix, (self.room, next), next);
             }
         }
         changed
     }
 
-    /// With devices that have switched themselves off, and what that causes.
-    fn asleep(&self, at: usize, set: BTreeSet<Joint>) -> BTreeSet<Joint> {
-        let group = &self.groups[at];
-        let mut all = set.clone();
-        let mut open: Vec<Joint> = set.into_iter().collect();
-        while let Some(joint) = open.pop() {
-            for (member, (_, machine)) in group.members.iter().enumerate() {
-                let timed = joint.members[member];
-                if machine.profile().auto_standby.is_none() || !timed.state.on || all.len() > SET_MAX {
-                    continue;
+    /// Adds what the plan for `next` of a room makes of a group that was left in one of these states, to what belongs to
+    /// `current`.
+    fn broken_off(
+        &mut self,
+        grown: &mut Grown,
+        at: usize,
+        left: &BTreeSet<Joint>,
+        next: (RoomId, Situation),
+        current: Situation,
+    ) -> bool {
+        let mut known = Merged::default();
+        for joint in left {
+            match self.groups[at].at_any_moment(joint) {
+                Ok(all) => all.iter().for_each(|joint| {
+                    known.take(joint);
+                }),
+                Err(Cut) => {
+                    self.cut.insert(at);
+                    return false;
                 }
-                let (state, effect) = machine.switch(timed.state, false);
-                let off = timed::set_off(machine, &timed, state, effect);
-                for rest in group.settled(&group.changed(&joint, member, off)) {
-                    if all.insert(rest.clone()) {
-                        open.push(rest);
+            }
+        }
+        let known = known.set();
+        if !grown.asked.insert((at, next, current, known.clone())) {
+            return false;
+        }
+        grown.plans[at] += 1;
+        if grown.plans[at] > PLANS {
+            self.cut.insert(at);
+            return false;
+        }
+        let derived = derive(&PlanRequest {
+            site: self.site,
+            room: next.0,
+            from: None,
+            to: next.1,
+            groups: &self.groups[at..=at],
+            known: vec![known.clone()],
+            house_except: None,
+            cache: None,
+            handed: vec![None],
+        });
+        let Ok(mut prefixes) = run::prefixes(&self.groups[at], &known, &derived.scripts[0]) else {
+            self.cut.insert(at);
+            return false;
+        };
+        let ends = prefixes.pop().unwrap_or_default();
+        let mut changed = false;
+        for end in &ends {
+            changed |= self.add(grown, current, at, end);
+        }
+        changed
+    }
+
+    /// What other rooms do meanwhile to devices that they share with this one.
+    fn others(&mut self, grown: &mut Grown, current: Situation) -> bool {
+        let mut changed = false;
+        for at in 0..self.groups.len() {
+            let members = self.groups[at].members.iter();
+            let elsewhere: BTreeSet<RoomId> = members
+                .flat_map(|(device, _)| {
+                    self.site.device(*device).map(|device| device.rooms().to_vec()).unwrap_or_default()
+                })
+                .filter(|room| *room != self.room)
+                .collect();
+            for room in elsewhere {
+                let activities = self.site.activities.iter().filter(|activity| activity.room == room);
+                let asked = activities.map(|activity| Situation::In { activity: activity.id });
+                for to in asked.chain([Situation::Off]).collect::<Vec<_>>() {
+                    let known = grown.known(current, self.groups.len()).swap_remove(at);
+                    if !known.is_empty() {
+                        changed |= self.broken_off(grown, at, &known, (room, to), current);
                     }
                 }
             }
         }
-        all
+        changed
+    }
+
+    /// Takes a state in with everything that becomes of it if nobody asks for anything: settling, couplings, and
+    /// devices that switch themselves off at any moment.
+    fn add(&mut self, grown: &mut Grown, situation: Situation, at: usize, joint: &Joint) -> bool {
+        let targets: Vec<Target> = self.groups[at]
+            .members
+            .iter()
+            .map(|(device, _)| self.interests.get(device).copied().unwrap_or_default())
+            .collect();
+        let group = &self.groups[at];
+        let set = grown.sets.entry((situation, at)).or_default();
+        let mut open = vec![group.relevant(joint.clone(), &targets)];
+        let mut changed = false;
+        while let Some(next) = open.pop() {
+            if set.0.len() > SET_MAX {
+                self.cut.insert(at);
+                break;
+            }
+            let Ok(moments) = group.at_any_moment(&next) else {
+                self.cut.insert(at);
+                continue;
+            };
+            for moment in moments {
+                if !set.take(&moment) {
+                    continue;
+                }
+                changed = true;
+                for (member, (_, machine)) in group.members.iter().enumerate() {
+                    let timed = moment.members[member];
+                    if machine.profile().auto_standby.is_some() && timed.state.on {
+                        let (state, effect) = machine.switch(timed.state, false);
+                        let off = timed::set_off(machine, &timed, state, effect);
+                        open.push(group.changed(&moment, member, off));
+                    }
+                }
+            }
+        }
+        changed
     }
 
     /// Everything that the members of a group may be in, with anything under way: one list a member.
@@ -239,18 +391,22 @@ impl<'a> Ours<'a> {
     }
 }
 
-/// What becomes of a state within the time that it needs to settle, whenever that is looked at.
-#[must_use]
-pub fn any_time_later(joint: &Joint) -> Joint {
-    let mut later = joint.clone();
-    for member in &mut later.members {
-        member.busy = Window { lo_ms: 0, ..member.busy };
-        member.closes = Window { lo_ms: 0, ..member.closes };
+/// For which group, by which room for what, what was current, and from what.
+type AskedFor = (usize, (RoomId, Situation), Situation, BTreeSet<Joint>);
+
+/// What is ours so far.
+struct Grown {
+    sets: BTreeMap<(Situation, usize), Merged>,
+    /// Plans that were asked for.
+    asked: BTreeSet<AskedFor>,
+    /// How many, group by group.
+    plans: Vec<usize>,
+}
+
+impl Grown {
+    fn known(&self, situation: Situation, groups: usize) -> Sets {
+        (0..groups).map(|at| self.sets.get(&(situation, at)).map(Merged::set).unwrap_or_default()).collect()
     }
-    for event in &mut later.pending {
-        event.left = Window { lo_ms: 0, ..event.left };
-    }
-    later
 }
 
 /// The room as it is handed over: off after its first activity was tried last, so that the inputs are those
@@ -286,8 +442,4 @@ fn handed_over(
         }
     }
     nominal
-}
-
-fn capped(set: BTreeSet<Joint>) -> BTreeSet<Joint> {
-    if set.len() <= SET_MAX { set } else { set.into_iter().take(SET_MAX).collect() }
 }

@@ -1,6 +1,6 @@
 //! What would make a cell certain, each remedy solved again: guarantee, ready time, what it takes.
 
-use super::{Analysis, Guarantee, verdict};
+use super::{Analysis, Guarantee};
 use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{
@@ -93,15 +93,12 @@ fn solve(site: &Site, room: RoomId, (from, to): (Situation, Situation), now_ms: 
     let matrix = Analysis::of(&changed, room).matrix();
     let at_risk = matrix.cells.iter().filter(|cell| cell.guarantee == Guarantee::AtRisk).count();
     let after = matrix.cells.into_iter().find(|cell| (cell.from, cell.to) == (from, to));
-    let nobody_else = changed.room(room).is_some_and(|room| room.plans.nobody_else);
     Remedy {
         title: idea.title,
         takes: idea.takes,
         guarantee: after.as_ref().map(|after| after.guarantee),
         waits_hold: after.as_ref().is_some_and(|after| after.waits_hold),
-        verdict: after
-            .as_ref()
-            .map_or_else(String::new, |after| verdict(after.guarantee, after.waits_hold, nobody_else)),
+        verdict: after.as_ref().map_or_else(String::new, |after| after.verdict.clone()),
         ready_ms: after.as_ref().map(|after| after.ready_ms),
         change_ms: after.as_ref().map(|after| i64::from(after.ready_ms) - i64::from(now_ms)),
         at_risk,

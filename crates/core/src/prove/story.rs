@@ -148,14 +148,15 @@ fn told(profile: &crate::model::Profile, before: &Timed, after: &Timed, reaction
     let (was, is) = (before.state, after.state);
     match reaction {
         Reaction::Missed => {
-            let why = match before.effect {
-                Effect::WarmUp => "it was still starting up".to_owned(),
-                Effect::CoolDown => {
-                    format!("it was still cooling, for up to {} more", seconds(before.busy.hi_ms.max(1)))
+            let why = match before.doing() {
+                (Effect::WarmUp, _) => "it was still starting up".to_owned(),
+                (Effect::CoolDown, left) => {
+                    format!("it was still cooling, for up to {} more", seconds(left.hi_ms.max(1)))
                 }
-                Effect::Input => "its input was still changing".to_owned(),
-                Effect::Travel | Effect::Halt => "its motor was not ready to be reversed".to_owned(),
-                Effect::None => "it came too soon after the key before".to_owned(),
+                (Effect::Input, _) => "its input was still changing".to_owned(),
+                (Effect::Travel | Effect::Halt, _) => "its motor was not ready to be reversed".to_owned(),
+                (Effect::None, _) if before.gap_ms > 0 => "it came too soon after the key before".to_owned(),
+                (Effect::None, _) => "a lowered screen kept it off".to_owned(),
             };
             (format!("was not taken: {why}"), true)
         }

@@ -87,6 +87,8 @@ pub struct DeviceView {
     pub doing: Option<String>,
     /// Is its plug in the wall?
     pub plugged: bool,
+    /// How often its motor was driven the other way without a stop and its pause: each time is damage.
+    pub reversed: u32,
     /// How loud, in tenths of its scale's unit, if it sounds.
     pub volume_tenths: Option<u32>,
     /// Is its sound off?
@@ -111,6 +113,31 @@ struct Busy {
     from_down: u32,
 }
 
+/// Everything that can be under way in a device at once; one never ends another, but a device that is switched off has no
+/// input that comes up.
+#[derive(Debug, Clone, Copy, Default)]
+struct UnderWay {
+    /// It starts or cools.
+    power: Option<Busy>,
+    /// Another input comes up.
+    input: Option<Busy>,
+    /// It travels.
+    travel: Option<Busy>,
+    /// Its motor stands still until then, in ms, before it may be driven the other way.
+    pause_ms: u64,
+}
+
+impl UnderWay {
+    fn all(&self) -> impl Iterator<Item = Busy> {
+        [self.travel, self.power, self.input].into_iter().flatten()
+    }
+
+    /// The one that is told first.
+    fn first(&self, now_ms: u64) -> Option<Busy> {
+        self.all().find(|busy| busy.until_ms > now_ms)
+    }
+}
+
 #[derive(Debug, Clone)]
 pub(super) struct SimDevice {
     id: DeviceId,
@@ -121,7 +148,9 @@ pub(super) struct SimDevice {
     state: State,
     /// How far it is down, in ‰, when it stands still.
     down: u32,
-    busy: Option<Busy>,
+    under_way: UnderWay,
+    /// How often its motor was driven the other way without a stop and its pause: each time is damage.
+    reversed: u32,
     last_key_ms: Option<u64>,
     list_closes_ms: Option<u64>,
     comfort: Comfort,
@@ -148,7 +177,8 @@ impl SimDevice {
             pace,
             state: State { on, ..State::default() },
             down: 0,
-            busy: None,
+            under_way: UnderWay::default(),
+            reversed: 0,
             last_key_ms: None,
             list_closes_ms: None,
             comfort: Comfort::new(profile),
@@ -176,7 +206,7 @@ impl SimDevice {
 
     /// Is it down and still?
     pub(super) fn is_down(&self) -> bool {
-        self.profile.motion.is_some() && self.down == 1000 && self.busy.is_none()
+        self.profile.motion.is_some() && self.down == 1000 && self.under_way.travel.is_none()
     }
 
     /// When it goes off by itself, if nobody uses it until then.
@@ -203,7 +233,7 @@ impl SimDevice {
                 self.halt(now_ms);
             }
             self.state = State { on: false, cursor: None, ..self.state };
-            (self.busy, self.list_closes_ms) = (None, None);
+            (self.under_way, self.list_closes_ms) = (UnderWay::default(), None);
             self.comfort.dark(now_ms);
             return;
         }
@@ -242,7 +272,13 @@ impl SimDevice {
                     None => "nothing: it has no such input".to_owned(),
                 }
             }
-            Hand::Key { function, .. } => told(self.asked(now_ms, *function).outcome),
+            Hand::Key { function, .. } => {
+                // What a hand does to a motor is no fault of ours.
+                let reversed = self.reversed;
+                let heard = self.asked(now_ms, *function);
+                self.reversed = reversed;
+                told(heard.outcome)
+            }
             Hand::Level { percent, .. } if self.profile.kind == DeviceKind::Light => {
                 self.comfort.fade(now_ms, *percent, 0)
             }
@@ -335,18 +371,22 @@ impl SimDevice {
             (self.state.on, self.state.cursor) = (false, None);
         }
         self.down = self.profile.down_per_mille(timed.state.position);
-        let busy_ms = left_ms(timed.busy);
-        self.busy = None;
-        if busy_ms > 0 && timed.effect != Effect::None {
-            if timed.effect == Effect::Travel {
-                let down = timed.state.position == Standing::Down;
-                let motion = self.profile.motion;
-                let whole = motion.map_or(1, |m| takes(if down { m.travel_down } else { m.travel_up }, pace)).max(1);
-                let open = u32::try_from(busy_ms.min(whole) * 1000 / whole).unwrap_or(1000);
-                self.down = if down { 1000 - open } else { open };
-            }
-            let until_ms = now_ms + busy_ms;
-            self.busy = Some(Busy { effect: timed.effect, from_ms: now_ms, until_ms, from_down: self.down });
+        self.under_way = UnderWay { pause_ms: now_ms + left_ms(timed.pause), ..UnderWay::default() };
+        let busy = |effect: Effect, window, from_down: u32| {
+            let ms = left_ms(window);
+            (ms > 0).then_some(Busy { effect, from_ms: now_ms, until_ms: now_ms + ms, from_down })
+        };
+        let starts = if timed.state.on { Effect::WarmUp } else { Effect::CoolDown };
+        self.under_way.power = busy(starts, timed.power, self.down);
+        self.under_way.input = busy(Effect::Input, timed.input, self.down);
+        let travel_ms = left_ms(timed.travel);
+        if travel_ms > 0 {
+            let down = timed.state.position == Standing::Down;
+            let motion = self.profile.motion;
+            let whole = motion.map_or(1, |m| takes(if down { m.travel_down } else { m.travel_up }, pace)).max(1);
+            let open = u32::try_from(travel_ms.min(whole) * 1000 / whole).unwrap_or(1000);
+            self.down = if down { 1000 - open } else { open };
+            self.under_way.travel = busy(Effect::Travel, timed.travel, self.down);
         }
         self.list_closes_ms = timed.state.cursor.map(|_| now_ms + left_ms(timed.closes).max(1));
         match self.state.on {
@@ -358,7 +398,9 @@ impl SimDevice {
     /// Stands still where it is.
     fn halt(&mut self, now_ms: u64) -> String {
         self.down = self.down_at(now_ms);
-        self.busy = self.busy.filter(|busy| busy.effect != Effect::Travel);
+        if self.under_way.travel.take().is_some() {
+            self.under_way.pause_ms = now_ms + u64::from(Automaton::new(&self.profile).reversal_ms());
+        }
         self.state.position = match self.down {
             0 => Standing::Up,
             1000 => Standing::Down,
@@ -376,23 +418,26 @@ impl SimDevice {
         let inputs = u8::try_from(self.profile.inputs.len()).unwrap_or(u8::MAX).max(1);
         self.state = State { input: old.state.input.min(inputs - 1), cursor: None, ..old.state };
         self.state.on |= Automaton::new(&self.profile).never_off();
-        (self.down, self.busy, self.last_key_ms) = (old.down, old.busy, old.last_key_ms);
+        (self.down, self.under_way, self.last_key_ms) = (old.down, old.under_way, old.last_key_ms);
+        self.reversed = old.reversed;
         (self.plugged, self.was_on, self.used_ms) = (old.plugged, old.was_on, old.used_ms);
         self.state.on &= self.plugged;
         self.comfort.take(&old.comfort);
     }
 
     pub(super) fn busy_until_ms(&self) -> Option<u64> {
-        self.busy.map(|busy| busy.until_ms)
+        self.under_way.all().map(|busy| busy.until_ms).min()
     }
 
     pub(super) fn advance(&mut self, now_ms: u64) {
-        if let Some(busy) = self.busy
-            && busy.until_ms <= now_ms
-        {
+        let over = |busy: &Busy| busy.until_ms <= now_ms;
+        if let Some(travel) = self.under_way.travel.filter(over) {
             self.down = self.down_at(now_ms);
-            self.busy = None;
+            self.under_way.travel = None;
+            self.under_way.pause_ms = travel.until_ms + u64::from(Automaton::new(&self.profile).reversal_ms());
         }
+        self.under_way.power = self.under_way.power.filter(|busy| !over(busy));
+        self.under_way.input = self.under_way.input.filter(|busy| !over(busy));
         if self.list_closes_ms.is_some_and(|at| at <= now_ms) {
             self.state.cursor = None;
             self.list_closes_ms = None;
@@ -402,7 +447,7 @@ impl SimDevice {
 
     /// How far down it is, in ‰.
     fn down_at(&self, now_ms: u64) -> u32 {
-        let Some(busy) = self.busy.filter(|busy| busy.effect == Effect::Travel) else { return self.down };
+        let Some(busy) = self.under_way.travel else { return self.down };
         let target = f64::from(self.profile.down_per_mille(self.state.position));
         let whole = (busy.until_ms - busy.from_ms).max(1);
         let share = (now_ms.saturating_sub(busy.from_ms) as f64 / whole as f64).min(1.0);
@@ -467,7 +512,7 @@ impl SimDevice {
         if !self.plugged {
             return Some("its plug is out".to_owned());
         }
-        if let Some(busy) = self.busy {
+        for busy in self.under_way.all() {
             let left = seconds(u32::try_from(busy.until_ms.saturating_sub(now_ms)).unwrap_or(u32::MAX));
             match busy.effect {
                 Effect::WarmUp => return Some(format!("it is starting up and takes commands in {left}")),
@@ -547,7 +592,7 @@ impl SimDevice {
     fn press_moving(&mut self, now_ms: u64, key: FunctionId) -> Option<Outcome> {
         let motion = self.profile.motion?;
         let stop = motion.stop == Some(key);
-        let moving = self.busy.is_some_and(|busy| busy.effect == Effect::Travel);
+        let moving = self.under_way.travel.is_some();
         let named = Automaton::new(&self.profile).named_stop(key);
         let drives_to = match named {
             Some(at) => Some(Standing::Stop(at)),
@@ -556,8 +601,16 @@ impl SimDevice {
         };
         // On the way to anywhere else, another key of its motor only stops it.
         let reversal = drives_to.is_some_and(|to| to != self.state.position);
+        if moving && reversal && !stop {
+            // A motor that is driven against itself: it stops, and not by its own brake.
+            self.reversed += 1;
+        }
         if stop || (moving && reversal) {
             return Some(Outcome::Obeyed { what: self.halt(now_ms) });
+        }
+        if reversal && now_ms < self.under_way.pause_ms {
+            self.reversed += 1;
+            return Some(Outcome::Ignored { why: "its motor was not ready to be reversed".to_owned() });
         }
         // Stopped half-way: the state alone does not say so, the position does.
         let (to, target, span) = if key == motion.down {
@@ -574,7 +627,7 @@ impl SimDevice {
         }
         let whole = takes(span, self.pace);
         let until_ms = now_ms + whole * u64::from(self.down.abs_diff(target)) / 1000;
-        self.busy = Some(Busy { effect: Effect::Travel, from_ms: now_ms, until_ms, from_down: self.down });
+        self.under_way.travel = Some(Busy { effect: Effect::Travel, from_ms: now_ms, until_ms, from_down: self.down });
         self.state.position = to.into();
         let what = if target > self.down { "going down" } else { "going up" };
         Some(Outcome::Obeyed { what: what.to_owned() })
@@ -606,9 +659,12 @@ impl SimDevice {
         self.used_ms = now_ms;
         let (state, effect) = {
             let automaton = Automaton::new(&self.profile);
-            let cooling = self.busy.is_some_and(|busy| busy.effect == Effect::CoolDown && busy.until_ms > now_ms);
+            let cooling =
+                self.under_way.power.is_some_and(|busy| busy.effect == Effect::CoolDown && busy.until_ms > now_ms);
             match deed {
                 CouplingAct::Follow(on) => automaton.switch(self.state, on),
+                // What is always on cannot be switched off by another device.
+                CouplingAct::Sleep if automaton.never_off() => return,
                 CouplingAct::Sleep => automaton.switch(self.state, false),
                 CouplingAct::Wake(_) if cooling => return,
                 CouplingAct::Wake(input) => {
@@ -639,8 +695,12 @@ impl SimDevice {
         }
         self.state = after;
         self.list_closes_ms = after.cursor.and(self.list_closes(now_ms));
-        if takes_ms > 0 {
-            self.busy = Some(Busy { effect, from_ms: now_ms, until_ms: now_ms + takes_ms, from_down });
+        let busy = (takes_ms > 0).then_some(Busy { effect, from_ms: now_ms, until_ms: now_ms + takes_ms, from_down });
+        match effect {
+            Effect::WarmUp | Effect::CoolDown => (self.under_way.power, self.under_way.input) = (busy, None),
+            Effect::Input => self.under_way.input = busy,
+            Effect::Travel => self.under_way.travel = busy,
+            Effect::Halt | Effect::None => {}
         }
     }
 
@@ -673,8 +733,10 @@ impl SimDevice {
     }
 
     pub(super) fn view(&self, now_ms: u64) -> DeviceView {
-        let busy = self.busy.filter(|busy| busy.until_ms > now_ms);
-        let power = match (self.profile.power, self.state.on, busy.map(|busy| busy.effect)) {
+        let lasts = |busy: &Busy| busy.until_ms > now_ms;
+        let busy = self.under_way.first(now_ms);
+        let switching = self.under_way.power.filter(lasts).map(|busy| busy.effect);
+        let power = match (self.profile.power, self.state.on, switching) {
             (Power::AlwaysOn, true, _) => PowerView::Always,
             (_, true, Some(Effect::WarmUp)) => PowerView::Starting,
             (_, true, _) => PowerView::On,
@@ -682,7 +744,7 @@ impl SimDevice {
             (_, false, _) => PowerView::Off,
         };
         let down = self.profile.motion.is_some().then(|| self.down_at(now_ms));
-        let moving = busy.filter(|busy| busy.effect == Effect::Travel);
+        let moving = self.under_way.travel.filter(lasts);
         let moving = moving.map(|_| if self.state.position == Standing::Up { Position::Up } else { Position::Down });
         DeviceView {
             device: self.id,
@@ -694,6 +756,7 @@ impl SimDevice {
             busy_until_ms: busy.map(|busy| busy.until_ms),
             doing: busy.map(|busy| doing(busy.effect, self.state).to_owned()),
             plugged: self.plugged,
+            reversed: self.reversed,
             volume_tenths: self.profile.volume.map(|_| self.comfort.volume_tenths),
             muted: self.profile.volume.and_then(|volume| volume.mute).map(|_: Mute| self.state.muted),
             playing: self.profile.kind.plays().then(|| self.comfort.playing(now_ms, self.app())),
@@ -711,7 +774,7 @@ impl SimDevice {
     /// Where it is not what `goal` wants: a sentence.
     pub(super) fn difference(&self, goal: &DeviceGoal, now_ms: u64) -> Option<String> {
         let standing = goal.position.is_none_or(|to| self.down_at(now_ms) == self.profile.down_per_mille(to.into()));
-        let waking = self.busy.is_some_and(|busy| busy.until_ms > now_ms && busy.effect != Effect::CoolDown);
+        let waking = self.under_way.all().any(|busy| busy.until_ms > now_ms && busy.effect != Effect::CoolDown);
         if goal.target(&self.profile).met_by(self.state) && standing && !waking {
             return None;
         }
@@ -731,9 +794,7 @@ impl SimDevice {
         if self.state.cursor.is_some() {
             words.push("with its list open".to_owned());
         }
-        words.extend(
-            self.busy.filter(|busy| busy.until_ms > now_ms).map(|busy| doing(busy.effect, self.state).to_owned()),
-        );
+        words.extend(self.under_way.first(now_ms).map(|busy| doing(busy.effect, self.state).to_owned()));
         words.join(", ")
     }
 }

@@ -11,7 +11,7 @@ use futures::{Stream, StreamExt};
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{DIM_MS, StepState};
 use kestrel_core::edit::Edit;
-use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, ZoneId};
+use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
 use kestrel_core::model::{Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name};
 use kestrel_core::surface::now::{self, KeyNow};
 use kestrel_store::SurfaceLink;
@@ -164,6 +164,7 @@ pub async fn live_events(
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Problem> {
     let withdrawn = houses.when_withdrawn(token.clone());
     let (link, rehearsal) = opened(&houses, &token).await?;
+    let (held_by, surface) = (rehearsal.clone(), link.surface);
     let changes = rehearsal.changes();
     let views = futures::stream::unfold((rehearsal, changes, None), move |(rehearsal, mut changes, last)| {
         let link = link.clone();
@@ -179,10 +180,27 @@ pub async fn live_events(
             }
         }
     });
+    // A page that goes away, and a link that is withdrawn, let go of what was held.
+    let held = Held { rehearsal: held_by, surface };
+    let views = views.inspect(move |_| {
+        let _ = &held;
+    });
     let stream = views
         .filter_map(|view| std::future::ready(Event::default().event("live").json_data(view).ok().map(Ok)))
         .take_until(futures::future::select(Box::pin(withdrawn), Box::pin(houses.closing())));
     Ok(Sse::new(stream).keep_alive(KeepAlive::new().interval(Duration::from_secs(5))))
+}
+
+/// Lets go of the keys of a surface when its page goes away.
+struct Held {
+    rehearsal: Rehearsal,
+    surface: SurfaceId,
+}
+
+impl Drop for Held {
+    fn drop(&mut self) {
+        self.rehearsal.release(self.surface);
+    }
 }
 
 /// A key that is pressed.

@@ -24,6 +24,9 @@ const PAUSE: Duration = Duration::from_millis(50);
 pub struct RunRequest {
     /// Off, or an activity.
     to: Situation,
+    /// Shall a plan be sent that is right only from what is likeliest? It is refused with `unsure` otherwise.
+    #[serde(default)]
+    confirmed: bool,
 }
 
 /// How fast the clock should run.
@@ -107,6 +110,7 @@ fn views(rehearsal: Rehearsal) -> impl Stream<Item = RehearsalView> {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = RunRequest,
     responses(
         (status = 200, body = RehearsalView), (status = 404, body = Problem),
+        (status = 409, description = "The plan may end wrong: ask again with `confirmed`.", body = Problem),
         (status = 422, description = "The plan cannot be sent, with the reason.", body = Problem),
         (status = 502, description = "The gateway failed.", body = Problem),
     )
@@ -120,7 +124,10 @@ pub async fn run(
     if request.to == Situation::Unknown {
         return Err(Problem::refused("A macro cannot lead to “unknown”. Choose an activity or off."));
     }
-    noted(&houses, (house, room), &rehearsal, request.to, rehearsal.run(request.to)).await?;
+    let start = async {
+        if request.confirmed { rehearsal.run_all_the_same(request.to).await } else { rehearsal.run(request.to).await }
+    };
+    noted(&houses, (house, room), &rehearsal, request.to, start).await?;
     Ok(Json(rehearsal.view()))
 }
 

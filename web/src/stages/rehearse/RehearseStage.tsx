@@ -1,6 +1,7 @@
 import { CircleDot, CircleStop, Play, Power, RotateCcw, StepForward } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
+import { RequestError } from "../../api/client";
 import { useRehearsal } from "../../api/live";
 import type { RehearsalView, Situation } from "../../api/types";
 import { useRoom } from "../../shell/context";
@@ -32,6 +33,11 @@ const VIEWS = [
 type RehearseView = (typeof VIEWS)[number][0];
 
 type Actions = ReturnType<typeof useRehearse>;
+
+/** Was a plan refused because it may end wrong? */
+function unsure(error: Error): boolean {
+  return error instanceof RequestError && error.problem.kind === "unsure";
+}
 
 /** Rehearse: a room that answers, the remote to press, hands that meddle, and what the runtime makes of it. */
 export function RehearseStage() {
@@ -86,7 +92,15 @@ export function RehearseStage() {
       </StageHead>
       <ViewChoice chosen={chosen} choose={choose} />
       {!view && <Waiting what="the rehearsal room" error={null} />}
-      {view && actions.trouble && <ProblemNote text={actions.trouble.message} />}
+      {view && actions.trouble && (
+        <ProblemNote text={actions.trouble.message}>
+          {unsure(actions.trouble) && run.variables && (
+            <button type="button" className="link" onClick={() => actions.runAnyway.mutate(run.variables)}>
+              Send it all the same
+            </button>
+          )}
+        </ProblemNote>
+      )}
       {view?.recording && <KeepStory />}
       {view?.playing && <Playing playing={view.playing} stop={() => actions.stopPlaying.mutate()} />}
       {view && chosen === "step" && <InStepView />}

@@ -49,7 +49,22 @@ export function useRehearse() {
   const params = useRoomPath();
   const run = useMutation({
     mutationFn: (to: Situation) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/run", { params, body: { to } })),
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/run", {
+          params,
+          body: { to, confirmed: false },
+        }),
+      ),
+  });
+  const runAnyway = useMutation({
+    mutationFn: (to: Situation) =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/rehearsal/run", {
+          params,
+          body: { to, confirmed: true },
+        }),
+      ),
+    onSuccess: () => run.reset(),
   });
   const rate = useMutation({
     mutationFn: (value: number) =>
@@ -81,6 +96,7 @@ export function useRehearse() {
   const all = {
     ...useMeddling(),
     run,
+    runAnyway,
     stop,
     reset,
     rate,

@@ -186,12 +186,15 @@ function CellView({ cell, changed }: { cell: Cell; changed: boolean }) {
       <span className="mt-0.5 flex items-center gap-1.5 text-[12.5px] whitespace-nowrap">
         <VerdictBar mark={mark} width={26} />
         {MARK_WORD[mark]}
-        {cell.guarantee !== "at-risk" && mark === "hands" && !cell.waits_hold ? "*" : ""}
+        {mark === "hands" && !cell.waits_hold ? "*" : ""}
+        {cell.not_proved?.beyond_ours && ", beyond not proved"}
       </span>
       {cell.hot_ms != null && (
         <span className="block text-[12.5px] text-muted">hot {clockTime(cell.hot_ms)}</span>
       )}
-      {!cell.runnable && <span className="block text-[12.5px] text-stop">cannot be sent yet</span>}
+      {!cell.runnable && mark !== "unsent" && (
+        <span className="block text-[12.5px] text-stop">cannot be sent yet</span>
+      )}
     </>
   );
 }
@@ -202,6 +205,8 @@ function Legend({ matrix, changed }: { matrix: Matrix; changed: number }) {
     ["waits", "Certain if the waits hold: some are not measured yet"],
     ["hands", "Certain if nobody else touches it (*: and if the waits hold)"],
     ["risk", "At risk: open it for the story and the remedies"],
+    ["unproved", "Not proved: there are too many states to look at"],
+    ["unsent", "Cannot be sent: open it for the place to mend"],
   ];
   return (
     <div className="mt-3 text-[13.5px] text-muted">

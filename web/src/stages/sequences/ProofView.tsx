@@ -22,6 +22,7 @@ import { Waiting } from "../../ui/Waiting";
 import { rehearsing } from "../rehearse/words";
 import { DiagnosisPart } from "./DiagnosisPart";
 import { Lanes } from "./Lanes";
+import { Limits } from "./Limits";
 import { markOf, VerdictBar, VerdictLine } from "./Verdict";
 
 type Ends = { from: string; to: string };
@@ -45,10 +46,10 @@ export function ProofView({
         <VerdictLine cell={cell} />
         <span className="text-muted">
           {" "}
-          from {cell.states.toLocaleString("en")} states{cell.given_up && ", not all of them: too many"}.{" "}
-          {found.broken_off}
+          from {cell.states.toLocaleString("en")} states. {found.broken_off}
         </span>
       </p>
+      <Limits cell={cell} />
       {cell.light && <LightLine light={cell.light} />}
       {cell.story && (
         <StoryPart
@@ -355,6 +356,9 @@ function Rests({ found }: { found: CellPlan }) {
   return (
     <section aria-label="What it rests on">
       <Title>What it rests on</Title>
+      {found.cell.together_percent != null && (
+        <p className="text-muted">All of them hold together with at least {found.cell.together_percent} %.</p>
+      )}
       <table className="w-full border-collapse">
         <thead>
           <tr className="border-b border-ink text-[13.5px] text-muted">

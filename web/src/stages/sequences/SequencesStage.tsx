@@ -14,6 +14,7 @@ import { kindRank } from "../kit/words";
 import { ActivityForm } from "./ActivityForm";
 import { FavouritesView } from "./FavouritesView";
 import { Lanes } from "./Lanes";
+import { Limits } from "./Limits";
 import { MatrixView } from "./MatrixView";
 import { OffView } from "./OffView";
 import { ProofView } from "./ProofView";
@@ -59,7 +60,8 @@ export function SequencesStage() {
     (from === "off" || activities.some((one) => one.id === from));
   const cell = useCell(house.house.id, room, known ? { from, to } : undefined);
   const loose = usePlan(house.house.id, room, from, to ?? "off", !known);
-  const plan = known ? cell.data?.plan : loose.data;
+  const settled = params.get("settled") !== null && cell.data?.cold != null;
+  const plan = known ? ((settled ? cell.data?.cold : cell.data?.plan) ?? undefined) : loose.data;
   const stale = known ? cell.isPlaceholderData : loose.isPlaceholderData;
   const view = VIEWS.find(([id]) => id === params.get("view"))?.[0] ?? "plan";
   const activity = activities.find((known) => known.id === to);
@@ -115,7 +117,7 @@ export function SequencesStage() {
             />
           </span>
         }
-        figure={plan && <KeyFigure plan={plan} />}
+        figure={plan && <KeyFigure plan={plan} confirm={plan.confirm.length > 0} />}
       >
         {activity && (
           <button type="button" className="btn" onClick={() => setEditing(activity)}>
@@ -208,6 +210,7 @@ function View({
           </button>
         </p>
       )}
+      {found && <Limits cell={found.cell} />}
       {plan.steps.length === 0 && plan.waits.length === 0 ? (
         <p className="border-y border-rule py-6">
           {plan.runnable
@@ -218,12 +221,51 @@ function View({
         <Lanes plan={plan} devices={order} profiles={house.profiles} />
       )}
       <Explained plan={plan} found={found} />
+      {found?.cold && <WhichMoment found={found} />}
       <Steps plan={plan} />
     </div>
   );
 }
 
-function KeyFigure({ plan }: { plan: Plan }) {
+/** The plan for any moment, also right after the last one; or the quicker one for a room that has settled. */
+function WhichMoment({ found }: { found: CellPlan }) {
+  const [params, setParams] = useSearchParams();
+  const settled = params.get("settled") !== null;
+  const show = (on: boolean) =>
+    setParams((old) => {
+      if (on) old.set("settled", "");
+      else old.delete("settled");
+      return old;
+    });
+  return (
+    <div role="group" aria-label="When it is asked for" className="mt-1 flex flex-wrap items-center gap-2">
+      {(
+        [
+          [false, "At any moment", found.plan.ready_ms],
+          [true, "Everything settled", found.cold?.ready_ms ?? 0],
+        ] as const
+      ).map(([on, words, ms]) => (
+        <button
+          key={words}
+          type="button"
+          aria-pressed={settled === on}
+          className={`btn px-2 text-[13.5px] ${settled === on ? "border-accent text-accent" : "font-normal"}`}
+          onClick={() => show(on)}
+        >
+          {words}: <span className="font-mono">{clockTime(ms)}</span>
+        </button>
+      ))}
+      <span className="text-[13px] text-muted">
+        The first is proved, printed and exported; the runtime takes the second once it knows that nothing is
+        under way any more.
+      </span>
+    </div>
+  );
+}
+
+function KeyFigure({ plan, confirm }: { plan: Plan; confirm: boolean }) {
+  // Where no plan can be made there is no time at which it would be ready.
+  if (!plan.runnable && !confirm && plan.steps.length === 0) return <>no plan can be sent</>;
   const best = plan.optimal
     ? plan.ready_ms === plan.bound_ms
       ? "the fastest there is"
@@ -246,7 +288,6 @@ function Explained({ plan, found }: { plan: Plan; found: CellPlan | undefined })
     <p className="mt-1 text-muted">
       {plan.steps.length} transmissions. The bound rests on {plan.bound_by}. One device after another it would
       take {clockTime(plan.sequential_ms)}.
-      {found?.hot && ` Right after the last plan it takes ${clockTime(found.hot.ready_ms)}.`}
       {found?.cell.other_ms != null &&
         ` The ${found.cell.policy === "trusting" ? "safe" : "trusting"} plan takes ${clockTime(found.cell.other_ms)}.`}
       {plan.not_shortest.length > 0 &&

@@ -1,11 +1,15 @@
 import type { Cell } from "../../api/types";
 
 /** What a verdict looks like: solid, filled in part, hatched or open. Its words always stand beside it. */
-export type Mark = "certain" | "waits" | "hands" | "risk";
+export type Mark = "certain" | "waits" | "hands" | "risk" | "unproved" | "unsent";
+
+type Judged = Pick<Cell, "guarantee" | "waits_hold"> & Partial<Pick<Cell, "cannot_be_sent">>;
 
 /** The mark of a cell. */
-export function markOf(cell: Pick<Cell, "guarantee" | "waits_hold">): Mark {
+export function markOf(cell: Judged): Mark {
+  if (cell.cannot_be_sent?.length) return "unsent";
   if (cell.guarantee === "at-risk") return "risk";
+  if (cell.guarantee === "not-proved") return "unproved";
   if (cell.guarantee === "if-nobody-else") return "hands";
   return cell.waits_hold ? "certain" : "waits";
 }
@@ -16,6 +20,8 @@ export const MARK_WORD: Record<Mark, string> = {
   waits: "if the waits hold",
   hands: "if nobody else",
   risk: "At risk",
+  unproved: "Not proved",
+  unsent: "Cannot be sent",
 };
 
 const COLOUR: Record<Mark, string> = {
@@ -23,6 +29,8 @@ const COLOUR: Record<Mark, string> = {
   waits: "text-good",
   hands: "text-second",
   risk: "text-stop",
+  unproved: "text-muted",
+  unsent: "text-stop",
 };
 
 /** The bar of a verdict. */
@@ -48,15 +56,18 @@ export function VerdictBar({ mark, width = 46 }: { mark: Mark; width?: number })
         fill={mark === "certain" ? "currentColor" : mark === "hands" ? "url(#verdict-hatch)" : "none"}
         stroke="currentColor"
         strokeWidth="1.5"
-        strokeDasharray={mark === "risk" ? "3 2" : undefined}
+        strokeDasharray={mark === "risk" ? "3 2" : mark === "unproved" ? "1 3" : undefined}
       />
+      {mark === "unsent" && (
+        <line x1="2" x2={width - 2} y1="7.5" y2="1.5" stroke="currentColor" strokeWidth="1.5" />
+      )}
       {mark === "waits" && <rect x="0" y="0" width={width * 0.6} height="9" fill="currentColor" />}
     </svg>
   );
 }
 
 /** The bar with the words of a verdict. */
-export function VerdictLine({ cell }: { cell: Pick<Cell, "guarantee" | "waits_hold" | "verdict"> }) {
+export function VerdictLine({ cell }: { cell: Judged & Pick<Cell, "verdict"> }) {
   const mark = markOf(cell);
   return (
     <span className="inline-flex items-center gap-2">

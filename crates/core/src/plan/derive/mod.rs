@@ -14,14 +14,15 @@ mod words;
 
 pub use request::{Derived, HomeCache, LookScript, PlanRequest, Script, ScriptStep, joint};
 
-use script::{hazards, missing_codes};
+use script::{hazards, unsent};
 use words::choices;
 
+use crate::device::Joint;
 use crate::device::homing::Word;
 use crate::device::look::Seen;
 use crate::finding::{Finding, Weight};
 use crate::id::DeviceId;
-use crate::model::{FindingKind, PlanChange};
+use crate::model::{FindingKind, PlanChange, Standing};
 use crate::plan::chain::Send;
 use crate::plan::goal::{self, DeviceGoal, Goals};
 use crate::plan::jobs::Job;
@@ -29,7 +30,7 @@ use crate::plan::run;
 use crate::plan::schedule::{self, BoundBy, Scheduled};
 use crate::plan::{Plan, hand};
 use crate::wiring;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// How many choices of words are scheduled.
 const CHOICES: usize = 24;
@@ -52,7 +53,20 @@ struct Chain {
     options: Vec<Vec<Send>>,
     look: Option<PlannedLook>,
     shortest: bool,
+    /// Are these all the words that can be the best in a schedule?
+    whole: bool,
     nodes: usize,
+}
+
+impl Chain {
+    /// The same, begun `ms` later.
+    fn later(mut self, ms: u32) -> Self {
+        for first in self.options.iter_mut().filter_map(|sends| sends.first_mut()) {
+            first.wait_ms += ms;
+            first.evidence_ms += ms;
+        }
+        self
+    }
 }
 
 /// A look and its branches.
@@ -99,21 +113,34 @@ pub fn derive(request: &PlanRequest<'_>) -> Derived {
         changes: changes.unwrap_or_default(),
         findings,
     };
+    let before = deriver.findings.clone();
     let mut derived = deriver.solve(false);
-    let coupled = request.groups.iter().any(|group| !group.links.is_empty());
+    let coupled = request.groups.iter().any(|group| !group.is_single());
     if coupled && !deriver.arrives(&derived) {
         // The couplings spoil it: settle what causes them first.
+        let found = std::mem::replace(&mut deriver.findings, before);
         let careful = deriver.solve(true);
         if deriver.arrives(&careful) {
             derived = careful;
+        } else {
+            deriver.findings = found;
         }
     }
+    deriver.forgive(&mut derived);
     let plan = &mut derived.plan;
     (plan.goals, plan.video, plan.audio) = (goals, video, audio);
     plan.findings.append(&mut deriver.findings);
     plan.findings.sort_by(|a, b| a.weight.cmp(&b.weight).then_with(|| a.text.cmp(&b.text)));
     plan.findings.dedup();
-    plan.runnable = plan.findings.iter().all(|finding| finding.weight != Weight::Stops);
+    let served = |finding: &Finding| {
+        let device = finding.no_safe_way()?;
+        let group = request.groups.iter().position(|group| group.place(device).is_some())?;
+        derived.parts.get(&group).map(|part| !part.is_empty())
+    };
+    plan.confirm =
+        plan.findings.iter().filter(|finding| served(finding) == Some(true)).filter_map(Finding::no_safe_way).collect();
+    plan.runnable =
+        plan.findings.iter().all(|finding| finding.weight != Weight::Stops || served(finding) == Some(true));
     derived
 }
 
@@ -134,23 +161,39 @@ impl Deriver<'_> {
     /// Do the coupled groups end where they should, from everything that is known?
     fn arrives(&self, derived: &Derived) -> bool {
         self.request.groups.iter().zip(&self.request.known).zip(&derived.scripts).all(|((group, known), script)| {
-            group.links.is_empty() || run::all_arrive(group, known.iter(), script, &self.targets(group))
+            group.is_single() || run::all_arrive(group, known.iter(), script, &self.targets(group))
         })
     }
 
+    /// A member that no sequence of its own brings home may be brought there by what switches it: where a whole group
+    /// arrives from all that is known of it, nothing is missing.
+    fn forgive(&mut self, derived: &mut Derived) {
+        let short: Vec<usize> = derived.parts.keys().copied().collect();
+        for at in short {
+            let group = &self.request.groups[at];
+            let (known, script, targets) = (&self.request.known[at], &derived.scripts[at], self.targets(group));
+            if !group.is_single() && !known.is_empty() && run::all_arrive(group, known.iter(), script, &targets) {
+                derived.parts.remove(&at);
+                let of_group = |device: DeviceId| group.place(device).is_some();
+                self.findings.retain(|finding| !finding.no_safe_way().is_some_and(of_group));
+            }
+        }
+    }
+
     fn solve(&mut self, upstream_first: bool) -> Derived {
-        let mut found = Vec::new();
+        let mut short: Vec<(usize, Finding, BTreeSet<Joint>)> = Vec::new();
         let mut before_links: Vec<(usize, usize, u32)> = Vec::new();
         let mut chains: Vec<Chain> = Vec::new();
         for (at, group) in self.request.groups.iter().enumerate() {
             let known = &self.request.known[at];
-            if group.links.is_empty() {
-                match self.single(at, group, known) {
-                    Ok(chain) => chains.extend(chain),
-                    Err(finding) => found.push(*finding),
-                }
+            if group.is_single() {
+                let solved = self.single(at, group, known);
+                chains.extend(solved.chain);
+                short.extend(solved.short.map(|(finding, part)| (at, finding, part)));
             } else {
+                let mut found = Vec::new();
                 self.coupled(at, group, known, upstream_first, &mut chains, &mut before_links, &mut found);
+                short.extend(found.into_iter().map(|(finding, part)| (at, finding, part)));
             }
         }
         let arrival = self.arrival();
@@ -160,12 +203,17 @@ impl Deriver<'_> {
             options: vec![vec![send]],
             look: None,
             shortest: true,
+            whole: true,
             nodes: 0,
         }));
-        let derived = self.lay_out(&chains, extra, &before_links, found.clone());
-        if upstream_first {
-            self.findings.retain(|finding| !found.contains(finding));
+        let found: Vec<Finding> = short.iter().map(|(_, finding, _)| finding.clone()).collect();
+        let mut derived = self.lay_out(&chains, extra, &before_links, found.clone());
+        for (at, _, part) in short {
+            // Where several members of a group fall short, it is made for what all their parts have in common.
+            let known = derived.parts.get(&at).map(|known| known.intersection(&part).cloned().collect());
+            derived.parts.insert(at, known.unwrap_or(part));
         }
+        derived.cut = (0..self.request.groups.len()).filter(|&at| self.request.known[at].is_empty()).collect();
         derived
     }
 
@@ -174,11 +222,13 @@ impl Deriver<'_> {
         let site = self.request.site;
         let mut best: Option<Laid> = None;
         let mut bound: Option<(u32, Option<BoundBy>)> = None;
-        let mut proved = true;
+        let mut proved = chains.iter().all(|chain| chain.whole);
+        let mut lengths: Vec<Vec<u32>> = Vec::new();
         let mut rules = Vec::new();
+        let mut tried_all = chains.iter().map(|chain| chain.options.len()).product::<usize>() <= CHOICES;
         for (number, choice) in choices(chains).into_iter().enumerate() {
             if number == CHOICES {
-                proved = false;
+                (proved, tried_all) = (false, false);
                 break;
             }
             let mut sends = choice;
@@ -191,6 +241,7 @@ impl Deriver<'_> {
             if bound.is_none_or(|(known, _)| scheduled.bound_ms < known) {
                 bound = Some((scheduled.bound_ms, scheduled.bound_by));
             }
+            lengths.push(jobs.iter().map(Job::needed_ms).collect::<Vec<u32>>());
             let sent = |sends: &[Vec<Send>]| sends.iter().map(Vec::len).sum::<usize>();
             let figure = |scheduled: &Scheduled, sends: &[Vec<Send>]| {
                 (!scheduled.feasible, scheduled.ready_ms, scheduled.end_ms, sent(sends))
@@ -209,7 +260,18 @@ impl Deriver<'_> {
                 break;
             }
         }
+        if !tried_all {
+            // Not every choice was looked at: only what holds for each word of a chain bounds them all.
+            let least = |at: usize| self.shortest_of(&chains[at]);
+            let longest = (0..chains.len()).map(|at| (least(at), at)).max();
+            bound = longest.map(|(ms, at)| (ms, Some(BoundBy::Chain(at))));
+        }
         Choice { best, bound, proved, rules }
+    }
+
+    /// How soon a chain can be ready by itself, with whichever of its words.
+    fn shortest_of(&self, chain: &Chain) -> u32 {
+        chain.options.iter().map(|sends| self.job(sends, chain).needed_ms()).min().unwrap_or(0)
     }
 
     /// What keeps the plan from being ready sooner, in words.
@@ -239,17 +301,22 @@ impl Deriver<'_> {
         };
         self.findings.extend(found);
         self.findings.extend(notes);
-        self.findings.extend(sends.iter().flat_map(|own| missing_codes(site, own)));
+        self.findings.extend(sends.iter().flat_map(|own| unsent(site, own)));
         self.findings.extend(hazards(site, &sends));
         if !scheduled.feasible {
             self.findings.push(Finding::of(site, FindingKind::OrderNotKept));
         }
         let (bound_ms, bound_by) = bound.unwrap_or((0, None));
+        // What is already under way is not there sooner, whatever is sent.
+        let floor_ms = self.floor_ms();
+        let (bound_ms, ready_ms) = (bound_ms.max(floor_ms), scheduled.ready_ms.max(floor_ms));
+        let end_ms = scheduled.end_ms.max(floor_ms);
         let all_shortest = chains.iter().all(|chain| chain.shortest);
         let is_optimal = match bound_by {
             // A chain whose sequence is the shortest bounds the plan, whatever the others are.
-            Some(BoundBy::Chain(job)) if scheduled.ready_ms == bound_ms => chains[job].shortest,
-            _ => all_shortest && (scheduled.ready_ms == bound_ms || (proved && scheduled.optimal)),
+            _ if ready_ms == floor_ms => true,
+            Some(BoundBy::Chain(job)) if ready_ms == bound_ms => chains[job].shortest,
+            _ => all_shortest && (ready_ms == bound_ms || (proved && scheduled.optimal)),
         };
         let bound_by = self.bound_words(bound_by, &sends);
         let mut plan = Plan {
@@ -262,9 +329,9 @@ impl Deriver<'_> {
             goals: Vec::new(),
             video: Vec::new(),
             audio: Vec::new(),
-            ready_ms: scheduled.ready_ms,
-            end_ms: scheduled.end_ms,
-            bound_ms: bound_ms.min(scheduled.ready_ms),
+            ready_ms,
+            end_ms,
+            bound_ms: bound_ms.min(ready_ms),
             bound_by,
             optimal: scheduled.feasible && is_optimal,
             not_shortest: chains
@@ -279,10 +346,35 @@ impl Deriver<'_> {
             rules,
             misfits,
             runnable: true,
+            confirm: vec![],
             findings: Vec::new(),
         };
         let scripts = self.write(chains, &sends, &scheduled, &mut plan);
-        Derived { plan, scripts }
+        Derived { plan, scripts, parts: BTreeMap::new(), cut: BTreeSet::new() }
+    }
+
+    /// When what is under way already, and wanted, is there at the latest: a picture that is coming, a screen that is
+    /// on its way.
+    fn floor_ms(&self) -> u32 {
+        let mut floor = 0;
+        for (group, known) in self.request.groups.iter().zip(&self.request.known) {
+            for (member, target) in self.targets(group).iter().enumerate() {
+                if !self.needed(group.members[member].0) {
+                    continue;
+                }
+                for timed in known.iter().map(|joint| &joint.members[member]) {
+                    let arrives = target.position.is_some_and(|to| Standing::from(to) == timed.state.position);
+                    let shows = timed.state.on && target.on != Some(false);
+                    floor = floor.max(if arrives { timed.travel.hi_ms } else { 0 });
+                    floor = floor.max(if shows {
+                        timed.power.hi_ms.max(timed.picture_ms).max(timed.input.hi_ms)
+                    } else {
+                        0
+                    });
+                }
+            }
+        }
+        floor
     }
 
     fn nothing(&mut self, found: Vec<Finding>) -> Derived {
@@ -297,9 +389,9 @@ impl Deriver<'_> {
             goals: vec![],
             video: vec![],
             audio: vec![],
-            ready_ms: 0,
-            end_ms: 0,
-            bound_ms: 0,
+            ready_ms: self.floor_ms(),
+            end_ms: self.floor_ms(),
+            bound_ms: self.floor_ms(),
             bound_by: "nothing has to be sent".to_owned(),
             optimal: true,
             not_shortest: vec![],
@@ -309,8 +401,10 @@ impl Deriver<'_> {
             rules: vec![],
             misfits: vec![],
             runnable: true,
+            confirm: vec![],
             findings: vec![],
         };
-        Derived { plan, scripts: self.request.groups.iter().map(|_| Script::default()).collect() }
+        let scripts = self.request.groups.iter().map(|_| Script::default()).collect();
+        Derived { plan, scripts, parts: BTreeMap::new(), cut: BTreeSet::new() }
     }
 }

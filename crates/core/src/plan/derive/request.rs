@@ -1,6 +1,7 @@
 //! What a plan is asked for, and what comes of it.
 
 use super::PRODUCT_MAX;
+use crate::device::group::Cut;
 use crate::device::homing::{Homed, NoWord};
 use crate::device::look::Seen;
 use crate::device::{Group, Joint, Letter, Target, Timed, Window};
@@ -8,7 +9,7 @@ use crate::id::RoomId;
 use crate::model::{Site, Situation};
 use crate::plan::{Plan, Start};
 use std::cell::RefCell;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// What a plan is asked for.
 pub struct PlanRequest<'a> {
@@ -28,6 +29,9 @@ pub struct PlanRequest<'a> {
     pub house_except: Option<&'a [RoomId]>,
     /// Sequences that were found before for the same groups.
     pub cache: Option<&'a HomeCache>,
+    /// The state of each group that is handed over: of two parts of a belief as large as each other, the one with it
+    /// is served.
+    pub handed: Vec<Option<Joint>>,
 }
 
 /// What is asked for: a group by its place, what is known of it, and what is wanted.
@@ -79,12 +83,18 @@ pub struct Derived {
     pub plan: Plan,
     /// What each group is sent.
     pub scripts: Vec<Script>,
+    /// Groups that no sequence brings home from all of what is known, each with the part that it was made for; an empty
+    /// part where there is none.
+    pub parts: BTreeMap<usize, BTreeSet<Joint>>,
+    /// Groups whose states could not be counted: nothing was derived for them from what is known.
+    pub cut: BTreeSet<usize>,
 }
 
 /// Every combination of the members' states that can be; devices that are not named may be in any state.
-#[must_use]
-pub fn joint(site: &Site, group: &Group<'_>, start: &Start) -> BTreeSet<Joint> {
-    let _ = site;
+///
+/// # Errors
+/// Where there are too many: a part of them would say nothing.
+pub fn joint(group: &Group<'_>, start: &Start) -> Result<BTreeSet<Joint>, Cut> {
     let mut all = vec![Joint::default()];
     for (device, machine) in &group.members {
         let states: Vec<Timed> = match start.get(device) {
@@ -92,7 +102,7 @@ pub fn joint(site: &Site, group: &Group<'_>, start: &Start) -> BTreeSet<Joint> {
             None => machine.states().into_iter().map(Timed::from).collect(),
         };
         if all.len().saturating_mul(states.len()) > PRODUCT_MAX {
-            break;
+            return Err(Cut);
         }
         let joined = |joint: &Joint| {
             let joint = joint.clone();
@@ -107,6 +117,5 @@ pub fn joint(site: &Site, group: &Group<'_>, start: &Start) -> BTreeSet<Joint> {
         };
         all = all.iter().flat_map(joined).filter(|joint| group.is_consistent(joint)).collect();
     }
-    // A product that was cut short says nothing; what follows treats the group as too large.
-    all.into_iter().filter(|joint| joint.members.len() == group.members.len()).collect()
+    Ok(all.into_iter().collect())
 }

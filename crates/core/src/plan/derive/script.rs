@@ -10,9 +10,10 @@ use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Effect, FindingKind, Site, Span};
 use crate::plan::chain::{self, Send};
+use crate::plan::reach::{Hitch, way};
 use crate::plan::run;
 use crate::plan::schedule::Scheduled;
-use crate::plan::{Branch, BranchCommand, LookFirst, Plan, Step, Wait, press_of};
+use crate::plan::{Branch, BranchCommand, LookFirst, Plan, Step, Wait, medium_of, press_of};
 use crate::words::seconds;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -266,12 +267,26 @@ pub(super) fn script_of(word: &Word) -> Vec<ScriptStep> {
     word.steps.iter().map(step).collect()
 }
 
-pub(super) fn missing_codes(site: &Site, sends: &[Send]) -> Vec<Finding> {
+/// What keeps the commands of a chain from being sent: a code that is missing, a device that nothing reaches.
+pub(super) fn unsent(site: &Site, sends: &[Send]) -> Vec<Finding> {
     let keys: BTreeSet<(DeviceId, FunctionId)> = sends.iter().map(|send| (send.device, send.function)).collect();
-    keys.into_iter()
-        .filter(|&(device, key)| site.code(device, key).is_none())
-        .map(|(device, function)| Finding::of(site, FindingKind::CodeMissing { device, function }))
-        .collect()
+    let kind = |(device, function): (DeviceId, FunctionId)| {
+        let hitch = way(site, device, function).err()?;
+        let medium = medium_of(site, device, function);
+        let gateway =
+            site.paths_of(device).into_iter().find(|path| path.medium == medium).and_then(|path| path.through);
+        Some(match (hitch, gateway) {
+            (Hitch::NoCode, _) => FindingKind::CodeMissing { device, function },
+            (Hitch::WrongGateway, Some(gateway)) => FindingKind::WrongGateway { device, gateway, medium },
+            (Hitch::OutOfSight, Some(gateway)) => FindingKind::OutOfSight { device, gateway },
+            (Hitch::Bluetooth, _) => FindingKind::BluetoothOnly { device },
+            (Hitch::NoAddress, _) => FindingKind::NowhereToSend { device },
+            _ => FindingKind::NoGateway { device, medium },
+        })
+    };
+    let mut found: Vec<Finding> = keys.into_iter().filter_map(kind).map(|kind| Finding::of(site, kind)).collect();
+    found.dedup();
+    found
 }
 
 pub(super) fn hazards(site: &Site, sends: &[Vec<Send>]) -> Vec<Finding> {

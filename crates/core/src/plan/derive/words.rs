@@ -3,7 +3,7 @@
 use super::{CHOICES, Chain, Deriver, JOINT_MAX, JOINT_MEMBERS, JOINT_NODES, PlannedLook};
 use crate::device::homing::{self, Homed, NODES, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
-use crate::device::{Group, Joint, Letter, Target, Timed, Window};
+use crate::device::{Group, Joint, Letter, State, Target, Timed, Window};
 use crate::finding::Finding;
 use crate::id::DeviceId;
 use crate::model::{FindingKind, NoWay, PlanChange, Power, Situation};
@@ -42,24 +42,19 @@ impl Deriver<'_> {
     }
 
     /// The chain of a device that nothing couples.
-    pub(super) fn single(
-        &self,
-        at: usize,
-        group: &Group<'_>,
-        known: &BTreeSet<Joint>,
-    ) -> Result<Option<Chain>, Box<Finding>> {
+    pub(super) fn single(&self, at: usize, group: &Group<'_>, known: &BTreeSet<Joint>) -> Solved {
         let targets = self.targets(group);
         let (device, machine) = &group.members[0];
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
         let home = |known: &BTreeSet<Joint>| homing::home_group(group, known, &targets, &forbidden, &sending);
         match self.cached((at, None), known, &targets, || home(known)) {
-            Ok(homed) => Ok(self.chain_of(at, group, known, homed)),
+            Ok(homed) => Solved::whole(self.chain_of(at, group, known, homed)),
             Err(no) => {
                 let look = look_ms(machine.profile()).and_then(|ms| {
                     let mut classes: BTreeMap<Seen, BTreeSet<Joint>> = BTreeMap::new();
                     for joint in known {
-                        for (after, _) in group.elapse(joint, Window::exactly(ms)) {
+                        for (after, _) in group.elapse(joint, Window::exactly(ms)).ok()? {
                             classes.entry(seen(machine.profile(), &after.members[0])).or_default().insert(after);
                         }
                     }
@@ -71,11 +66,24 @@ impl Deriver<'_> {
                     let worst = (0..branches.len()).max_by_key(|&at| branches[at].1.cost.ms)?;
                     Some(PlannedLook { ms, branches, worst })
                 });
-                let Some(look) = look else { return Err(Box::new(self.no_way(*device, group, known, &targets, no))) };
+                let Some(look) = look else {
+                    let finding = self.no_way(*device, group, known, &targets, no);
+                    let handed = self.request.handed.get(at).and_then(Option::as_ref);
+                    let (homed, part) = self.largest_part(group, known, &targets, handed);
+                    let chain = homed.and_then(|homed| self.chain_of(at, group, &part, homed));
+                    return Solved { chain, short: Some((finding, part)) };
+                };
                 let word = &look.branches[look.worst].1;
                 let mut sends = chain::spell(self.request.site, word, |device| self.needed(device));
                 self.with_volume(group, known, &mut sends, word.settle_ms);
-                Ok(Some(Chain { group: at, options: vec![sends], look: Some(look), shortest: true, nodes: 0 }))
+                Solved::whole(Some(Chain {
+                    group: at,
+                    options: vec![sends],
+                    look: Some(look),
+                    shortest: true,
+                    whole: true,
+                    nodes: 0,
+                }))
             }
         }
     }
@@ -97,7 +105,14 @@ impl Deriver<'_> {
             })
             .collect();
         let nothing = options.iter().all(Vec::is_empty);
-        (!nothing).then_some(Chain { group: at, options, look: None, shortest: homed.shortest, nodes: homed.nodes })
+        (!nothing).then_some(Chain {
+            group: at,
+            options,
+            look: None,
+            shortest: homed.shortest,
+            nodes: homed.nodes,
+            whole: homed.whole,
+        })
     }
 
     /// Steps of volume after the word, where the activity starts at a volume of its own.
@@ -136,12 +151,14 @@ impl Deriver<'_> {
         upstream_first: bool,
         chains: &mut Vec<Chain>,
         before: &mut Vec<(usize, usize, u32)>,
-        found: &mut Vec<Finding>,
+        found: &mut Vec<(Finding, BTreeSet<Joint>)>,
     ) {
         let targets = self.targets(group);
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
-        if known.len() <= JOINT_MAX && group.members.len() <= JOINT_MEMBERS && !known.is_empty() {
+        // Devices that only hear or hide each other are solved apart first, and together where that goes wrong.
+        let apart = group.links.is_empty() && !upstream_first;
+        if !apart && known.len() <= JOINT_MAX && group.members.len() <= JOINT_MEMBERS && !known.is_empty() {
             let homed = self.cached((at, None), known, &targets, || {
                 homing::home_within(group, known, &targets, &forbidden, &sending, JOINT_NODES)
             });
@@ -153,9 +170,11 @@ impl Deriver<'_> {
             }
         }
         let mut place: BTreeMap<usize, usize> = BTreeMap::new();
+        // What couplings still have on their way is waited out first.
+        let (calm, calm_ms) = if upstream_first { calmed(group, known) } else { None }.unwrap_or((known.clone(), 0));
         for member in group.upstream_first() {
             let (device, machine) = &group.members[member];
-            let belief = belief_of(group, member, known, upstream_first);
+            let belief = belief_of(group, member, &calm, upstream_first);
             let causes: Vec<usize> =
                 group.links.iter().filter(|link| link.to == member).map(|link| link.from).collect();
             // What only follows has no keys of its own, and nothing is asked of it here.
@@ -167,8 +186,9 @@ impl Deriver<'_> {
             let home = || homing::home_group(&alone, &belief, &own, &forbidden, &sending);
             match self.cached((at, Some(member)), &belief, &own, home) {
                 Ok(homed) => {
-                    let chain = self.chain_of(at, &alone, &belief, Homed { shortest: false, ..homed });
-                    if let Some(chain) = chain {
+                    let shortest = homed.shortest && group.links.is_empty() && group.echoes.is_empty();
+                    let chain = self.chain_of(at, &alone, &belief, Homed { shortest, ..homed });
+                    if let Some(chain) = chain.map(|chain| chain.later(calm_ms)) {
                         if upstream_first {
                             for cause in causes.iter().filter_map(|cause| place.get(cause)) {
                                 let delay = group.links.iter().filter(|link| link.to == member);
@@ -180,9 +200,42 @@ impl Deriver<'_> {
                         chains.push(chain);
                     }
                 }
-                Err(no) => found.push(self.no_way(*device, &alone, &belief, &own, no)),
+                Err(no) => {
+                    let finding = self.no_way(*device, &alone, &belief, &own, no);
+                    let handed = self.request.handed.get(at).and_then(Option::as_ref);
+                    let handed = handed.map(|joint| Joint::of([joint.members[member]]));
+                    let (homed, part) = self.largest_part(&alone, &belief, &own, handed.as_ref());
+                    let chain =
+                        homed.and_then(|homed| self.chain_of(at, &alone, &part, Homed { shortest: false, ..homed }));
+                    if let Some(chain) = chain.map(|chain| chain.later(calm_ms)) {
+                        place.insert(member, chains.len());
+                        chains.push(chain);
+                    }
+                    let kept: BTreeSet<State> = part.iter().map(|joint| joint.members[0].state).collect();
+                    let of_part =
+                        |joint: &&Joint| kept.contains(&targets[member].relevant(joint.members[member].state));
+                    found.push((finding, known.iter().filter(of_part).cloned().collect()));
+                }
             }
         }
+    }
+
+    /// The largest part of a belief that a sequence brings home, and that; an empty part where there is none.
+    fn largest_part(
+        &self,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        targets: &[Target],
+        handed: Option<&Joint>,
+    ) -> (Option<Homed>, BTreeSet<Joint>) {
+        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+        let sending = self.sending();
+        for part in homing::parts(group, known, targets, &forbidden, handed).into_iter().take(PARTS_TRIED) {
+            if let Ok(homed) = homing::home_group(group, &part, targets, &forbidden, &sending) {
+                return (Some(homed), part);
+            }
+        }
+        (None, BTreeSet::new())
     }
 
     pub(super) fn no_way(
@@ -198,13 +251,11 @@ impl Deriver<'_> {
             NoWord::Proved => {
                 let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
                 let sending = self.sending();
-                let together = homing::obstacle(group, known, targets, &forbidden, &sending).unwrap_or_default();
+                let together = homing::obstacle(group, known, targets, &forbidden, &sending);
+                let (states, minimal) = together.map_or((vec![], true), |found| (found.states, found.minimal));
                 let machine = group.machine(0);
-                let states = together
-                    .iter()
-                    .map(|joint| crate::device::words::state(machine.profile(), &joint.members[0]))
-                    .collect();
-                NoWay::Proved { states }
+                let say = |joint: &Joint| crate::device::words::state(machine.profile(), &joint.members[0]);
+                NoWay::Proved { states: states.iter().map(say).collect(), minimal }
             }
             NoWord::GaveUp => NoWay::GaveUp { sets: NODES },
         };
@@ -224,6 +275,37 @@ impl Deriver<'_> {
         };
         activity.extras.arrival.iter().map(send).collect()
     }
+}
+
+/// What came of the search for one device.
+pub(super) struct Solved {
+    pub(super) chain: Option<Chain>,
+    /// Why there is no sequence from all of what is known, and the part that the chain is for.
+    pub(super) short: Option<(Finding, BTreeSet<Joint>)>,
+}
+
+impl Solved {
+    fn whole(chain: Option<Chain>) -> Self {
+        Self { chain, short: None }
+    }
+}
+
+/// Parts of a belief that are tried before it is said that none has a sequence.
+const PARTS_TRIED: usize = 24;
+
+/// What a group is once everything that couplings may have on their way has landed, and how long that takes.
+fn calmed(group: &Group<'_>, known: &BTreeSet<Joint>) -> Option<(BTreeSet<Joint>, u32)> {
+    let (mut set, mut waited) = (known.clone(), 0);
+    for _ in 0..8 {
+        let events = set.iter().flat_map(|joint| &joint.pending);
+        let Some(ms) = events.map(|event| event.left.hi_ms).max() else { return Some((set, waited)) };
+        let mut next = BTreeSet::new();
+        for joint in &set {
+            next.extend(group.elapse(joint, Window::exactly(ms)).ok()?.into_iter().map(|(after, _)| after));
+        }
+        (set, waited) = (next, waited + ms);
+    }
+    None
 }
 
 /// Every choice of one word a chain, the quickest of all first.
