@@ -15,6 +15,7 @@ use kestrel_core::model::{
 };
 use kestrel_core::plan::Plan;
 use kestrel_core::prove::{Analysis, Guarantee};
+use kestrel_signal::protocol::Message;
 use proptest::prelude::*;
 use proptest::test_runner::{Config, TestRunner};
 use std::collections::BTreeMap;
@@ -207,7 +208,8 @@ impl RealRoom<'_> {
         self.until(self.now + 600_000);
         plan.goals.iter().all(|goal| {
             let Some(real) = self.devices.get(&goal.device) else { return true };
-            let wired = self.profile(goal.device).inputs.len() > 1 || self.profile(goal.device).selection != Selection::None;
+            let wired =
+                self.profile(goal.device).inputs.len() > 1 || self.profile(goal.device).selection != Selection::None;
             goal.on.is_none_or(|on| on == real.on)
                 && (goal.on == Some(false) || !wired || goal.input.is_none_or(|input| Some(input) == real.input))
         })
@@ -227,8 +229,12 @@ struct Kind {
 fn kind() -> impl Strategy<Value = Kind> {
     let span = |most: u32| (0..=most, 0..=most).prop_map(|(a, b)| (a.min(b) * 1_000, a.max(b) * 1_000));
     let couples = proptest::option::of((any::<bool>(), any::<bool>(), any::<bool>(), any::<bool>(), 0..3u32, 0..4u32));
-    (prop::bool::weighted(0.3), span(4), span(6), couples)
-        .prop_map(|(toggle, warm, cool, couples)| Kind { toggle, warm, cool, couples })
+    (prop::bool::weighted(0.3), span(4), span(6), couples).prop_map(|(toggle, warm, cool, couples)| Kind {
+        toggle,
+        warm,
+        cool,
+        couples,
+    })
 }
 
 fn span((lo_ms, hi_ms): (u32, u32)) -> Span {
@@ -247,7 +253,13 @@ fn room_of(kinds: &[Kind; 3], cycles: bool, policy: Policy) -> Site {
     // A second source of a model of its own.
     let mut second = site.profile(source_model).unwrap().clone();
     second.id = id(1).into();
-    let twin = Device { id: id(2).into(), profile: second.id, name: "S1".to_owned(), position: 9, ..site.device(source).unwrap().clone() };
+    let twin = Device {
+        id: id(2).into(),
+        profile: second.id,
+        name: "S1".to_owned(),
+        position: 9,
+        ..site.device(source).unwrap().clone()
+    };
     let codes: Vec<_> = site.codes.iter().filter(|code| code.device == source).cloned().collect();
     for (n, code) in (10..).zip(codes) {
         site.codes.push(kestrel_core::model::Code { id: id(n).into(), device: twin.id, ..code });
@@ -261,9 +273,11 @@ fn room_of(kinds: &[Kind; 3], cycles: bool, policy: Policy) -> Site {
     for (profile, kind) in models.iter().zip(kinds) {
         let own = site.profiles.iter_mut().find(|known| known.id == *profile).unwrap();
         let keys: Vec<FunctionId> = own.functions.iter().map(|function| function.id).collect();
-        own.power = if kind.toggle { Power::Toggle { key: keys[0] } } else { Power::Discrete { on: keys[0], off: keys[1] } };
+        own.power =
+            if kind.toggle { Power::Toggle { key: keys[0] } } else { Power::Discrete { on: keys[0], off: keys[1] } };
         own.auto_standby = None;
-        (own.times.warm_up, own.times.picture, own.times.cool_down) = (span(kind.warm), span(kind.warm), span(kind.cool));
+        (own.times.warm_up, own.times.picture, own.times.cool_down) =
+            (span(kind.warm), span(kind.warm), span(kind.cool));
         own.times.input = Span { basis: Basis::Confirmed, ..span((0, 1_000)) };
         own.couples = kind.couples.map(|(wakes, woken, sleeps, put_to_sleep, lo, more)| Couples {
             wakes,
@@ -283,7 +297,8 @@ fn room_of(kinds: &[Kind; 3], cycles: bool, policy: Policy) -> Site {
     own.selection = if cycles {
         Selection::Cycle { next: keys[2], previous: None }
     } else {
-        let second = kestrel_core::model::Function { id: id(6).into(), name: "Sel1".to_owned(), ..own.functions[2].clone() };
+        let second =
+            kestrel_core::model::Function { id: id(6).into(), name: "Sel1".to_owned(), ..own.functions[2].clone() };
         own.functions.push(second);
         own.inputs[1].select = Some(id(6).into());
         Selection::Discrete
@@ -291,15 +306,12 @@ fn room_of(kinds: &[Kind; 3], cycles: bool, policy: Policy) -> Site {
     let model_code = site.codes.iter().find(|code| code.device == display).unwrap().clone();
     if !cycles {
         site.codes.push(kestrel_core::model::Code { id: id(7).into(), function: id(6).into(), ..model_code });
-        // A code of its own: no other key of the room says the same.
-        let last = site.codes.len() - 1;
-        if let kestrel_core::model::CodeBody::Decoded { message } = &mut site.codes[last].body {
-            message.fields.insert("command".into(), 200);
-        }
     }
     for (n, code) in site.codes.iter_mut().enumerate() {
+        // A code of its own for each key: none is heard by two.
         if let kestrel_core::model::CodeBody::Decoded { message } = &mut code.body {
-            message.fields.insert("command".into(), u64::try_from(n).unwrap());
+            let fields = [("address", 3), ("command", u32::try_from(n).unwrap())];
+            *message = Message::new(message.protocol_id(), fields).unwrap();
         }
     }
     site.devices.push(twin);
@@ -346,9 +358,19 @@ fn handed_over(site: &Site) -> BTreeMap<DeviceId, Real> {
     let of = |device: &Device| {
         let profile = site.profile_of(device.id).unwrap();
         let on = profile.power == Power::AlwaysOn;
-        (device.id, Real { on, input: profile.inputs.first().map(|i| i.id), power_until: 0, input_until: 0, gap_until: 0 })
+        (
+            device.id,
+            Real { on, input: profile.inputs.first().map(|i| i.id), power_until: 0, input_until: 0, gap_until: 0 },
+        )
     };
     site.devices.iter().map(of).collect()
+}
+
+/// A plan in one line.
+fn written(site: &Site, plan: &Plan) -> String {
+    let step =
+        |step: &kestrel_core::plan::Step| format!("{} {} {}", step.end_ms, site.device_name(step.device), step.name);
+    plan.steps.iter().map(step).collect::<Vec<_>>().join(", ")
 }
 
 /// Rooms that are judged; each run in some hundred courses of events.
@@ -375,7 +397,11 @@ fn the_simulator_finds_no_wrong_end_where_the_proof_says_that_there_is_none() {
                     for course in 0..40 {
                         let mut room = run_from(&site, any_state(&site, &mut choices), seed ^ course);
                         room.send(plan);
-                        prop_assert!(room.ends_right(plan), "certain {from:?} → {to:?}, course {course}: {:?}", room.devices);
+                        prop_assert!(
+                            room.ends_right(plan),
+                            "certain {from:?} → {to:?}, course {course}: {:?}",
+                            room.devices
+                        );
                     }
                 }
             }
@@ -383,17 +409,19 @@ fn the_simulator_finds_no_wrong_end_where_the_proof_says_that_there_is_none() {
             for evening in 0..60u64 {
                 let mut room = run_from(&site, handed_over(&site), seed ^ (evening << 8));
                 let mut at = Situation::Off;
+                let mut told = Vec::new();
                 for _ in 0..5 {
                     let ways: Vec<_> = all.keys().filter(|(from, _)| *from == at).copied().collect();
                     let way = ways[usize::try_from(choices.below(ways.len() as u64)).unwrap()];
                     let (guarantee, plan, _) = &all[&way];
+                    told.push(format!("at {} ms {way:?} {guarantee:?}: {}", room.now, written(&site, plan)));
                     room.send(plan);
                     // Everything goes on from here; what it would come to is looked at in a copy.
                     let mut end = run_from(&site, room.devices.clone(), room.choices.0);
                     (end.now, end.coming) = (room.now, room.coming.clone());
                     let right = end.ends_right(plan);
                     let promised = *guarantee <= Guarantee::IfNobodyElse;
-                    prop_assert!(right || !promised, "{guarantee:?} {way:?} in evening {evening}: {:?}", end.devices);
+                    prop_assert!(right || !promised, "evening {evening}:\n{}\n{:#?}", told.join("\n"), end.devices);
                     let wait = [0, 100, 900, 2_500, 30_000][usize::try_from(choices.below(5)).unwrap()];
                     room.until(room.now + wait);
                     at = way.1;
@@ -421,7 +449,8 @@ fn what_is_at_risk_does_end_wrong_for_some_course_of_our_own() {
             let site = room_of(&[a, b, c], cycles, Policy::Trusting);
             let all = judged(&site);
             let mut choices = Choices(seed);
-            for (way, (guarantee, plan, _)) in all.iter().filter(|(_, (guarantee, ..))| *guarantee == Guarantee::AtRisk) {
+            for (way, (guarantee, plan, _)) in all.iter().filter(|(_, (guarantee, ..))| *guarantee == Guarantee::AtRisk)
+            {
                 assert_eq!(*guarantee, Guarantee::AtRisk, "{way:?}");
                 *counted.borrow_mut().0 += 1;
                 let wrong = (0..400).any(|course| {

@@ -183,7 +183,7 @@ fn two_displays_with_one_code_react_both() {
     let found = cell(&site, "A", "B").cell;
     assert_eq!(found.guarantee, Guarantee::AtRisk);
     let story = found.story.unwrap();
-    assert!(story.end.contains("ends on, and should be off"), "{story:?}");
+    assert!(story.beats.iter().any(|beat| beat.text.contains("heard “On” too")), "{story:?}");
 }
 
 /// 5.5–17.4 % for one press: 1 − (1 − p)⁴ for four of them.

@@ -39,14 +39,10 @@ use crate::id::{DeviceId, RoomId};
 use crate::model::{Policy, Site, Situation};
 use crate::plan::reach::{Hitch, way};
 use crate::plan::{Derived, Plan, Script, run};
-use ours::{Ours, Sets};
+use ours::{Ours, Product, STARTS_MAX, Sets};
 use serde::Serialize;
-use std::cell::{OnceCell, RefCell};
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
-
-/// Joint start states that are looked at one by one before a group is called not proved.
-const STARTS_MAX: usize = 300_000;
 
 /// How far a plan can be relied on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, ToSchema)]
@@ -170,10 +166,6 @@ pub struct CellPlan {
 /// A room, ready to be asked about its cells.
 pub struct Analysis<'a> {
     ours: Ours<'a>,
-    /// Everything that each group may be in; empty where nobody can count it.
-    everything: OnceCell<Sets>,
-    /// What is derived from everything asks for no start: it is made once for each goal.
-    from_everything: RefCell<BTreeMap<Situation, Derived>>,
 }
 
 /// The plan of a cell and what it was made from.
@@ -186,7 +178,7 @@ impl<'a> Analysis<'a> {
     /// Takes a room apart.
     #[must_use]
     pub fn of(site: &'a Site, room: RoomId) -> Self {
-        Self { ours: Ours::of(site, room), everything: OnceCell::new(), from_everything: RefCell::default() }
+        Self { ours: Ours::of(site, room) }
     }
 
     /// What is ours.
@@ -196,7 +188,7 @@ impl<'a> Analysis<'a> {
     }
 
     fn policy(&self) -> Policy {
-        self.ours.site.room(self.ours.room).map_or(Policy::Trusting, |room| room.plans.policy)
+        self.ours.policy()
     }
 
     /// The states of ours in which `from` is current, settled or with whatever may still be under way; those that meet
@@ -212,26 +204,10 @@ impl<'a> Analysis<'a> {
             .collect()
     }
 
-    /// Everything that a group may be in, with anything under way and any event on its way; none where nobody can count
-    /// it.
-    fn all_of(&self, group: usize) -> Option<BTreeSet<Joint>> {
-        let lists = self.ours.anything(group);
-        let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul)?;
-        (count <= STARTS_MAX).then(|| Product::new(&self.ours.groups[group], &lists).collect())
-    }
-
-    fn everything(&self) -> &Sets {
-        self.everything
-            .get_or_init(|| (0..self.ours.groups.len()).map(|group| self.all_of(group).unwrap_or_default()).collect())
-    }
-
     /// The plan that is right whenever it is asked for.
     fn make(&self, from: Situation, to: Situation, policy: Policy) -> Made {
-        let ours = self.ours_in(from, true);
-        match policy {
-            Policy::Trusting => Made { derived: self.ours.derive_from(&ours, from, to), known: ours },
-            Policy::Safe => self.safe(ours, from, to),
-        }
+        let (derived, known) = self.ours.plan_for(self.ours_in(from, true), from, to, policy);
+        Made { derived, known }
     }
 
     /// The plan for a room in which everything has settled.
@@ -248,33 +224,10 @@ impl<'a> Analysis<'a> {
                         _ => ours,
                     }
                 };
-                self.everything().iter().zip(ours).enumerate().map(settled).collect()
+                self.ours.everything().iter().zip(ours).enumerate().map(settled).collect()
             }
         };
         Made { derived: self.ours.derive_from(&known, from, to), known }
-    }
-
-    /// The plan from everything; a group whose states cannot be counted starts from ours.
-    fn safe(&self, ours: Sets, from: Situation, to: Situation) -> Made {
-        let everything = self.everything();
-        let counted = everything.iter().all(|set| !set.is_empty());
-        let hand = self.ours.site.room(self.ours.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
-        let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
-        let pick = |(all, ours): (&BTreeSet<Joint>, BTreeSet<Joint>)| if all.is_empty() { ours } else { all.clone() };
-        let known: Sets = everything.iter().zip(ours).map(pick).collect();
-        if counted
-            && !touched
-            && let Some(derived) = self.from_everything.borrow().get(&to)
-        {
-            let mut derived = derived.clone();
-            derived.plan.from = Some(from);
-            return Made { derived, known };
-        }
-        let derived = self.ours.derive_from(&known, from, to);
-        if counted && !touched {
-            self.from_everything.borrow_mut().insert(to, derived.clone());
-        }
-        Made { derived, known }
     }
 
     /// The matrix.
@@ -673,44 +626,4 @@ fn simplest_first(set: &BTreeSet<Joint>) -> Vec<&Joint> {
     let mut all: Vec<&Joint> = set.iter().collect();
     all.sort_by_key(|joint| joint.settles_ms());
     all
-}
-
-/// Every combination of the members' states that can be, one after the other.
-struct Product<'p, 'a> {
-    group: &'p Group<'a>,
-    lists: &'p [Vec<Timed>],
-    next: Option<Vec<usize>>,
-}
-
-impl<'p, 'a> Product<'p, 'a> {
-    fn new(group: &'p Group<'a>, lists: &'p [Vec<Timed>]) -> Self {
-        let next = lists.iter().all(|list| !list.is_empty()).then(|| vec![0; lists.len()]);
-        Self { group, lists, next }
-    }
-}
-
-impl Iterator for Product<'_, '_> {
-    type Item = Joint;
-
-    fn next(&mut self) -> Option<Joint> {
-        loop {
-            let places = self.next.as_mut()?;
-            let joint = Joint::of(places.iter().zip(self.lists).map(|(&place, list)| list[place]));
-            let more = places.iter_mut().zip(self.lists).any(|(place, list)| {
-                *place += 1;
-                let over = *place == list.len();
-                if over {
-                    *place = 0;
-                }
-                !over
-            });
-            if !more {
-                self.next = None;
-            }
-            let joint = self.group.with_any_event(joint);
-            if self.group.is_consistent(&joint) {
-                return Some(joint);
-            }
-        }
-    }
 }

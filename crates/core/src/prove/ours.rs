@@ -12,9 +12,10 @@
 use crate::device::group::{Cut, Pending};
 use crate::device::{Group, Joint, State, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
-use crate::model::{Site, Situation};
+use crate::model::{Policy, Site, Situation};
 use crate::plan::derive::HomeCache;
 use crate::plan::{Derived, PlanRequest, couple, derive, goal};
+use std::cell::{OnceCell, RefCell};
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::plan::run;
@@ -44,7 +45,15 @@ pub struct Ours<'a> {
     pub cut: BTreeSet<usize>,
     /// Sequences of keys that were found on the way.
     cache: HomeCache,
+    /// Everything that each group may be in; empty where nobody can count it.
+    everything: OnceCell<Sets>,
+    /// What is derived from everything asks for no start, as long as every group has a sequence: it is made once for each
+    /// goal.
+    from_everything: RefCell<BTreeMap<Situation, Derived>>,
 }
+
+/// Joint start states that are looked at one by one before a group is called not proved.
+pub(super) const STARTS_MAX: usize = 300_000;
 
 /// The largest set of a group that is followed.
 const SET_MAX: usize = 3_000;
@@ -134,6 +143,8 @@ impl<'a> Ours<'a> {
             nominal,
             cut,
             cache: HomeCache::default(),
+            everything: OnceCell::new(),
+            from_everything: RefCell::default(),
         };
         ours.close();
         ours
@@ -169,6 +180,62 @@ impl<'a> Ours<'a> {
         })
     }
 
+    /// From which states the plans of the room are made.
+    #[must_use]
+    pub fn policy(&self) -> Policy {
+        self.site.room(self.room).map_or(Policy::Trusting, |room| room.plans.policy)
+    }
+
+    /// The plan of a policy where the groups may be in `ours`, and what it was made from.
+    #[must_use]
+    pub fn plan_for(&self, ours: Sets, from: Situation, to: Situation, policy: Policy) -> (Derived, Sets) {
+        match policy {
+            Policy::Trusting => (self.derive_from(&ours, from, to), ours),
+            Policy::Safe => self.safe(ours, from, to),
+        }
+    }
+
+    /// Everything that a group may be in, with anything under way and any event on its way; none where nobody can count
+    /// it.
+    fn all_of(&self, group: usize) -> Option<BTreeSet<Joint>> {
+        let lists = self.anything(group);
+        let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul)?;
+        (count <= STARTS_MAX).then(|| Product::new(&self.groups[group], &lists).collect())
+    }
+
+    /// The same for each group; empty where nobody can count it.
+    pub(super) fn everything(&self) -> &Sets {
+        self.everything
+            .get_or_init(|| (0..self.groups.len()).map(|group| self.all_of(group).unwrap_or_default()).collect())
+    }
+
+    /// The plan from everything. A group whose states cannot be counted starts from ours, and so does one that no sequence
+    /// brings there from everything.
+    fn safe(&self, ours: Sets, from: Situation, to: Situation) -> (Derived, Sets) {
+        let everything = self.everything();
+        let counted = everything.iter().all(|set| !set.is_empty());
+        let hand = self.site.room(self.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
+        let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
+        let pick = |(all, ours): (&BTreeSet<Joint>, &BTreeSet<Joint>)| if all.is_empty() { ours } else { all }.clone();
+        let mut known: Sets = everything.iter().zip(&ours).map(pick).collect();
+        if let Some(derived) = self.from_everything.borrow().get(&to).filter(|_| counted && !touched) {
+            let mut derived = derived.clone();
+            derived.plan.from = Some(from);
+            return (derived, known);
+        }
+        let derived = self.derive_from(&known, from, to);
+        if derived.parts.is_empty() {
+            if counted && !touched {
+                self.from_everything.borrow_mut().insert(to, derived.clone());
+            }
+            return (derived, known);
+        }
+        for at in derived.parts.into_keys() {
+            known[at].clone_from(&ours[at]);
+        }
+        (self.derive_from(&known, from, to), known)
+    }
+
     /// The state of each group that is handed over in a situation.
     fn handed_states(&self, from: Situation) -> Vec<Option<Joint>> {
         let nominal = self.nominal.get(&from);
@@ -197,7 +264,7 @@ impl<'a> Ours<'a> {
                         continue;
                     }
                     done.insert((from, to), known.clone());
-                    let derived = self.derive_from(&known, from, to);
+                    let (derived, _) = self.plan_for(known.clone(), from, to, self.policy());
                     for (at, known) in known.iter().enumerate() {
                         changed |= self.leave_behind(&mut grown, at, known, &derived.scripts[at], to);
                     }
@@ -442,4 +509,44 @@ fn handed_over(
         }
     }
     nominal
+}
+
+/// Every combination of the members' states that can be, one after the other.
+pub(super) struct Product<'p, 'a> {
+    group: &'p Group<'a>,
+    lists: &'p [Vec<Timed>],
+    next: Option<Vec<usize>>,
+}
+
+impl<'p, 'a> Product<'p, 'a> {
+    pub(super) fn new(group: &'p Group<'a>, lists: &'p [Vec<Timed>]) -> Self {
+        let next = lists.iter().all(|list| !list.is_empty()).then(|| vec![0; lists.len()]);
+        Self { group, lists, next }
+    }
+}
+
+impl Iterator for Product<'_, '_> {
+    type Item = Joint;
+
+    fn next(&mut self) -> Option<Joint> {
+        loop {
+            let places = self.next.as_mut()?;
+            let joint = Joint::of(places.iter().zip(self.lists).map(|(&place, list)| list[place]));
+            let more = places.iter_mut().zip(self.lists).any(|(place, list)| {
+                *place += 1;
+                let over = *place == list.len();
+                if over {
+                    *place = 0;
+                }
+                !over
+            });
+            if !more {
+                self.next = None;
+            }
+            let joint = self.group.with_any_event(joint);
+            if self.group.is_consistent(&joint) {
+                return Some(joint);
+            }
+        }
+    }
 }

@@ -136,6 +136,16 @@ fn tell(
                 let device = group.members[member].0;
                 let at_ms = own.step.and_then(|step| plan.steps.get(step)).map_or(own.at_ms, |step| step.start_ms);
                 beats.push(Beat { at_ms, device, step: own.step, text, turns });
+                for other in (0..group.members.len()).filter(|&other| other != member) {
+                    let (was, is) = (&before.members[other], &after.members[other]);
+                    if was.state == is.state {
+                        continue;
+                    }
+                    let (did, _) = told(profile(other), was, is, Reaction::Took);
+                    let text = format!("{} heard “{key}” too, which {did}.", name(other));
+                    turn.get_or_insert_with(|| text.trim_end_matches('.').to_owned());
+                    beats.push(Beat { at_ms, device: group.members[other].0, step: None, text, turns: true });
+                }
             }
         }
     }

@@ -1,7 +1,8 @@
 //! What a plan proves of each device, whatever state it starts from: what the runtime may call *ready*
 //! without having seen it.
 
-use super::{Product, abstracted, run};
+use super::ours::Product;
+use super::{abstracted, run};
 use crate::device::{Joint, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
 use crate::model::Site;
