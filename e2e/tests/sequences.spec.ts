@@ -79,6 +79,7 @@ test("the matrix is walked by keyboard alone", async ({ page, kestrel }) => {
   await page.keyboard.press("Enter");
   await expect(page.getByRole("combobox", { name: "From" })).toContainText("Feature film");
   await expect(page.getByRole("combobox", { name: "To", exact: true })).toContainText("Streaming");
+  await page.getByRole("button", { name: /^Everything settled/ }).click();
   await expect(page.getByText(/ready in 0:02\.6/)).toBeVisible();
 });
 
@@ -100,6 +101,7 @@ test("a pause made shorter by hand is a finding, spoils the proof, and is taken 
   const byHand = page.getByRole("region", { name: "Changed by hand" });
   await expect(byHand).toContainText("10 s before “Source” of Projector");
   await byHand.getByRole("button", { name: "Take back" }).click();
+  await page.getByRole("button", { name: /^Everything settled/ }).click();
   await expect(page.getByText(/ready in 0:39\.3/)).toBeVisible();
   await expect(byHand).toHaveCount(0);
 });

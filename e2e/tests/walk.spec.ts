@@ -66,6 +66,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
 
   await test.step("Sequences: the plan is derived", async () => {
     await page.keyboard.press("3");
+    await page.getByRole("button", { name: /^Everything settled/ }).click();
     await expect(page.getByText(/ready in 0:39\.3/)).toBeVisible();
     const plan = page.getByRole("img", {
       name: /^Plan: 9 commands to 4 devices, ready after 0:39\.3, bound 0:39\.3/,

@@ -278,6 +278,12 @@ impl Beliefs {
         }
     }
 
+    /// How long its last command may still make it deaf, in ms.
+    #[must_use]
+    pub fn deaf_ms(&self, site: &Site, device: DeviceId, now_ms: u64) -> u64 {
+        self.now(site, device, now_ms).iter().map(|timed| u64::from(timed.gap_ms)).max().unwrap_or(0)
+    }
+
     /// What a key that drives it to `target` has to wait for: is it still moving to somewhere else, or else how long its
     /// motor has to stand still, in ms? None where it can be driven at once.
     #[must_use]

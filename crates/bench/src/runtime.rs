@@ -87,6 +87,8 @@ pub trait Eyes: Send + Sync {
     fn changes(&self) -> watch::Receiver<u64>;
     /// The right to send to a device: whoever sends takes it first.
     fn writer(&self, device: DeviceId) -> Arc<tokio::sync::Mutex<()>>;
+    /// How long the last command, whoever sent it, may still make a device deaf, in ms.
+    fn deaf_ms(&self, device: DeviceId) -> u64;
     /// Would this key reverse a motor that, by what is believed now, may still run or has to stand still?
     fn reverses(&self, device: DeviceId, function: FunctionId) -> bool;
 }
@@ -204,6 +206,10 @@ impl Run<'_> {
         }
         let Some(code) = &step.code else { return Err(fail(RunError::NoCode(name()))) };
         let _writer = self.eyes.writer(step.device).lock_owned().await;
+        let deaf_ms = self.eyes.deaf_ms(step.device);
+        if deaf_ms > 0 && self.clock.rate() > 0.0 {
+            self.clock.sleep(deaf_ms).await;
+        }
         if self.eyes.reverses(step.device, step.function) {
             // Another hand has moved it since the plan was made.
             return Err(RunError::Contradicted(format!("The motor behind “{}”", step.name)));

@@ -222,3 +222,63 @@ fn five_that_couple_get_an_answer_or_not_proved() {
         assert!(cell.not_proved.is_some() || cell.guarantee != Guarantee::NotProved, "{cell:?}");
     }
 }
+
+/// With a gateway that sends infrared the same room has its verdict and nothing else.
+#[test]
+fn a_gateway_takes_cannot_be_sent_away() {
+    let mut site = house("just-gone-off-by-itself");
+    let before = cell(&site, "off", "A").cell;
+    assert!(before.verdict.starts_with("Cannot be sent: no gateway reaches D. The plan: "), "{}", before.verdict);
+    assert!(!before.runnable && before.cannot_be_sent.len() == 1);
+    let room = site.rooms[0].id;
+    let notes = kestrel_core::check::room(&site, room).findings;
+    assert!(notes.iter().any(|note| note.title == "No gateway"), "the margin says the same: {notes:?}");
+    let mut model = site.profiles[0].clone();
+    model.id = uuid::Uuid::from_u128(77).into();
+    model.kind = kestrel_core::model::DeviceKind::Gateway;
+    model.power = kestrel_core::model::Power::AlwaysOn;
+    let device = kestrel_core::model::Device {
+        id: uuid::Uuid::from_u128(78).into(),
+        profile: model.id,
+        name: "Gateway".to_owned(),
+        position: 90,
+        ..site.devices[0].clone()
+    };
+    model.offers = vec![kestrel_core::model::Offer { medium: kestrel_core::model::Medium::Ir, replies: false }];
+    (model.functions, model.inputs, model.outputs) = (vec![], vec![], vec![]);
+    (model.selection, model.auto_standby, model.couples) = (kestrel_core::model::Selection::None, None, None);
+    site.profiles.push(model);
+    site.devices.push(device);
+    let after = cell(&site, "off", "A").cell;
+    assert!(after.cannot_be_sent.is_empty() && after.runnable, "{}", after.verdict);
+    assert_eq!(after.verdict, before.verdict.trim_start_matches("Cannot be sent: no gateway reaches D. The plan: "));
+}
+
+/// Whatever is asked: an answer, or *not proved*. Twelve displays that switch each other in a ring, each with two inputs.
+#[test]
+fn a_ring_of_twelve_that_couple_ends_with_an_answer_or_not_proved() {
+    let mut site = house("two-that-couple-asked-at-once");
+    let display = site.activities[0].seen_on.unwrap();
+    let (own, cable) = (site.device(display).unwrap().clone(), site.connections[0]);
+    let mut last = display;
+    for n in 0..11u128 {
+        let mut next = own.clone();
+        (next.id, next.name) = (uuid::Uuid::from_u128(500 + n).into(), format!("Display {n}"));
+        let mut joins = cable;
+        joins.id = uuid::Uuid::from_u128(600 + n).into();
+        (joins.from_device, joins.to_device) = (last, next.id);
+        last = next.id;
+        site.devices.push(next);
+        site.connections.push(joins);
+    }
+    let mut back = cable;
+    back.id = uuid::Uuid::from_u128(700).into();
+    (back.from_device, back.to_device) = (last, display);
+    site.connections.push(back);
+    let matrix = Analysis::of(&site, site.rooms[0].id).matrix();
+    assert_eq!(matrix.cells.len(), 2);
+    for cell in matrix.cells {
+        let told = cell.not_proved.is_some() || cell.story.is_some() || cell.guarantee == Guarantee::Certain;
+        assert!(told || cell.guarantee == Guarantee::IfNobodyElse, "{cell:?}");
+    }
+}

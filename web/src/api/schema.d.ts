@@ -1728,6 +1728,7 @@ export interface components {
         Advice: {
             /** @description Its class. */
             class: components["schemas"]["PathClass"];
+            gateway?: components["schemas"]["DeviceId"] | null;
             /** @description What it lacks before it can work, in a sentence; none where nothing is missing. */
             missing?: string | null;
             /** @description The way. */

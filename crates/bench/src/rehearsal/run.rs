@@ -147,7 +147,15 @@ async fn halt(inner: &Arc<Inner>, wires: &Wires, movers: &[DeviceId]) -> Vec<Str
         let (press, frames) = press_of(&site, device, stop);
         let _writer = inner.writer(device).lock_owned().await;
         inner.mind().telling(device, stop, inner.world.clock().now_ms());
-        match wires.send(device, &code.body, press, frames).await {
+        // At once; and once more where the device may not have heard it for another command just before.
+        let clock = inner.world.clock().clone();
+        let deaf_ms = inner.mind().beliefs.deaf_ms(&site, device, clock.now_ms());
+        let mut sent = wires.send(device, &code.body, press, frames).await;
+        if deaf_ms > 0 && sent.is_ok() {
+            clock.sleep(deaf_ms).await;
+            sent = wires.send(device, &code.body, press, frames).await;
+        }
+        match sent {
             Ok(()) => inner.mind().sent(device, stop, inner.world.clock().now_ms()),
             Err(error) => {
                 failed.push(format!("{name} may still be moving: its stop could not be sent ({error}). Keep clear."));
@@ -186,6 +194,12 @@ impl Eyes for RunEyes {
 
     fn writer(&self, device: DeviceId) -> Arc<tokio::sync::Mutex<()>> {
         self.inner.writer(device)
+    }
+
+    fn deaf_ms(&self, device: DeviceId) -> u64 {
+        let now = self.inner.world.clock().now_ms();
+        let site = self.inner.world.site();
+        self.inner.mind().beliefs.deaf_ms(&site, device, now)
     }
 
     fn reverses(&self, device: DeviceId, function: FunctionId) -> bool {

@@ -38,6 +38,7 @@ impl Rehearsal {
         let stops = self.inner.stops();
         let _writer = self.inner.writer(device).lock_owned().await;
         self.stop_first(device, function).await?;
+        self.heard_again(device).await;
         if self.inner.stops() != stops {
             return Err(RehearsalError::NotNow("Everything was stopped meanwhile.".to_owned()));
         }
@@ -83,10 +84,20 @@ impl Rehearsal {
             )));
         };
         let (body, press, frames) = self.code(device, stop)?;
+        self.heard_again(device).await;
         self.send_believed(device, stop, &body, press, frames).await?;
         let gap_ms = site.profile_of(device).map_or(0, |profile| profile.times.gap_ms);
         self.clock().sleep(u64::from(motion.reversal_ms.max(gap_ms))).await;
         Ok(())
+    }
+
+    /// Waits until a device hears the next command, whoever sent the last one.
+    async fn heard_again(&self, device: DeviceId) {
+        let now = self.clock().now_ms();
+        let deaf_ms = self.mind().beliefs.deaf_ms(&self.inner.world.site(), device, now);
+        if deaf_ms > 0 {
+            self.clock().sleep(deaf_ms).await;
+        }
     }
 
     /// Sends a key and believes what follows from it: that it may have arrived before the bytes leave, that it has once

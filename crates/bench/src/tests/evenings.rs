@@ -401,3 +401,82 @@ async fn a_display_that_only_cycles_starts_as_it_was_handed_over() {
     let goals = goal::goals(&site, ids::watch_room(), to).devices;
     assert_eq!(rehearsal.world().with(|truth, _| truth.sim.differences(&goals)), Vec::<String>::new());
 }
+
+/// *Screen down* and *Screen up* within 200 ms, in every order and by two hands: the motor is stopped and stands still
+/// before it is driven the other way.
+#[tokio::test(start_paused = true)]
+async fn two_hands_within_200_ms_never_reverse_a_motor_without_its_stop() {
+    let site = Arc::new(whole());
+    let motion = site.profile_of(ids::screen()).unwrap().motion.unwrap();
+    for gap_ms in [0, 20, 60, 110, 160, 200] {
+        for (first, second) in [(motion.down, motion.up), (motion.up, motion.down)] {
+            let rehearsal = Rehearsal::in_memory(site.clone(), ids::boat_hall(), 1.0);
+            let other = rehearsal.clone();
+            let clock = rehearsal.clock().clone();
+            let one = tokio::spawn(async move { rehearsal.send_once(ids::screen(), first).await.map(|_| rehearsal) });
+            clock.sleep(gap_ms).await;
+            other.send_once(ids::screen(), second).await.unwrap();
+            one.await.unwrap().unwrap();
+            clock.sleep(90_000).await;
+            let screen = other.world().view(ids::screen()).unwrap();
+            assert_eq!(screen.reversed, 0, "{gap_ms} ms between them");
+            // At the same moment either may be the second.
+            if gap_ms > 0 {
+                assert_eq!(screen.down_percent, Some(if second == motion.down { 100 } else { 0 }), "{gap_ms} ms");
+            }
+        }
+    }
+}
+
+/// A hand that moves the screen while a macro is about to: the macro is derived anew, and nothing is reversed.
+#[tokio::test(start_paused = true)]
+async fn a_macro_and_a_hand_share_one_motor() {
+    let site = Arc::new(whole());
+    let motion = site.profile_of(ids::screen()).unwrap().motion.unwrap();
+    for after_ms in [0, 50, 150, 400, 2_000, 9_000] {
+        let rehearsal = Rehearsal::in_memory(site.clone(), ids::boat_hall(), 1.0);
+        rehearsal.run(Situation::In { activity: ids::feature_film() }).await.unwrap();
+        rehearsal.clock().sleep(after_ms).await;
+        let _ = rehearsal.send_once(ids::screen(), motion.up).await;
+        rehearsal.clock().sleep(200_000).await;
+        assert_eq!(rehearsal.world().view(ids::screen()).unwrap().reversed, 0, "{after_ms} ms after it began");
+    }
+}
+
+/// Everything is stopped while a key waits for the pause of its motor: it is not sent any more.
+#[tokio::test(start_paused = true)]
+async fn stop_everything_drops_what_is_on_its_way() {
+    let site = Arc::new(whole());
+    let motion = site.profile_of(ids::screen()).unwrap().motion.unwrap();
+    let rehearsal = Rehearsal::in_memory(site, ids::boat_hall(), 1.0);
+    rehearsal.send_once(ids::screen(), motion.down).await.unwrap();
+    rehearsal.clock().sleep(4_000).await;
+    let other = rehearsal.clone();
+    let up = tokio::spawn(async move { other.send_once(ids::screen(), motion.up).await });
+    rehearsal.clock().sleep(250).await;
+    rehearsal.stop().await.unwrap();
+    let dropped = up.await.unwrap().unwrap_err().to_string();
+    assert!(dropped.contains("stopped meanwhile"), "{dropped}");
+    rehearsal.clock().sleep(60_000).await;
+    let screen = rehearsal.world().view(ids::screen()).unwrap();
+    assert!(screen.moving.is_none() && screen.down_percent.is_some_and(|down| down > 0 && down < 100), "{screen:?}");
+}
+
+/// Evenings at random in three rooms: nothing that is said to be ready is not, and no motor is reversed without its stop.
+/// `KESTREL_EVENINGS` asks for more of them.
+#[test]
+fn random_evenings_without_a_false_ready_and_without_a_reversed_motor() {
+    let many = std::env::var("KESTREL_EVENINGS").ok().and_then(|text| text.parse().ok()).unwrap_or(20);
+    let site = Arc::new(whole());
+    for room in [ids::boat_hall(), ids::chart_loft(), ids::slip_deck()] {
+        for from in (0..many).step_by(1_000) {
+            let evenings = (many - from).min(1_000);
+            let asked = TrialRequest { evenings, seed: 41 + u64::from(from), hands: true, faults: true };
+            let report = try_evenings(&site, room, &asked, &Progress::default()).unwrap();
+            assert_eq!(report.evenings, evenings);
+            assert!(report.runs > evenings / 2, "{} macros", report.runs);
+            let wrong: Vec<_> = report.wrongs.iter().map(|wrong| (&wrong.story.name, &wrong.what)).collect();
+            assert_eq!(report.wrong, 0, "{wrong:#?}");
+        }
+    }
+}

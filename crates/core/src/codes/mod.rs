@@ -13,6 +13,7 @@ pub mod import;
 pub mod judge;
 pub mod paths;
 pub mod preset;
+pub mod reach;
 pub mod search;
 mod state;
 pub mod twins;

@@ -23,6 +23,8 @@ pub struct Advice {
     pub why: String,
     /// What it lacks before it can work, in a sentence; none where nothing is missing.
     pub missing: Option<String>,
+    /// The gateway that sends it, where nobody has chosen one: whichever reaches it.
+    pub gateway: Option<DeviceId>,
 }
 
 /// What a device offers, the best first.
@@ -47,6 +49,7 @@ pub fn advise(site: &Site, device: &Device) -> Vec<Advice> {
                 rank: u32::try_from(place + 1).unwrap_or(u32::MAX),
                 why: why(class, &profile).to_owned(),
                 missing: missing(site, device, offer),
+                gateway: offer.medium.shared().then(|| a_gateway(site, device, offer.medium)).flatten(),
             }
         })
         .collect();
@@ -92,10 +95,7 @@ fn missing(site: &Site, device: &Device, offer: Offer) -> Option<String> {
                 Some(gateway) if !sends(site, gateway, offer.medium) => {
                     Some(format!("{} does not send {}.", site.device_name(gateway), offer.medium.name()))
                 }
-                // The rehearsal room has a gateway of its own; only a house that has listed its gateways lacks one.
-                None if site.devices.iter().any(|d| is_gateway(site, d)) => {
-                    Some(format!("No gateway in its room sends {}.", offer.medium.name()))
-                }
+                None => Some(format!("No gateway in its room sends {}.", offer.medium.name())),
                 _ => None,
             }
         }

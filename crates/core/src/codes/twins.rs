@@ -1,9 +1,10 @@
 //! Codes that stand in each other's way: the same code on two devices that hear it, or twice on one, and
 //! codes that differ so little that they were likely learned from neighbouring keys.
 
+use super::reach::hears;
 use crate::finding::Finding;
 use crate::id::{CodeId, DeviceId, FunctionId, RoomId};
-use crate::model::{Code, CodeBody, FindingKind, Medium, Site};
+use crate::model::{Code, CodeBody, FindingKind, Site};
 use kestrel_signal::layout::Part;
 use kestrel_signal::protocol::Turn;
 use serde::Serialize;
@@ -64,21 +65,12 @@ pub fn near(site: &Site, device: DeviceId, own: Option<CodeId>, body: &CodeBody,
                 function: code.function,
                 summary: code.body.to_string(),
                 bits: apart,
-                both_hear: both_hear(site, device, code.device, body.medium()),
+                both_hear: hears(site, device, code.device, body.medium()),
             })
         })
         .collect();
     twins.sort_by_key(|twin| (twin.bits, twin.device != device, twin.code));
     twins
-}
-
-/// Does what is sent to one reach the other? Infrared stays in its room; radio passes walls.
-fn both_hear(site: &Site, a: DeviceId, b: DeviceId, medium: Medium) -> bool {
-    if medium == Medium::Rf433 {
-        return true;
-    }
-    let (Some(a), Some(b)) = (site.device(a), site.device(b)) else { return false };
-    a.room == b.room || a.rooms().iter().any(|room| b.rooms().contains(room))
 }
 
 /// What codes of a room stand in each other's way.
@@ -96,9 +88,10 @@ pub fn check(site: &Site, room: RoomId) -> Vec<Finding> {
         for (at, code) in codes.iter().enumerate().filter(|(_, code)| inside(code.device)) {
             if let Some(first) = codes[..at].iter().find(|known| known.device == code.device) {
                 findings.extend(same_on_one_device(site, words, first, code));
-            } else if let Some(first) = codes[..at].iter().find(|known| {
-                known.device != code.device && both_hear(site, known.device, code.device, code.body.medium())
-            }) {
+            } else if let Some(first) = codes[..at]
+                .iter()
+                .find(|known| known.device != code.device && hears(site, known.device, code.device, code.body.medium()))
+            {
                 findings.push(Finding::of(
                     site,
                     FindingKind::BothReact {

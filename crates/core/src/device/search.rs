@@ -311,14 +311,23 @@ enum Way {
     Unknown,
 }
 
+/// How many searches of the full budget are spent on the reason why there is no way.
+const SEARCHES: usize = 4;
+
 /// Pairs that are tried in order; no more than a page can wait for.
 const PAIRS: usize = 2_000;
 
 /// States of `start` that cannot be brought home together: a single one or a pair, where there is one, else a set of
 /// which every smaller part can be. `None` where the search cannot tell.
 pub fn obstacle<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Option<Obstacle<M::State>> {
-    let way = |set: &[M::State]| {
-        let (found, _, exhausted) = search(machine, set, budget);
+    // What all searches together may look at.
+    let mut left = budget * SEARCHES;
+    let mut way = |set: &[M::State]| {
+        if left == 0 {
+            return Way::Unknown;
+        }
+        let (found, nodes, exhausted) = search(machine, set, budget.min(left));
+        left = left.saturating_sub(nodes);
         match (found.is_empty(), exhausted) {
             (false, _) => Way::Found,
             (true, true) => Way::None,
@@ -337,8 +346,10 @@ pub fn obstacle<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> O
         start.iter().enumerate().flat_map(|(at, first)| start[at + 1..].iter().map(move |second| (first, second)));
     for (first, second) in pairs.take(PAIRS) {
         let pair = [first.clone(), second.clone()];
-        if way(&pair) == Way::None {
-            return Some(Obstacle { states: pair.to_vec(), minimal: sure });
+        match way(&pair) {
+            Way::None => return Some(Obstacle { states: pair.to_vec(), minimal: sure }),
+            Way::Unknown => break,
+            Way::Found => {}
         }
     }
     let mut set = start.to_vec();

@@ -2,6 +2,7 @@
 
 use super::addresses;
 use crate::codes::paths::{a_gateway, advise, is_gateway, sends};
+use crate::codes::reach::in_sight;
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Activity, Device, DeviceKind, FindingKind, Medium, Site, Situation};
@@ -41,7 +42,7 @@ fn gateway(site: &Site, own: &Device) -> Option<Finding> {
         Some(gateway) if !sends(site, gateway, medium) => {
             Some(Finding::of(site, FindingKind::WrongGateway { device, gateway, medium }))
         }
-        Some(gateway) if medium == Medium::Ir && !same_place(site, own, gateway) => {
+        Some(gateway) if medium == Medium::Ir && !in_sight(site, own, gateway) => {
             Some(Finding::of(site, FindingKind::OutOfSight { device, gateway }))
         }
         None if a_gateway(site, own, medium).is_none() => {
@@ -54,11 +55,6 @@ fn gateway(site: &Site, own: &Device) -> Option<Finding> {
 /// Has it keys that are sent? A pair of speakers needs no gateway.
 fn is_spoken_to(site: &Site, device: &Device) -> bool {
     site.codes.iter().any(|code| code.device == device.id) || site.devices.iter().any(|known| is_gateway(site, known))
-}
-
-fn same_place(site: &Site, device: &Device, gateway: DeviceId) -> bool {
-    site.device(gateway)
-        .is_some_and(|gateway| gateway.room == device.room || device.rooms().iter().any(|&room| gateway.serves(room)))
 }
 
 /// Is another path that it has set up better than the one in use?

@@ -1,7 +1,7 @@
 //! Which devices of a room have to be looked at together: those that switch each other, read from wiring and
 //! profiles; those that react to one code; and what a lowered screen cuts off from its emitter.
 
-use super::reach::hears;
+use crate::codes::reach::hears;
 use crate::device::group::{CoupledBy, CouplingAct, Echo, Screened};
 use crate::device::{Group, Letter, Window};
 use crate::id::{DeviceId, FunctionId, InputId, RoomId};

@@ -12,7 +12,6 @@ pub mod favourite;
 pub mod goal;
 mod hand;
 pub mod jobs;
-pub mod reach;
 pub mod run;
 pub mod schedule;
 mod temporal;
@@ -22,6 +21,7 @@ mod tests;
 use crate::model::Situation;
 pub use derive::{Derived, PlanRequest, Script, ScriptStep, derive};
 
+use crate::device::homing::NODES;
 use crate::device::{Group, Timed};
 use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId, RoomId};
@@ -220,7 +220,7 @@ pub fn derived_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> 
 fn request<'a>(site: &'a Site, room: RoomId, groups: &'a [Group<'a>], start: &Start, to: Situation) -> PlanRequest<'a> {
     let known = groups.iter().map(|group| derive::joint(group, start).unwrap_or_default()).collect();
     let handed = groups.iter().map(|_| None).collect();
-    PlanRequest { site, room, from: None, to, groups, known, house_except: None, cache: None, handed }
+    PlanRequest { site, room, from: None, to, groups, known, house_except: None, cache: None, handed, nodes: NODES }
 }
 
 /// Switches every room of the house off but those excepted.
@@ -255,6 +255,7 @@ pub fn house_off(site: &Site, except: &[RoomId]) -> Option<Plan> {
         house_except: Some(except),
         cache: None,
         handed: vec![],
+        nodes: NODES,
     };
     Some(derive(&request).plan)
 }

@@ -2,7 +2,9 @@
 //! check that best tells them apart.
 //!
 //! The likelihoods are rough: a lost press at the upper end of its range (3 % where nothing was tested), a
-//! wait by its basis, and 5 % for another hand or a device that had gone off (*invented*, to rank by).
+//! wait by its basis, and 5 % for another hand or a device that had gone off (*invented*, to rank by). Beside the machines
+//! stand the usual reasons why nothing is seen or heard although everything is switched as it should be: sound off, turned
+//! down, a wrong output of the source, a source asleep, a loose cable (their shares are *invented* too).
 
 use super::Analysis;
 use super::hands::deeds;
@@ -86,12 +88,21 @@ pub struct Answered {
     pub leaves: usize,
 }
 
-/// One cause in one group, and how the group ends with it.
+/// One cause in one group, and how the group ends with it; or, with a number of its own behind the groups, something that
+/// no machine knows of and that takes picture or sound away.
 struct Cause {
     group: usize,
     text: String,
     weight: f64,
     ends: BTreeSet<Joint>,
+    takes: Takes,
+}
+
+/// What is not seen or heard although every device stands as it should.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+struct Takes {
+    picture: bool,
+    sound: bool,
 }
 
 /// What produces `seen` after the plan from one situation to another.
@@ -115,14 +126,25 @@ pub fn diagnose(analysis: &Analysis<'_>, from: Situation, to: Situation, seen: &
         let mut found = of_keys(&made.derived.plan, site, group, steps, |lost| end(&start, Some(lost)));
         found.extend(of_hands(site, group, &start, &normal, |start| end(start, None)));
         let differs = found.into_iter().filter(|(_, _, ends)| *ends != normal);
-        causes.extend(differs.map(|(text, weight, ends)| Cause { group: at, text, weight, ends }));
+        causes.extend(differs.map(|(text, weight, ends)| Cause {
+            group: at,
+            text,
+            weight,
+            ends,
+            takes: Takes::default(),
+        }));
         usual.push(normal);
     }
+    causes.extend(beside_the_machines(analysis, to, usual.len()));
     let matches = |choice: &[&Cause]| {
+        let takes = Takes {
+            picture: choice.iter().any(|cause| cause.takes.picture),
+            sound: choice.iter().any(|cause| cause.takes.sound),
+        };
         let groups: Vec<&BTreeSet<Joint>> = (0..usual.len())
             .map(|at| choice.iter().find(|cause| cause.group == at).map_or(&usual[at], |cause| &cause.ends))
             .collect();
-        fits(analysis, to, &groups, seen)
+        fits(analysis, to, &groups, takes, seen)
     };
     let as_planned = matches(&[]);
     let mut chosen = explaining(&causes, matches);
@@ -206,7 +228,51 @@ fn of_hands(
     found
 }
 
-/// The smallest sets of causes that lead to what was seen: one, else two in different groups.
+/// Why nothing is seen or heard although every device stands as the plan wants it.
+fn beside_the_machines(analysis: &Analysis<'_>, to: Situation, groups: usize) -> Vec<Cause> {
+    let site = analysis.ours().site;
+    let Situation::In { activity } = to else { return vec![] };
+    let Some(activity) = site.activity(activity) else { return vec![] };
+    let (sound, picture) = (Takes { sound: true, picture: false }, Takes { picture: true, sound: false });
+    let both = Takes { picture: true, sound: true };
+    let mut found: Vec<(String, f64, Takes)> = Vec::new();
+    let source = site.device_name(activity.source);
+    found.push((format!("{source} is asleep, or plays nothing"), 0.04, both));
+    if let Some(heard) = activity.heard_on {
+        let name = site.device_name(heard);
+        let volume = site.profile_of(heard).and_then(|profile| profile.volume);
+        if volume.is_some_and(|volume| volume.mute.is_some()) {
+            found.push((format!("the sound of {name} is switched off (mute)"), 0.08, sound));
+        }
+        if volume.is_some() {
+            found.push((format!("{name} is turned down"), 0.07, sound));
+        }
+        found.push((format!("the sound output of {source} is set to something that {name} cannot play"), 0.03, sound));
+    }
+    if let Some(shown) = activity.seen_on {
+        let name = site.device_name(shown);
+        found.push((
+            format!("the picture output of {source} is set to something that {name} cannot show"),
+            0.02,
+            picture,
+        ));
+    }
+    let goals = goal::goals(site, analysis.ours().room, to);
+    for hop in &goals.video {
+        let sounds_too = goals.audio.iter().any(|other| other.connection == hop.connection);
+        let text = format!("the cable from {} to {} is loose", site.device_name(hop.from), site.device_name(hop.to));
+        found.push((text, 0.01, Takes { picture: true, sound: sounds_too }));
+    }
+    for hop in goals.audio.iter().filter(|hop| goals.video.iter().all(|other| other.connection != hop.connection)) {
+        let text = format!("the cable from {} to {} is loose", site.device_name(hop.from), site.device_name(hop.to));
+        found.push((text, 0.01, sound));
+    }
+    let cause =
+        |(place, (text, weight, takes))| Cause { group: groups + place, text, weight, ends: BTreeSet::new(), takes };
+    found.into_iter().enumerate().map(cause).collect()
+}
+
+/// The smallest sets of causes that lead to what was seen: one, else two in different groups, else three.
 fn explaining(causes: &[Cause], matches: impl Fn(&[&Cause]) -> bool) -> Vec<Vec<&Cause>> {
     let mut chosen: Vec<Vec<&Cause>> =
         causes.iter().map(|cause| vec![cause]).filter(|choice| matches(choice)).collect();
@@ -216,6 +282,21 @@ fn explaining(causes: &[Cause], matches: impl Fn(&[&Cause]) -> bool) -> Vec<Vec<
                 let pair = vec![first, second];
                 if chosen.len() < 400 && matches(&pair) {
                     chosen.push(pair);
+                }
+            }
+        }
+    }
+    if chosen.is_empty() {
+        for (at, first) in causes.iter().enumerate() {
+            for (next, second) in
+                causes.iter().enumerate().skip(at + 1).filter(|(_, second)| second.group != first.group)
+            {
+                let apart = |third: &&Cause| third.group != first.group && third.group != second.group;
+                for third in causes[next + 1..].iter().filter(apart) {
+                    let three = vec![first, second, third];
+                    if chosen.len() < 100 && matches(&three) {
+                        chosen.push(three);
+                    }
                 }
             }
         }
@@ -236,7 +317,10 @@ fn explained(
         texts.sort();
         if explanations.len() < 12 && !explanations.iter().any(|known| known.causes == texts) {
             let leaves = choice.iter().flat_map(|cause| {
-                cause.ends.iter().take(1).flat_map(|end| words::members(site, &groups[cause.group], end))
+                let group = groups.get(cause.group);
+                group
+                    .into_iter()
+                    .flat_map(|group| cause.ends.iter().take(1).flat_map(move |end| words::members(site, group, end)))
             });
             explanations.push(Explanation { causes: texts, share_percent: share(choice), leaves: leaves.collect() });
         }
@@ -285,7 +369,7 @@ fn ends(
 }
 
 /// Can the groups, each in one of its ends, show what was seen?
-fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], seen: &DisplaySeen) -> bool {
+fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], takes: Takes, seen: &DisplaySeen) -> bool {
     let ours = analysis.ours();
     let one = |device: DeviceId, test: &dyn Fn(&crate::device::State) -> bool| {
         ours.groups.iter().zip(ends).any(|(group, ends)| {
@@ -331,9 +415,11 @@ fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], seen:
     let picture = activity.is_some_and(|a| a.seen_on.is_some())
         && carries(&goals.video, activity.and_then(|a| a.seen_on), false)
         && uncovered
-        && spread;
+        && spread
+        && !takes.picture;
     let sound = activity.is_some_and(|a| a.heard_on.is_some())
-        && carries(&goals.audio, activity.and_then(|a| a.heard_on), true);
+        && carries(&goals.audio, activity.and_then(|a| a.heard_on), true)
+        && !takes.sound;
     seen.picture.is_none_or(|wanted| wanted == picture) && seen.sound.is_none_or(|wanted| wanted == sound)
 }
 

@@ -33,11 +33,11 @@ pub use stands::stands;
 pub use story::{Beat, Course};
 pub use support::supported;
 
+use crate::codes::reach::{Hitch, way};
 use crate::device::{Group, Joint, Target, Timed};
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Policy, Site, Situation};
-use crate::plan::reach::{Hitch, way};
 use crate::plan::{Derived, Plan, Script, run};
 use ours::{Ours, Product, STARTS_MAX, Sets};
 use serde::Serialize;

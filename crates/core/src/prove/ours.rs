@@ -10,6 +10,7 @@
 //! ([`Ours::cut`]) and nothing is concluded from it.
 
 use crate::device::group::{Cut, Pending};
+use crate::device::homing::NODES;
 use crate::device::{Group, Joint, State, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Policy, Site, Situation};
@@ -60,6 +61,9 @@ const SET_MAX: usize = 3_000;
 
 /// Rounds after which a set that still grows is given up.
 const ROUNDS: usize = 40;
+
+/// Sets of states that the search for one plan after another was broken off may look at.
+const NODES_BROKEN_OFF: usize = NODES / 10;
 
 /// Plans of one group that are asked for while its set grows.
 const PLANS: usize = 6_000;
@@ -177,6 +181,7 @@ impl<'a> Ours<'a> {
             house_except: None,
             cache: Some(&self.cache),
             handed: self.handed_states(from),
+            nodes: NODES,
         })
     }
 
@@ -244,7 +249,12 @@ impl<'a> Ours<'a> {
 
     /// Grows what is ours until nothing more belongs to it.
     fn close(&mut self) {
-        let mut grown = Grown { sets: BTreeMap::new(), asked: BTreeSet::new(), plans: vec![0; self.groups.len()] };
+        let mut grown = Grown {
+            sets: BTreeMap::new(),
+            asked: BTreeSet::new(),
+            plans: vec![0; self.groups.len()],
+            nodes: vec![0; self.groups.len()],
+        };
         for at in 0..self.groups.len() {
             let off = self.nominal.get(&Situation::Off).map(|sets| sets[at].clone()).unwrap_or_default();
             for joint in off {
@@ -367,7 +377,13 @@ impl<'a> Ours<'a> {
             house_except: None,
             cache: None,
             handed: vec![None],
+            nodes: NODES_BROKEN_OFF,
         });
+        grown.nodes[at] += derived.plan.homing_nodes;
+        if grown.nodes[at] > NODES {
+            self.cut.insert(at);
+            return false;
+        }
         let Ok(mut prefixes) = run::prefixes(&self.groups[at], &known, &derived.scripts[0]) else {
             self.cut.insert(at);
             return false;
@@ -468,6 +484,8 @@ struct Grown {
     asked: BTreeSet<AskedFor>,
     /// How many, group by group.
     plans: Vec<usize>,
+    /// What the searches for them looked at, group by group.
+    nodes: Vec<usize>,
 }
 
 impl Grown {

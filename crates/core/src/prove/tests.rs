@@ -699,3 +699,36 @@ fn a_device_that_is_always_on_needs_no_power_key() {
     let found = cell(&site, ids::watch_room(), Situation::Off, activity(&site, "Television"));
     assert!(!keys(&found.plan, ids::watch_display()).contains(&"Power"));
 }
+
+/// Everything is switched as it should be, and nothing is heard: the sound is off, turned down, or the source is set wrong.
+#[test]
+fn a_picture_without_sound_has_its_usual_reasons() {
+    let site = demo::with_disc();
+    let analysis = Analysis::of(&site, ids::boat_hall());
+    let film = activity(&site, "Feature film");
+    let seen = DisplaySeen { picture: Some(true), sound: Some(false), ..DisplaySeen::default() };
+    let found = diagnose(&analysis, Situation::Off, film, &seen);
+    let said = |words: &str| found.explanations.iter().any(|one| one.causes.iter().any(|cause| cause.contains(words)));
+    assert!(!found.as_planned);
+    for words in ["Receiver is turned down", "sound output of Disc player"] {
+        assert!(said(words), "{words}: {:?}", found.explanations);
+    }
+    let shares: Vec<f64> = found.explanations.iter().map(|one| one.share_percent).collect();
+    assert!(shares.is_sorted_by(|a, b| a >= b), "likeliest first: {shares:?}");
+}
+
+/// Whatever was seen of picture and sound after any macro of the house, there is an answer.
+#[test]
+fn diagnosis_always_answers() {
+    let site = demo::with_disc();
+    for room in [ids::boat_hall(), ids::watch_room(), ids::chart_loft()] {
+        let analysis = Analysis::of(&site, room);
+        for &to in analysis.ours().situations.iter().filter(|to| matches!(to, Situation::In { .. })) {
+            for (picture, sound) in [(true, false), (false, true), (false, false)] {
+                let seen = DisplaySeen { picture: Some(picture), sound: Some(sound), ..DisplaySeen::default() };
+                let found = diagnose(&analysis, Situation::Off, to, &seen);
+                assert!(found.as_planned || !found.explanations.is_empty(), "{room:?} {to:?} {picture} {sound}");
+            }
+        }
+    }
+}

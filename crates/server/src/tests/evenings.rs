@@ -124,7 +124,7 @@ async fn a_counterexample_is_an_evening_that_can_be_played() {
     let query = format!("/plan/counterexample?from=off&to={}", ids::television());
     let (status, found) = call(&app, "GET", &watch(&query), Value::Null).await;
     assert_eq!(status, StatusCode::OK, "{found}");
-    assert!(found["headline"].as_str().unwrap().starts_with("Display was off"), "{found}");
+    assert!(found["headline"].as_str().unwrap().starts_with("Display was on"), "{found}");
     assert_eq!(found["story"]["events"][0]["is"], "stand");
     assert!(!found["ends_wrong"].as_array().unwrap().is_empty(), "{found}");
     let mut events = found["story"]["events"].clone();

@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp, HelpCircle, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { useAdvice, put, useEdit } from "../../api/queries";
 import type { ControlPath, Device, PathClass } from "../../api/types";
-import { modelOf, useRoom } from "../../shell/context";
+import { deviceName, modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { RemoteSheet } from "./RemoteSheet";
@@ -56,6 +56,11 @@ export function ControlPaths({ device }: { device: Device }) {
     if (one) next.splice(at + by, 0, one);
     save(next);
   };
+  // Where nobody has chosen a gateway, the one that reaches it is named.
+  const reachedBy = (medium: ControlPath["medium"]) => {
+    const gateway = (advice.data ?? []).find((one) => one.offer.medium === medium)?.gateway;
+    return gateway ? `whichever reaches it: ${deviceName(house, gateway)}` : "whichever reaches it";
+  };
   const free = MEDIA.filter(([medium]) => !paths.some((path) => path.medium === medium));
 
   return (
@@ -70,6 +75,7 @@ export function ControlPaths({ device }: { device: Device }) {
               at={at}
               last={at === paths.length - 1}
               gateways={gateways}
+              whichever={reachedBy(path.medium)}
               pending={edit.isPending}
               change={(part) => change(at, part)}
               move={(by) => move(at, by)}
@@ -290,6 +296,7 @@ function PathRow({
   at,
   last,
   gateways,
+  whichever,
   pending,
   change,
   move,
@@ -299,6 +306,7 @@ function PathRow({
   at: number;
   last: boolean;
   gateways: Device[];
+  whichever: string;
   pending: boolean;
   change: (part: Partial<ControlPath>) => void;
   move: (by: number) => void;
@@ -327,7 +335,7 @@ function PathRow({
           value={path.through ?? ANY}
           onChange={(value) => change({ through: value === ANY ? null : value })}
           options={[
-            { value: ANY, label: "whichever reaches it" },
+            { value: ANY, label: whichever },
             ...gateways.map((known) => ({ value: known.id, label: known.name })),
           ]}
         />

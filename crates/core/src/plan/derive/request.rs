@@ -32,6 +32,8 @@ pub struct PlanRequest<'a> {
     /// The state of each group that is handed over: of two parts of a belief as large as each other, the one with it
     /// is served.
     pub handed: Vec<Option<Joint>>,
+    /// Sets of states that one search for keys may look at.
+    pub nodes: usize,
 }
 
 /// What is asked for: a group by its place, what is known of it, and what is wanted.

@@ -2,6 +2,7 @@
 
 use super::request::{LookScript, Script, ScriptStep};
 use super::{Chain, Deriver, PlannedLook};
+use crate::codes::reach::{Hitch, way};
 use crate::device::homing::{self, Word};
 use crate::device::look::Seen;
 use crate::device::timed::FOREVER_MS;
@@ -10,7 +11,6 @@ use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Effect, FindingKind, Site, Span};
 use crate::plan::chain::{self, Send};
-use crate::plan::reach::{Hitch, way};
 use crate::plan::run;
 use crate::plan::schedule::Scheduled;
 use crate::plan::{Branch, BranchCommand, LookFirst, Plan, Step, Wait, medium_of, press_of};

@@ -1,7 +1,7 @@
 //! The words: sequences of keys that bring each group of devices home, several of each where there are.
 
 use super::{CHOICES, Chain, Deriver, JOINT_MAX, JOINT_MEMBERS, JOINT_NODES, PlannedLook};
-use crate::device::homing::{self, Homed, NODES, NoWord, Word};
+use crate::device::homing::{self, Homed, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
 use crate::device::{Group, Joint, Letter, State, Target, Timed, Window};
 use crate::finding::Finding;
@@ -47,7 +47,9 @@ impl Deriver<'_> {
         let (device, machine) = &group.members[0];
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
-        let home = |known: &BTreeSet<Joint>| homing::home_group(group, known, &targets, &forbidden, &sending);
+        let home = |known: &BTreeSet<Joint>| {
+            homing::home_within(group, known, &targets, &forbidden, &sending, self.request.nodes)
+        };
         match self.cached((at, None), known, &targets, || home(known)) {
             Ok(homed) => Solved::whole(self.chain_of(at, group, known, homed)),
             Err(no) => {
@@ -183,7 +185,7 @@ impl Deriver<'_> {
                 ..targets[member]
             }];
             let alone = Group::single(*device, machine.clone());
-            let home = || homing::home_group(&alone, &belief, &own, &forbidden, &sending);
+            let home = || homing::home_within(&alone, &belief, &own, &forbidden, &sending, self.request.nodes);
             match self.cached((at, Some(member)), &belief, &own, home) {
                 Ok(homed) => {
                     let shortest = homed.shortest && group.links.is_empty() && group.echoes.is_empty();
@@ -231,7 +233,7 @@ impl Deriver<'_> {
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
         let sending = self.sending();
         for part in homing::parts(group, known, targets, &forbidden, handed).into_iter().take(PARTS_TRIED) {
-            if let Ok(homed) = homing::home_group(group, &part, targets, &forbidden, &sending) {
+            if let Ok(homed) = homing::home_within(group, &part, targets, &forbidden, &sending, self.request.nodes) {
                 return (Some(homed), part);
             }
         }
@@ -257,7 +259,7 @@ impl Deriver<'_> {
                 let say = |joint: &Joint| crate::device::words::state(machine.profile(), &joint.members[0]);
                 NoWay::Proved { states: states.iter().map(say).collect(), minimal }
             }
-            NoWord::GaveUp => NoWay::GaveUp { sets: NODES },
+            NoWord::GaveUp => NoWay::GaveUp { sets: self.request.nodes },
         };
         Finding::of(self.request.site, FindingKind::NoSafeWay { device, wish, why })
     }

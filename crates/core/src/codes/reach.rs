@@ -3,7 +3,7 @@
 //! [`hears`] is the one place that says so; a lowered screen, which changes with time, is a matter of
 //! [`crate::device::Group`].
 
-use crate::codes::paths::{a_gateway, is_gateway, sends};
+use super::paths::{a_gateway, is_gateway, sends};
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Device, Medium, Site};
 use serde::Serialize;
