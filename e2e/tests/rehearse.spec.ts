@@ -125,22 +125,18 @@ test("a counterexample of the proof is watched in the room and kept as a test; k
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marram Point ▸ Watch Room");
   await page.keyboard.press("3");
   await page.getByRole("tab", { name: "Proof" }).click();
-  await expect(page.getByRole("heading", { name: "How other hands make it go wrong" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "How it goes wrong" })).toBeVisible();
   await page.getByRole("button", { name: "Keep it as a test" }).click();
   await expect(page.getByText("Kept in Rehearse ▸ Stories.")).toBeVisible();
   await page.getByRole("button", { name: "Rehearse this story" }).click();
   const run = page.getByTestId("run");
   await page.getByRole("button", { name: "10 ×" }).click();
   await expect(run).toHaveAttribute("data-end", "sent", { timeout: 30_000 });
-  await expect(page.getByTestId("in-truth")).toContainText(
-    "Display should be on, input HDMI 1 but is on, input Aerial",
-  );
+  await expect(page.getByTestId("in-truth")).toContainText("Display should be on, input HDMI 1 but is off");
   await page.getByRole("button", { name: "Stories", exact: true }).click();
-  await expect(page.getByRole("table", { name: "Stories" })).toContainText("Found off: Display off");
+  await expect(page.getByRole("table", { name: "Stories" })).toContainText("Found off: Display on, HDMI 1");
   await page.getByRole("button", { name: "Play all again" }).click();
-  await expect(page.getByTestId("played")).toContainText(
-    "Display should end on, input HDMI 1 and ends on, input Aerial",
-  );
+  await expect(page.getByTestId("played")).toContainText("Display should end on, input HDMI 1 and ends off");
 
   await rehearse(page, LOFT);
   await page.getByRole("button", { name: "Loft keypad" }).click();

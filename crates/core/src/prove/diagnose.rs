@@ -420,7 +420,11 @@ fn fits(analysis: &Analysis<'_>, to: Situation, ends: &[&BTreeSet<Joint>], takes
     let sound = activity.is_some_and(|a| a.heard_on.is_some())
         && carries(&goals.audio, activity.and_then(|a| a.heard_on), true)
         && !takes.sound;
-    seen.picture.is_none_or(|wanted| wanted == picture) && seen.sound.is_none_or(|wanted| wanted == sound)
+    // An activity without a picture says nothing of a picture that is seen beside it; so with sound.
+    let shows = activity.is_none_or(|activity| activity.seen_on.is_some());
+    let sounds = activity.is_none_or(|activity| activity.heard_on.is_some());
+    seen.picture.is_none_or(|wanted| !shows || wanted == picture)
+        && seen.sound.is_none_or(|wanted| !sounds || wanted == sound)
 }
 
 /// The look at a device that tells most: the one whose answers are the most evenly spread.
