@@ -60,7 +60,7 @@ export function Lanes({
               </clipPath>
             ))}
           </defs>
-          {timeTicks(end).map((ms) => (
+          {timeTicks(end, Math.max(2, Math.min(10, Math.floor((width - NAMES) / 48)))).map((ms) => (
             <g key={ms}>
               <line
                 x1={x(ms)}
@@ -226,7 +226,7 @@ function Finish({
   const ready = `${to} ${clockTime(plan.ready_ms)}`;
   const bound = `bound ${clockTime(plan.bound_ms)}`;
   const wide = measure(ready) * 1.1 + measure(bound) + 16;
-  const left = Math.max(NAMES, Math.min(x(plan.ready_ms) - measure(ready) * 1.1, width - wide));
+  const left = Math.max(0, Math.min(x(plan.ready_ms) - measure(ready) * 1.1, width - wide));
   return (
     <g>
       <line

@@ -95,7 +95,7 @@ export function SequencesStage() {
     <section aria-label="Sequences">
       <StageHead
         title={
-          <span className="flex items-center gap-2">
+          <span className="flex flex-wrap items-center gap-2">
             <Choice
               label="From"
               className="w-40 font-sans text-[15px]"

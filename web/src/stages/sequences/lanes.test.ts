@@ -38,6 +38,10 @@ describe("the time axis", () => {
     expect(ticks[1]).toBe(step);
     expect(ticks.length).toBe(count);
   });
+
+  it("has fewer ticks where there is room for four only", () => {
+    expect(timeTicks(32000, 4)).toEqual([0, 10000, 20000, 30000]);
+  });
 });
 
 const plan = {

@@ -37,10 +37,10 @@ function joined(names: string[]): string {
   return runs.map((run) => (run.count > 1 ? `${run.name} ×${run.count}` : run.name)).join(" ▸ ");
 }
 
-/** Ticks of a time axis in ms: at most about ten, on round seconds. */
-export function timeTicks(end_ms: number): number[] {
+/** Ticks of a time axis in ms: at most about `most` of them, on round seconds. */
+export function timeTicks(end_ms: number, most = 10): number[] {
   const step =
-    [500, 1000, 2000, 5000, 10_000, 15_000, 30_000, 60_000, 120_000].find((ms) => end_ms / ms <= 10) ??
+    [500, 1000, 2000, 5000, 10_000, 15_000, 30_000, 60_000, 120_000].find((ms) => end_ms / ms <= most) ??
     300_000;
   return Array.from({ length: Math.floor(end_ms / step) + 1 }, (_, index) => index * step);
 }
