@@ -108,16 +108,15 @@ async fn plans_verdicts_notes_cues_and_surfaces_are_as_the_version_before_said()
     for room in &site.rooms {
         let said = &expected["rooms"][&room.name];
         let matrix = Analysis::of(&site, room.id).matrix();
-        let cells: Vec<_> =
-            matrix.cells.iter().map(|cell| serde_json::json!([cell.from, cell.to, cell.ready_ms])).collect();
-        // How a plan is judged has become stricter since; the plans are the same.
-        let before: Vec<_> = said["cells"]
-            .as_array()
-            .unwrap()
-            .iter()
-            .map(|cell| serde_json::json!([cell[0], cell[1], cell[3]]))
-            .collect();
-        assert_eq!(before, cells, "{}", room.name);
+        // How a plan is judged has become stricter since; the plans are the same. Where no sequence is right from everything,
+        // the plan was made for any moment before; it is the hot one of the two that a cell has now.
+        let before = said["cells"].as_array().unwrap();
+        assert_eq!(before.len(), matrix.cells.len(), "{}", room.name);
+        for (said, cell) in before.iter().zip(&matrix.cells) {
+            assert_eq!([&said[0], &said[1]], [&serde_json::json!(cell.from), &serde_json::json!(cell.to)]);
+            let times = [Some(cell.ready_ms), cell.hot_ms].map(|ms| serde_json::json!(ms));
+            assert!(times.contains(&said[3]), "{}: {said} is now {times:?}", room.name);
+        }
         // What has to do with the judgement of plans is said in other words now; every other note is there still.
         let judged = ["At risk", "No safe way"];
         let notes: Vec<_> = check::room(&site, room.id)
