@@ -3,13 +3,14 @@
 use chrono::{DateTime, Utc};
 use kestrel_core::codes::{CodeState, state_of};
 use kestrel_core::edit::{EntityKey, EntityKind, find};
-use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId, PictureId};
+use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId, PictureId, RoomId};
 use kestrel_core::model::{
     Accepted, Activity, Code, CodeSet, Connection, Cue, Device, DeviceKind, Entity, House, InRoom, List, Medium, Press,
     Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface, Tested, Voice,
 };
 use kestrel_store::{HistoryStep, LogKind, Saved, Snapshot};
 use serde::Serialize;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -87,6 +88,20 @@ impl From<&CodeSet> for SetLine {
     }
 }
 
+/// What follows from a device and its model.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Behaves {
+    /// The rooms that it serves.
+    pub serves: Vec<RoomId>,
+    /// Its model with its own fields in place; none where it has none of its own.
+    pub own: Option<Profile>,
+}
+
+fn behaves(site: &Site, device: &Device) -> (DeviceId, Behaves) {
+    let own = site.profile_of(device.id).filter(|_| !device.overrides.is_empty());
+    (device.id, Behaves { serves: device.rooms().to_vec(), own: own.map(Cow::into_owned) })
+}
+
 /// A house as the page shows it.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct HouseView {
@@ -101,6 +116,9 @@ pub struct HouseView {
     /// Its devices, in order.
     #[schema(value_type = Vec<Device>)]
     pub devices: List<Device>,
+    /// For every device, how it behaves and whom it serves.
+    #[schema(value_type = BTreeMap<String, Behaves>)]
+    pub behaves: BTreeMap<DeviceId, Behaves>,
     /// Its cables.
     #[schema(value_type = Vec<Connection>)]
     pub connections: List<Connection>,
@@ -130,6 +148,7 @@ impl From<&Snapshot> for HouseView {
             rooms: site.rooms.clone(),
             profiles: site.profiles.clone(),
             devices: site.devices.clone(),
+            behaves: site.devices.iter().map(|device| behaves(site, device)).collect(),
             connections: site.connections.clone(),
             codes: code_lines(site, site.codes.iter()),
             code_sets: site.code_sets.iter().map(SetLine::from).collect(),
@@ -206,6 +225,9 @@ pub struct Changed {
     pub put: Vec<Put>,
     /// What is gone.
     pub taken: Vec<Taken>,
+    /// How devices behave that are changed, or whose model is.
+    #[schema(value_type = BTreeMap<String, Behaves>)]
+    pub behaves: BTreeMap<DeviceId, Behaves>,
     /// What undo would take back.
     pub undo: Option<HistoryStep>,
     /// What redo would make again.
@@ -252,6 +274,7 @@ impl From<&Saved> for Changed {
             revision: after.revision,
             put: vec![],
             taken: vec![],
+            behaves: BTreeMap::new(),
             undo: after.undo.clone(),
             redo: after.redo.clone(),
         };
@@ -265,6 +288,10 @@ impl From<&Saved> for Changed {
                 None => changed.taken.push(Taken { key: key.to_string(), kind: key.kind, id: key.id }),
             }
         }
+        let is = |kind, id| saved.touched.binary_search(&EntityKey { kind, id }).is_ok();
+        let devices = after.site.devices.iter();
+        let affected = devices.filter(|own| is(EntityKind::Device, own.id.0) || is(EntityKind::Profile, own.profile.0));
+        changed.behaves = affected.map(|device| behaves(&after.site, device)).collect();
         let lines = other_lines(before, &after.site, &saved.touched);
         changed.put.extend(lines.into_iter().map(|line| Put { key: None, version: 0, entity: EntityView::Code(line) }));
         changed

@@ -27,6 +27,7 @@ const house = (part: Partial<HouseView> = {}): HouseView => ({
   rooms: [room("hall", 0, [cue("c1", 0), cue("c2", 1)]), room("loft", 1)],
   profiles: [],
   devices: [device("d1", "hall", 0), device("d2", "loft", 0)],
+  behaves: { d1: { serves: ["hall"], own: null }, d2: { serves: ["loft"], own: null } },
   connections: [],
   codes: [],
   code_sets: [],
@@ -43,6 +44,7 @@ const changed = (part: Partial<Changed>): Changed => ({
   revision: 5,
   put: [],
   taken: [],
+  behaves: {},
   undo: null,
   redo: null,
   ...part,
@@ -176,4 +178,15 @@ describe("the house after a change", () => {
     );
     expect([next.codes[0]?.preferred, next.versions["k"]]).toEqual([true, 3]);
   });
+});
+
+it("how a device behaves and whom it serves is taken from the change, and forgotten with the device", () => {
+  const next = patched(
+    house(),
+    changed({
+      taken: [{ key: "d2", kind: "device", id: "d2" }],
+      behaves: { d1: { serves: ["hall", "loft"], own: null } },
+    }),
+  );
+  expect(next.behaves).toEqual({ d1: { serves: ["hall", "loft"], own: null } });
 });

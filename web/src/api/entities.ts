@@ -74,13 +74,16 @@ export function patched(house: HouseView, changed: Changed): HouseView {
   const gone = new Set(changed.taken.map((one) => one.key));
   const versions = Object.fromEntries(Object.entries(house.versions).filter(([key]) => !gone.has(key)));
   let next = house;
+  const behaves = Object.fromEntries(
+    Object.entries({ ...house.behaves, ...changed.behaves }).filter(([id]) => !gone.has(id)),
+  );
   for (const one of changed.taken) next = without(next, one);
   for (const one of changed.put) {
     if (one.key) versions[one.key] = one.version;
     next = withOne(next, one);
   }
   const { revision, undo, redo } = changed;
-  return { ...sorted(next), versions, revision, undo: undo ?? null, redo: redo ?? null };
+  return { ...sorted(next), behaves, versions, revision, undo: undo ?? null, redo: redo ?? null };
 }
 
 function replaced<T extends { id: string }>(list: readonly T[], own: T): T[] {

@@ -1,5 +1,5 @@
 import { RULES } from "./rules";
-import type { Device, Override, Profile } from "./types";
+import type { Override, Profile } from "./types";
 
 /** What each field that a device may have of its own is called. */
 const NAMES: Record<Override["field"], string> = {
@@ -41,18 +41,6 @@ function place(field: Override["field"]): Place {
 function read(profile: Profile, field: Override["field"]): unknown {
   const [first, second] = place(field);
   return second ? profile.times[second] : profile[first];
-}
-
-/** The model with a device's own fields in place. */
-export function withOverrides(model: Profile, overrides: Device["overrides"]): Profile {
-  if (!overrides?.length) return model;
-  const own: Profile = { ...model, times: { ...model.times } };
-  for (const one of overrides) {
-    const [first, second] = place(one.field);
-    if (second) Object.assign(own.times, { [second]: one.value });
-    else Object.assign(own, { [first]: one.value });
-  }
-  return own;
 }
 
 /** Every field in which `own` differs from `model`. */

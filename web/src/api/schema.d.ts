@@ -1200,6 +1200,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/surfaces/{surface}/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every key of a surface does in an activity: what is meant for that activity goes before what is meant for all. */
+        get: operations["surface_keys"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/surfaces/{surface}/labels.svg": {
         parameters: {
             query?: never;
@@ -1926,6 +1943,12 @@ export interface components {
             /** @description Is this where it goes wrong? */
             turns: boolean;
         };
+        /** @description What follows from a device and its model. */
+        Behaves: {
+            own?: components["schemas"]["Profile"] | null;
+            /** @description The rooms that it serves. */
+            serves: components["schemas"]["RoomId"][];
+        };
         /** @description A belief in words. */
         BeliefView: {
             /** @description How old it is, in ms. */
@@ -2131,6 +2154,10 @@ export interface components {
         };
         /** @description What a change did to a house. */
         Changed: {
+            /** @description How devices behave that are changed, or whose model is. */
+            behaves: {
+                [key: string]: components["schemas"]["Behaves"];
+            };
             /** @description The house. */
             house: components["schemas"]["HouseId"];
             /** @description What is as it says now. */
@@ -4143,6 +4170,10 @@ export interface components {
         HouseView: {
             /** @description Its activities, in order. */
             activities: components["schemas"]["Activity"][];
+            /** @description For every device, how it behaves and whom it serves. */
+            behaves: {
+                [key: string]: components["schemas"]["Behaves"];
+            };
             /** @description Its code sets. */
             code_sets: components["schemas"]["SetLine"][];
             /** @description Its codes. */
@@ -4889,6 +4920,11 @@ export interface components {
          * @enum {string}
          */
         Means: "on" | "off" | "play" | "pause" | "stop" | "ok" | "enter" | "brighter" | "darker" | "digit0" | "digit1" | "digit2" | "digit3" | "digit4" | "digit5" | "digit6" | "digit7" | "digit8" | "digit9";
+        /** @description What a gesture on a key does. */
+        Meant: components["schemas"]["Binding"] & {
+            /** @description The key. */
+            key: components["schemas"]["KeyId"];
+        };
         /**
          * @description On what a command travels.
          * @enum {string}
@@ -14076,6 +14112,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SurfaceSheet"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    surface_keys: {
+        parameters: {
+            query?: {
+                /** @description The activity; none for what holds in all. */
+                activity?: components["schemas"]["ActivityId"];
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+                surface: components["schemas"]["SurfaceId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Meant"][];
                 };
             };
             /** @description The address or the body cannot be read. */

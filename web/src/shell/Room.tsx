@@ -10,7 +10,7 @@ import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
 import { SurfacesStage } from "../stages/surfaces/SurfacesStage";
 import { Waiting } from "../ui/Waiting";
-import { RoomValue, servesRoom, type RoomContext, type Said } from "./context";
+import { devicesServing, RoomValue, type RoomContext, type Said } from "./context";
 import { AskName } from "./AskName";
 import { KeysHelp } from "./KeysHelp";
 import { Logbook } from "./Logbook";
@@ -41,7 +41,7 @@ export function Room() {
 /** Devices that serve a room; in a cupboard, those that stand in it. */
 function devicesOf(house: HouseView, room: string) {
   const rack = house.rooms.find((known) => known.id === room)?.rack;
-  return house.devices.filter((device) => (rack ? device.room === room : servesRoom(device, room)));
+  return rack ? house.devices.filter((device) => device.room === room) : devicesServing(house, room);
 }
 
 const VIEWS = {

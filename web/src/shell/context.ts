@@ -1,5 +1,4 @@
 import { createContext, useContext } from "react";
-import { withOverrides } from "../api/overrides";
 import type { Device, HouseView, Profile } from "../api/types";
 
 /** What every stage gets from the shell. */
@@ -30,14 +29,14 @@ export function modelOf(house: HouseView, device: Device): Profile {
   return profile;
 }
 
-/** How a device behaves: its model with the fields in which it differs. */
+/** How a device behaves: as its model, or as the server says of one that differs from it. */
 export function profileOf(house: HouseView, device: Device): Profile {
-  return withOverrides(modelOf(house, device), device.overrides);
+  return house.behaves[device.id]?.own ?? modelOf(house, device);
 }
 
-/** Does a device serve this room? */
-export function servesRoom(device: Device, room: string): boolean {
-  return device.serves?.length ? device.serves.includes(room) : device.room === room;
+/** The devices that serve a room, in order. */
+export function devicesServing(house: HouseView, room: string): Device[] {
+  return house.devices.filter((device) => house.behaves[device.id]?.serves.includes(room));
 }
 
 /** What a room is called. */

@@ -32,6 +32,7 @@ export function house(part: Partial<HouseView> = {}): HouseView {
       { id: "loft", name: "Loft", position: 1 },
     ],
     devices: [],
+    behaves: {},
     profiles: [],
     connections: [],
     codes: [],
@@ -44,6 +45,10 @@ export function house(part: Partial<HouseView> = {}): HouseView {
     ...part,
   } as unknown as HouseView;
   const own = [...view.rooms, ...view.devices, ...view.profiles, ...view.activities];
+  view.behaves = {
+    ...Object.fromEntries(view.devices.map((own) => [own.id, { serves: [own.room], own: null }])),
+    ...part.behaves,
+  };
   view.versions = { ...Object.fromEntries(own.map((entity) => [entity.id, 1])), ...part.versions };
   return view;
 }
@@ -82,7 +87,7 @@ function serve(seen: Seen, answers: Record<string, unknown>, refuse: string | un
         { status: 404 },
       );
     }
-    const changed = { house: "h", revision: 2, put: [], taken: [], undo: null, redo: null };
+    const changed = { house: "h", revision: 2, put: [], taken: [], behaves: {}, undo: null, redo: null };
     return Response.json({ title: "Saved.", made: null, at: "2026-01-01T00:00:00Z", again: false, changed });
   });
 }

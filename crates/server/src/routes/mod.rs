@@ -128,6 +128,7 @@ fn of_cues_and_surfaces() -> OpenApiRouter<Houses> {
         .routes(routes!(cues::time))
         .routes(routes!(cues::mode_switch))
         .routes(routes!(surfaces::surface_sheet))
+        .routes(routes!(surfaces::surface_keys))
         .routes(routes!(surfaces::generate_surface))
         .routes(routes!(surfaces::copy_page))
         .routes(routes!(surfaces::labels))

@@ -7,8 +7,8 @@ use axum::extract::State;
 use axum::http::{Response, StatusCode, header};
 use axum::response::IntoResponse;
 use kestrel_core::edit::EntityKind;
-use kestrel_core::id::{HouseId, PageId, RoomId, SurfaceId};
-use kestrel_core::model::{Site, Surface, SurfacePage};
+use kestrel_core::id::{ActivityId, HouseId, KeyId, PageId, RoomId, SurfaceId};
+use kestrel_core::model::{Binding, Gesture, Site, Surface, SurfaceKey, SurfacePage};
 use kestrel_core::surface::cover::{Covered, cover};
 use kestrel_core::surface::engrave::{self, Fit, Labels, Trying};
 use kestrel_core::surface::guest::{self, GuestWay};
@@ -71,6 +71,45 @@ pub async fn surface_sheet(
         fits: own.labelled().map(|key| engrave::fit(own, key)).collect(),
         trying: engrave::trying(own, &changed(&log, id), stored, jiff::Timestamp::now()),
     }))
+}
+
+/// In which activity.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct MeantQuery {
+    /// The activity; none for what holds in all.
+    activity: Option<ActivityId>,
+}
+
+/// What a gesture on a key does.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Meant {
+    /// The key.
+    key: KeyId,
+    /// The gesture, and what it does.
+    #[serde(flatten)]
+    binding: Binding,
+}
+
+/// What every key of a surface does in an activity: what is meant for that activity goes before what is meant for all.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/surfaces/{surface}/keys", tag = "surfaces",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path), ("surface" = SurfaceId, Path), MeantQuery),
+    responses((status = 200, body = Vec<Meant>), (status = 404, body = Problem))
+)]
+pub async fn surface_keys(
+    State(houses): State<Houses>,
+    Path((house, room, id)): Path<(HouseId, RoomId, SurfaceId)>,
+    Query(query): Query<MeantQuery>,
+) -> Result<Json<Vec<Meant>>, Problem> {
+    let snapshot = houses.snapshot(house).await?;
+    let own = surface(&snapshot.site, room, id)?;
+    let keys = own.pages.iter().flat_map(|page| &page.keys);
+    let meant = |key: &SurfaceKey| {
+        let bindings = Gesture::ALL.into_iter().filter_map(|gesture| key.binding(gesture, query.activity));
+        bindings.map(|binding| Meant { key: key.id, binding: binding.clone() }).collect::<Vec<_>>()
+    };
+    Ok(Json(keys.flat_map(meant).collect()))
 }
 
 /// Lays a surface out from the activities of the room; what a hand has made in it stays. Nothing is saved.

@@ -168,3 +168,29 @@ async fn a_picture_is_kept_once_by_what_is_in_it_and_shown_to_page_and_phone() {
     let no_picture = app.clone().oneshot(request("POST", "/api/pictures", "text")).await.unwrap();
     assert_eq!(no_picture.status(), StatusCode::UNPROCESSABLE_ENTITY);
 }
+
+#[tokio::test]
+async fn how_a_device_of_its_own_behaves_and_whom_it_serves_is_told_with_the_house_and_with_each_change() {
+    let app = demo_app().await;
+    let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
+    let id = ids::receiver().to_string();
+    let find = |list: &Value, id: &Value| list.as_array().unwrap().iter().find(|one| one["id"] == *id).cloned().unwrap();
+    let mut device = find(&view["devices"], &json!(id));
+    let mut model = find(&view["profiles"], &device["profile"]);
+    let put = |entity: &str, value: &Value, base: &Value| json!({"edits": [{"do": "put", "entity": {"entity": entity, "value": value}, "base": base}]});
+    device["overrides"] = json!([{"field": "gap", "value": 1_234}]);
+    device["serves"] = json!([ids::boat_hall(), ids::watch_room()]);
+    let (status, saved) = call(&app, "POST", &house("/edits"), put("device", &device, &view["versions"][&id])).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let told = &saved["changed"]["behaves"][&id];
+    assert_eq!(told["own"]["times"]["gap_ms"], 1_234);
+    assert_eq!(told["own"]["name"], model["name"]);
+    assert_eq!(told["serves"], json!([ids::boat_hall(), ids::watch_room()]));
+    // A change of the model is one of the device's own profile, too.
+    model["maker"] = json!("Tarnbeck and daughters");
+    let base = &view["versions"][model["id"].as_str().unwrap()];
+    let (_, saved) = call(&app, "POST", &house("/edits"), put("profile", &model, base)).await;
+    assert_eq!(saved["changed"]["behaves"][&id]["own"]["maker"], "Tarnbeck and daughters", "{saved}");
+    let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
+    assert_eq!(view["behaves"][&id], saved["changed"]["behaves"][&id]);
+}

@@ -46,6 +46,30 @@ async fn a_surface_is_generated_compared_and_labelled() {
 }
 
 #[tokio::test]
+async fn what_a_key_does_in_an_activity_is_what_is_meant_for_it_before_what_is_meant_for_all() {
+    let app = demo_app().await;
+    let site = demo::marram_point();
+    let all = site.rooms.iter().flat_map(|room| room.surfaces.iter().map(move |surface| (room.id, surface)));
+    let keys = all.flat_map(|(room, own)| own.pages.iter().flat_map(|page| &page.keys).map(move |key| (room, own.id, key)));
+    let mut own = keys.flat_map(|(room, own, key)| key.bindings.iter().map(move |binding| (room, own, key, binding)));
+    let (room, surface, key, meant) = own.find(|(_, _, _, binding)| binding.in_activity.is_some()).unwrap();
+    let activity = meant.in_activity.unwrap();
+    let path = |end: &str| house(&format!("/rooms/{room}/surfaces/{surface}/keys{end}"));
+    let says = |told: &Value| {
+        let all = told.as_array().unwrap().iter();
+        let mut found = all.filter(|one| one["key"] == json!(key.id) && one["gesture"] == json!(meant.gesture));
+        found.next().map(|one| one["in_activity"].clone())
+    };
+    let (status, told) = call(&app, "GET", &path(&format!("?activity={activity}")), Value::Null).await;
+    assert_eq!(status, StatusCode::OK, "{told}");
+    assert_eq!(says(&told), Some(json!(activity)));
+    let (_, told) = call(&app, "GET", &path(""), Value::Null).await;
+    assert!(says(&told).is_none_or(|activity| activity.is_null()), "{told}");
+    let (status, _) = call(&app, "GET", &path("?activity=film"), Value::Null).await;
+    assert_eq!(status, StatusCode::BAD_REQUEST);
+}
+
+#[tokio::test]
 async fn a_change_is_counted_in_the_trial_of_its_surface_alone() {
     let app = demo_app().await;
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;

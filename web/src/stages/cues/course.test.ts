@@ -17,6 +17,11 @@ const house = {
     },
   ],
   activities: [{ id: "a", name: "Loft film", room: "r" }],
+  behaves: {
+    d: { serves: ["r"], own: null },
+    k: { serves: ["r"], own: null },
+    m: { serves: ["r"], own: null },
+  },
   devices: [
     { id: "d", name: "Player", room: "r", profile: "p", overrides: [] },
     { id: "k", name: "Keypad", room: "r", profile: "q", overrides: [] },

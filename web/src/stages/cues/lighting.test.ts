@@ -18,6 +18,10 @@ import {
 
 const house = {
   rooms: [{ id: "r", name: "Loft", lighting: { zones: [], looks: [], cues: [], switches: [], exit: null } }],
+  behaves: {
+    d: { serves: ["r"], own: null },
+    k: { serves: ["r"], own: null },
+  },
   devices: [
     { id: "d", name: "Player", room: "r", profile: "p", overrides: [] },
     { id: "k", name: "Keypad", room: "r", profile: "q", overrides: [] },

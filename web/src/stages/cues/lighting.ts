@@ -1,5 +1,5 @@
 import type { Also, Cue, HouseView, Light, Lighting, Moment, Provided, Start, Zone } from "../../api/types";
-import { profileOf, servesRoom } from "../../shell/context";
+import { devicesServing, profileOf } from "../../shell/context";
 
 export { lightingOf } from "../../api/entities";
 
@@ -93,9 +93,7 @@ export const MOMENTS: readonly (readonly [Moment["at"], string])[] = [
 
 /** Devices of the room of these kinds. */
 export function ofKind(house: HouseView, room: string, kinds: string[]) {
-  return house.devices.filter(
-    (device) => servesRoom(device, room) && kinds.includes(profileOf(house, device).kind),
-  );
+  return devicesServing(house, room).filter((device) => kinds.includes(profileOf(house, device).kind));
 }
 
 export const SOURCES = ["disc-player", "streamer", "console", "tuner"];

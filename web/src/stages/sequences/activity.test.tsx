@@ -35,6 +35,7 @@ function open(stops: NamedStop[], known?: Partial<Activity>) {
     rooms: [{ id: "hall", name: "Hall", position: 0 }],
     devices,
     profiles: [made("streamer", "streamer"), made("display", "display"), moving],
+    behaves: {},
     activities: [],
     versions: {},
     revision: 1,

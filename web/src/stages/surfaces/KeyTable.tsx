@@ -1,6 +1,7 @@
 import type { Surface, SurfacePage } from "../../api/types";
 import { useRoom } from "../../shell/context";
-import { bindingOf, doesWords, LITS } from "./surface";
+import { useMeant } from "./api";
+import { doesWords, LITS } from "./surface";
 
 /** What each key of a page does, in the order of the grid. */
 export function KeyTable({
@@ -15,6 +16,7 @@ export function KeyTable({
   onChoose: (key: string) => void;
 }) {
   const { house, room } = useRoom();
+  const meant = useMeant(surface.id, activity);
   const rows = [...page.keys].sort((a, b) => a.row - b.row || a.column - b.column);
   return (
     <div className="max-h-[64vh] overflow-auto">
@@ -29,9 +31,10 @@ export function KeyTable({
         </thead>
         <tbody>
           {rows.map((key) => {
-            const tap = bindingOf(key, "tap", activity);
+            const own = meant?.get(key.id);
+            const tap = own?.tap;
             const more = (["double-tap", "hold", "release"] as const).flatMap((gesture) => {
-              const known = bindingOf(key, gesture, activity);
+              const known = own?.[gesture];
               return known
                 ? [
                     `${gesture === "double-tap" ? "twice" : gesture === "hold" ? "held" : "let go"}: ${doesWords(house, room, surface, known.does)}`,
@@ -48,7 +51,7 @@ export function KeyTable({
                   </button>
                 </td>
                 <td className="py-1 pr-3">
-                  {tap ? (
+                  {!meant ? null : tap ? (
                     doesWords(house, room, surface, tap.does)
                   ) : (
                     <span className="text-muted">nothing{activity ? " here" : ""}</span>

@@ -3,7 +3,8 @@ import { useRef, useState } from "react";
 import type { Surface, SurfaceKey, SurfacePage } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { pictureUrl } from "./pictures";
-import { bindingOf, cellOf, GAP_MM, moved, neighbour } from "./surface";
+import { useMeant } from "./api";
+import { cellOf, GAP_MM, moved, neighbour } from "./surface";
 
 /** CSS millimetres: 96 px are an inch of 25.4 mm. */
 const PX_PER_MM = 96 / 25.4;
@@ -32,6 +33,7 @@ export function PageGrid({
   onRemove: (key: SurfaceKey) => void;
 }) {
   const [cellWide, cellHigh] = cellOf(surface);
+  const meant = useMeant(surface.id, activity);
   const grid = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<{ key: string; x: number; y: number; dx: number; dy: number }>();
   const long = Math.max(surface.rows, ...page.keys.map((key) => key.row + (key.tall ?? 1)));
@@ -84,7 +86,7 @@ export function PageGrid({
         const isDragged = drag?.key === key.id;
         const idle =
           (key.bindings ?? []).length === 0 ||
-          (activity && !bindingOf(key, "tap", activity) && !bindingOf(key, "hold", activity));
+          (activity && meant && !meant.get(key.id)?.tap && !meant.get(key.id)?.hold);
         const plain = !key.tint;
         return (
           <button

@@ -1,8 +1,9 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { client, data } from "../../api/client";
 import { putOver, take } from "../../api/entities";
 import { useEdit } from "../../api/queries";
-import type { Surface, SurfacePage, Voice } from "../../api/types";
+import type { Binding, Surface, SurfacePage, Voice } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { surfaceEdits } from "./pictures";
 
@@ -77,6 +78,27 @@ export function useSheet(surface: string) {
       ),
     placeholderData: keepPreviousData,
   });
+}
+
+/** What every key of a surface does in an activity, by its gestures. Read again after every edit. */
+export function useMeant(surface: string, activity: string | undefined) {
+  const { house, room } = useRoom();
+  const meant = useQuery({
+    queryKey: ["surface-keys", room, surface, activity ?? "", house.revision],
+    queryFn: () =>
+      data(
+        client.GET("/api/houses/{house}/rooms/{room}/surfaces/{surface}/keys", {
+          params: { path: { house: house.house.id, room, surface }, query: activity ? { activity } : {} },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+  return useMemo(() => {
+    const byKey = new Map<string, Partial<Record<NonNullable<Binding["gesture"]>, Binding>>>();
+    for (const { key, ...binding } of meant.data ?? [])
+      byKey.set(key, { ...byKey.get(key), [binding.gesture ?? "tap"]: binding });
+    return meant.data && byKey;
+  }, [meant.data]);
 }
 
 /** The names that people say, their collisions, and the phrases. Read again after every edit. */

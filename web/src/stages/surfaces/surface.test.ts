@@ -1,7 +1,6 @@
 import { describe, expect, it, test } from "vitest";
 import type { HouseView, Surface, SurfaceKey, SurfacePage } from "../../api/types";
 import {
-  bindingOf,
   blank,
   cellOf,
   closedUp,
@@ -33,6 +32,7 @@ const house = {
   ],
   activities: [{ id: "a", name: "Watch", room: "r", extras: { favourites: [{ name: "News" }] } }],
   devices: [{ id: "d", name: "Player", room: "r", profile: "p", overrides: [] }],
+  behaves: { d: { serves: ["r"], own: null } },
   profiles: [
     {
       id: "p",
@@ -95,15 +95,6 @@ describe("the grid", () => {
     expect(neighbour(page.keys, three, "up")).toBe(one);
     expect(neighbour(page.keys, one, "left")).toBeUndefined();
   });
-});
-
-test("what is meant for an activity goes before what is meant for all", () => {
-  const all = { gesture: "tap" as const, in_activity: null, does: { does: "room-off" as const } };
-  const own = { gesture: "tap" as const, in_activity: "a", does: { does: "mute" as const } };
-  const both = { ...key("k", 0, 0), bindings: [all, own] };
-  expect(bindingOf(both, "tap", "a")).toBe(own);
-  expect(bindingOf(both, "tap", "b")).toBe(all);
-  expect(bindingOf(both, "hold", "a")).toBeUndefined();
 });
 
 test.each(DOES)("%s begins with something that is there, and has words", (kind) => {

@@ -10,7 +10,7 @@ import type {
   SurfacePage,
 } from "../../api/types";
 import { RULES, surfaceRule } from "../../api/rules";
-import { deviceName, functionName, profileOf, servesRoom } from "../../shell/context";
+import { deviceName, devicesServing, functionName, profileOf } from "../../shell/context";
 import type { Option } from "../../ui/Inline";
 
 /** What stays free between two keys, in mm. */
@@ -147,19 +147,6 @@ export function neighbour(
   return keys.filter((key) => key.id !== from.id && far(key) < Infinity).sort((a, b) => far(a) - far(b))[0];
 }
 
-/** What a gesture does in an activity: what is meant for that activity goes first. */
-export function bindingOf(
-  key: SurfaceKey,
-  gesture: Binding["gesture"],
-  activity: string | undefined,
-): Binding | undefined {
-  const meant = (key.bindings ?? []).filter((known) => (known.gesture ?? "tap") === gesture);
-  return (
-    meant.find((known) => activity && known.in_activity === activity) ??
-    meant.find((known) => !known.in_activity)
-  );
-}
-
 export const GESTURES: readonly (readonly [NonNullable<Binding["gesture"]>, string])[] = [
   ["tap", "tapped"],
   ["double-tap", "tapped twice"],
@@ -208,7 +195,7 @@ const own = (house: HouseView, room: string): Room | undefined =>
 
 /** Devices of the room and what they have, as choices. */
 export function choices(house: HouseView, room: string) {
-  const here = house.devices.filter((device) => servesRoom(device, room));
+  const here = devicesServing(house, room);
   const lighting = own(house, room)?.lighting;
   const named = (all: { id: string; name: string }[] | undefined): Option[] =>
     (all ?? []).map((known) => [known.id, known.name]);
