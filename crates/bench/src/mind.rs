@@ -370,7 +370,7 @@ impl Mind {
                     Situation::Off => "Room off".to_owned(),
                     _ => format!("Back to {}", situation_name(&self.site, to)),
                 };
-                offers.push(WayOn { to, text, ready_ms: plan.ready_ms, sends: plan.steps.len() });
+                offers.push(WayOn { to, text, ready_ms: plan.ready_ms.unwrap_or(0), sends: plan.steps.len() });
             }
         }
         offers.sort_by_key(|offer| (offer.ready_ms, offer.sends));
@@ -393,7 +393,7 @@ impl Mind {
             to: plan.to,
             cause,
             started_ms,
-            ready_ms: plan.ready_ms,
+            ready_ms: plan.ready_ms.unwrap_or(0),
             steps: run_steps(plan, 0),
             derived_anew: 0,
             end: None,
@@ -413,7 +413,7 @@ impl Mind {
         self.contradicted = None;
         let Some(run) = self.run.as_mut().filter(|run| run.number == number) else { return };
         let later = u32::try_from(now_ms.saturating_sub(run.started_ms)).unwrap_or(0);
-        run.ready_ms = later + plan.ready_ms;
+        run.ready_ms = later + plan.ready_ms.unwrap_or(0);
         let mut steps: Vec<RunStep> = Vec::new();
         if let Some(why) = why {
             run.derived_anew += 1;

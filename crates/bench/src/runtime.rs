@@ -131,7 +131,7 @@ pub async fn execute(
     let shifts = run.shifts.lock().unwrap_or_else(PoisonError::into_inner);
     // Without a command of its own a device keeps the time of the plan, so nothing counts as sooner.
     let behind = shifts.values().copied().max().unwrap_or(0).max(0);
-    Ok(later(start_ms + u64::from(plan.ready_ms), behind))
+    Ok(later(start_ms + u64::from(plan.ready_ms.unwrap_or(0)), behind))
 }
 
 fn later(ms: u64, shift: i64) -> u64 {

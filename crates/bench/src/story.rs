@@ -170,7 +170,7 @@ pub fn counterexample(
 ) -> std::io::Result<Option<Counterexample>> {
     let found = Analysis::of(site, room).cell_plan(from, to);
     let Some(told) = found.cell.story else { return Ok(None) };
-    let length_ms = u64::from(found.plan.end_ms.max(found.plan.ready_ms)) + AFTER_MS;
+    let length_ms = u64::from(found.plan.span_ms()) + AFTER_MS;
     let mut first = None;
     for pace_percent in PACES {
         let stand = Deed::Stand { devices: told.stands.clone(), taken_for: from, pace_percent };

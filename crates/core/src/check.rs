@@ -4,6 +4,7 @@ use crate::codes::twins;
 use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{Basis, Device, DeviceKind, FindingKind, Power, Profile, Site, Situation, Span, Talk, TestEffect};
+use crate::next::{self, NextStep};
 use crate::plan::goal;
 use crate::prove::Analysis;
 use crate::{adopt, cue, kit, surface, wiring};
@@ -34,6 +35,8 @@ pub struct Notes {
     pub cues: Share,
     /// Surfaces about which there is nothing to say but remarks.
     pub surfaces: Share,
+    /// What comes next in a young room; none where a first plan can be sent.
+    pub next: Option<NextStep>,
 }
 
 /// What the plans of a room say of it: by far the largest part of a check, and one that stands as long as
@@ -79,7 +82,8 @@ pub fn room_planned(site: &Site, room: RoomId, planned: &Planned) -> Notes {
     let cues = cues(site, room, &findings);
     let surfaces = surfaces(site, room, &findings);
     let (kit, codes) = (kit(site, room, &findings), coded(site, room));
-    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, findings }
+    let next = next::step(site, room, &findings);
+    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, next, findings }
 }
 
 /// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,

@@ -7,7 +7,7 @@
 //! with the place.
 
 use crate::edit::{self, EditError};
-use crate::model::Site;
+use crate::model::{Secrets, Site, leaving};
 use crate::upgrade;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -18,7 +18,7 @@ use utoipa::ToSchema;
 pub const FORMAT: &str = "kestrel-dune-site";
 
 /// The version that is written, and the newest that is read.
-pub const VERSION: u32 = 2;
+pub const VERSION: u32 = 3;
 
 /// The most devices of a house.
 pub const DEVICES_MAX: usize = 5_000;
@@ -31,7 +31,7 @@ pub const CODES_MAX: usize = 200_000;
 pub struct SiteFile {
     /// Always `kestrel-dune-site`.
     pub format: String,
-    /// The version of the format; this is 2.
+    /// The version of the format; this is 3.
     pub version: u32,
     /// The house.
     pub site: Site,
@@ -121,7 +121,7 @@ pub fn read(text: &str) -> Result<Site, FileError> {
         }
     }
     if version < u64::from(VERSION) {
-        return older(value);
+        return older(value, version);
     }
     // From the text again: errors then have a line.
     let file: SiteFile = serde_json::from_str(text).map_err(malformed)?;
@@ -136,9 +136,12 @@ pub fn read(text: &str) -> Result<Site, FileError> {
 }
 
 /// Reads a file of an older version: brought up to date first.
-fn older(mut value: Value) -> Result<Site, FileError> {
+fn older(mut value: Value, version: u64) -> Result<Site, FileError> {
     let mut given = value.get_mut("site").map(Value::take).unwrap_or_default();
-    upgrade::site(&mut given);
+    // Version 3 only says more of a house than version 2.
+    if version < 2 {
+        upgrade::site(&mut given);
+    }
     let mut site: Site = serde_json::from_value(given.clone()).map_err(malformed)?;
     let known = serde_json::to_value(&site).map_err(malformed)?;
     if let Some(lost) = unknown(&given, &known, "site") {
@@ -150,10 +153,10 @@ fn older(mut value: Value) -> Result<Site, FileError> {
     Ok(site)
 }
 
-/// Writes a site file, ending with a line break.
+/// Writes a site file, ending with a line break. Leave to drive real devices is never in it.
 #[must_use]
 pub fn write(site: &Site) -> String {
-    let mut site = site.clone();
+    let mut site = leaving(site, Secrets::Kept);
     site.sort();
     let file = SiteFile { format: FORMAT.to_owned(), version: VERSION, site };
     let mut text = serde_json::to_string_pretty(&file).unwrap_or_default();
@@ -171,7 +174,7 @@ pub fn schema() -> Value {
     let own = serde_json::to_value(<SiteFile as utoipa::PartialSchema>::schema()).unwrap_or_default();
     let mut whole = serde_json::json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Kestrel Dune site file, version 2",
+        "title": "Kestrel Dune site file, version 3",
     });
     if let (Some(whole), Value::Object(own)) = (whole.as_object_mut(), own) {
         whole.extend(own);
@@ -268,15 +271,15 @@ mod tests {
     }
 
     #[rstest]
-    #[case::newer(|text: &str| text.replacen("\"version\": 2", "\"version\": 3", 1), "reads up to version 2")]
+    #[case::newer(|text: &str| text.replacen("\"version\": 3", "\"version\": 4", 1), "reads up to version 3")]
     #[case::truncated(|text: &str| text[..text.len() / 2].to_owned(), "The file ends too soon")]
     #[case::other(|_: &str| "{\"format\": \"else\"}".to_owned(), "no site file")]
     #[case::no_json(|_: &str| "hello".to_owned(), "line 1, column 1")]
     #[case::unknown(|text: &str| text.replacen("\"house\": {", "\"house\": { \"moon\": 1,", 1), "“site.house.moon” is not known")]
     #[case::no_id(|text: &str| text.replacen("\"id\": \"", "\"id\": \"x", 1), "invalid character")]
     #[case::empty(|_: &str| String::new(), "ends too soon")]
-    #[case::negative(|text: &str| text.replacen("\"version\": 2", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 2")]
-    #[case::no_version(|text: &str| text.replacen("\"version\": 2,", "", 1), "“version” is missing")]
+    #[case::negative(|text: &str| text.replacen("\"version\": 3", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 3")]
+    #[case::no_version(|text: &str| text.replacen("\"version\": 3,", "", 1), "“version” is missing")]
     #[case::far_back(|text: &str| text.replacen("\"position\": 0", "\"position\": 2147483648", 1), "2147483648 is too far back")]
     fn a_bad_file_is_refused_with_the_place(#[case] spoil: fn(&str) -> String, #[case] expected: &str) {
         let error =

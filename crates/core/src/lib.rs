@@ -12,6 +12,7 @@
 //! [`file`] how it is kept as one document.
 
 pub mod adopt;
+pub mod begin;
 pub mod check;
 pub mod codes;
 pub mod cue;
@@ -25,6 +26,7 @@ pub mod kit;
 pub mod library;
 pub mod light;
 pub mod model;
+pub mod next;
 pub mod plan;
 pub mod prove;
 pub mod room;

@@ -20,7 +20,7 @@ const ORDER: [(&str, &[&str]); 5] = [
         "core",
         &[
             "id", "words", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove", "room",
-            "adopt", "cue", "surface", "check", "edit", "library", "upgrade", "file", "demo",
+            "adopt", "cue", "surface", "next", "check", "edit", "library", "begin", "upgrade", "file", "demo",
         ],
     ),
     (

@@ -34,9 +34,9 @@ fn no_plan_is_ready_before_its_bound_nor_slower_than_one_device_after_another() 
     let plans = plans(&site);
     assert!(plans.len() > 20, "{}", plans.len());
     for plan in plans {
-        assert!(plan.bound_ms <= plan.ready_ms, "{:?} → {:?}", plan.from, plan.to);
+        assert!(Some(plan.bound_ms) <= plan.ready_ms, "{:?} → {:?}", plan.from, plan.to);
         if plan.optimal {
-            assert!(plan.ready_ms <= plan.sequential_ms.max(plan.bound_ms), "{:?} → {:?}", plan.from, plan.to);
+            assert!(plan.ready_ms <= Some(plan.sequential_ms.max(plan.bound_ms)), "{:?} → {:?}", plan.from, plan.to);
         }
     }
 }
@@ -80,7 +80,7 @@ fn rehearsed(plan: &Plan, sim: &mut SimRoom, start_ms: u64) -> Vec<String> {
             }
         }
     }
-    sim.advance(start_ms + u64::from(plan.end_ms.max(plan.ready_ms)) + 1);
+    sim.advance(start_ms + u64::from(plan.span_ms()) + 1);
     sim.differences(&plan.goals)
 }
 

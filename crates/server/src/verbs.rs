@@ -219,8 +219,8 @@ fn lines(site: &Site, room: RoomId, plan: &Plan, cell: Option<&kestrel_core::pro
         room: site.room(room).map_or_else(String::new, |room| room.name.clone()),
         from: plan.from.map_or_else(String::new, |from| situation_name(site, from)),
         to: situation_name(site, plan.to),
-        ready_ms: (plan.runnable || !plan.steps.is_empty()).then_some(plan.ready_ms),
-        settled_ms: cell.map(|found| found.cell.ready_ms),
+        ready_ms: plan.ready_ms,
+        settled_ms: cell.and_then(|found| found.cell.ready_ms),
         end_ms: plan.end_ms,
         bound_ms: plan.bound_ms,
         bound_by: plan.bound_by.clone(),
@@ -266,14 +266,9 @@ pub fn prove(args: &ProveArgs) -> Result<(), Failure> {
         let _ = writeln!(out, "{}, {} states", proof.name, proof.matrix.states);
         for cell in &proof.matrix.cells {
             let way = format!("{} → {}", situation_name(&site, cell.from), situation_name(&site, cell.to));
+            let ready = cell.ready_ms.map_or_else(|| "–".to_owned(), |ms| format!("{:.1} s", f64::from(ms) / 1000.0));
             let at_once = cell.hot_ms.map_or_else(String::new, |ms| format!("{:.1} s at once", f64::from(ms) / 1000.0));
-            let _ = writeln!(
-                out,
-                "  {way:<36} {:>7.1} s {at_once:>16} {:>3} sends  {}",
-                f64::from(cell.ready_ms) / 1000.0,
-                cell.sends,
-                cell.verdict
-            );
+            let _ = writeln!(out, "  {way:<36} {ready:>9} {at_once:>16} {:>3} sends  {}", cell.sends, cell.verdict);
             if let Some(cut) = &cell.not_proved {
                 let left = cut.left.map_or_else(|| "more than can be counted".to_owned(), |left| left.to_string());
                 let names = cut.devices.join(", ");

@@ -155,6 +155,7 @@ impl Store {
     pub async fn houses(&self) -> Result<Vec<HouseSummary>, StoreError> {
         let mut conn = self.connection().await?;
         let rows: Vec<(Uuid, String, i64)> = house::table
+            .filter(house::removed_at.is_null())
             .order((house::name, house::id))
             .select((house::id, house::name, house::revision))
             .load(&mut conn)
@@ -200,7 +201,8 @@ impl Store {
     /// [`StoreError::NoHouse`] where there is none.
     pub async fn revision(&self, house: HouseId) -> Result<i64, StoreError> {
         let mut conn = self.connection().await?;
-        let revision = house::table.find(house.0).select(house::revision).first(&mut conn).await.optional()?;
+        let there = house::table.find(house.0).filter(house::removed_at.is_null());
+        let revision = there.select(house::revision).first(&mut conn).await.optional()?;
         revision.ok_or(StoreError::NoHouse)
     }
 
@@ -225,6 +227,11 @@ impl Store {
         Ok(fresh)
     }
 
+    /// What is known of these houses is not true any more.
+    pub(crate) fn forget(&self, houses: &[HouseId]) {
+        self.open.lock().unwrap_or_else(PoisonError::into_inner).retain(|house, _| !houses.contains(house));
+    }
+
     fn known(&self, house: HouseId) -> Option<Arc<Snapshot>> {
         self.open.lock().unwrap_or_else(PoisonError::into_inner).get(&house).cloned()
     }
@@ -238,8 +245,14 @@ impl Store {
 
     /// The house with its row locked against other edits: as it is known, if it still is so.
     async fn locked(&self, conn: &mut AsyncPgConnection, id: HouseId) -> Result<Arc<Snapshot>, StoreError> {
-        let revision: Option<i64> =
-            house::table.find(id.0).select(house::revision).for_update().first(conn).await.optional()?;
+        let revision: Option<i64> = house::table
+            .find(id.0)
+            .filter(house::removed_at.is_null())
+            .select(house::revision)
+            .for_update()
+            .first(conn)
+            .await
+            .optional()?;
         let revision = revision.ok_or(StoreError::NoHouse)?;
         match self.known(id).filter(|known| known.revision == revision) {
             Some(known) => Ok(known),
@@ -567,7 +580,7 @@ pub(crate) async fn write(
 }
 
 /// Reads a whole house, its row locked against other edits where `lock` is set.
-async fn snapshot(conn: &mut AsyncPgConnection, id: HouseId, lock: bool) -> Result<Snapshot, StoreError> {
+pub(crate) async fn snapshot(conn: &mut AsyncPgConnection, id: HouseId, lock: bool) -> Result<Snapshot, StoreError> {
     let query = house::table.find(id.0).select((house::revision, house::version, house::body));
     let row: Option<(i64, i64, serde_json::Value)> =
         if lock { query.for_update().first(conn).await } else { query.first(conn).await }.optional()?;

@@ -9,6 +9,7 @@
 //! versions; `attempts`, `links` and `under_way` are facts beside the house, never undone.
 
 mod attempts;
+mod backup;
 mod error;
 mod history;
 mod house;
@@ -17,6 +18,7 @@ mod links;
 mod migrate;
 mod rows;
 pub mod schema;
+mod shelf;
 #[cfg(any(test, feature = "testing"))]
 pub mod testing;
 #[cfg(test)]
@@ -24,8 +26,10 @@ mod tests;
 mod under_way;
 
 pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};
+pub use backup::{RestoreError, Tables};
 pub use error::StoreError;
 pub use history::{HistoryStep, LogEntry, LogKind};
 pub use house::{By, HouseSummary, Saved, Snapshot, Store, Versions};
 pub use kept::{Fate, Touched};
 pub use links::SurfaceLink;
+pub use shelf::{KEPT, OnShelf};

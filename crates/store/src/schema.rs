@@ -2,7 +2,7 @@
 #![allow(missing_docs, reason = "columns are described where the tables are made")]
 
 diesel::table! {
-    house (id) { id -> Uuid, name -> Text, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, body -> Jsonb, }
+    house (id) { id -> Uuid, name -> Text, revision -> BigInt, version -> BigInt, created_at -> Timestamptz, body -> Jsonb, removed_at -> Nullable<Timestamptz>, }
 }
 
 diesel::table! {
@@ -169,7 +169,7 @@ diesel::table! {
 }
 
 diesel::table! {
-    photo (id) { id -> Uuid, house_id -> Uuid, media_type -> Text, bytes -> Bytea, at -> Timestamptz, }
+    photo (house_id, id) { id -> Uuid, house_id -> Uuid, media_type -> Text, bytes -> Bytea, at -> Timestamptz, }
 }
 
 diesel::table! {
@@ -208,4 +208,12 @@ diesel::table! {
         made_at -> Timestamptz,
         used_at -> Nullable<Timestamptz>,
     }
+}
+
+diesel::table! {
+    house_summary (house_id) { house_id -> Uuid, revision -> BigInt, body -> Jsonb, }
+}
+
+diesel::table! {
+    setting (name) { name -> Text, value -> Jsonb, }
 }

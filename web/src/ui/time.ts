@@ -6,6 +6,11 @@ export function clockTime(ms: number): string {
   return `${minutes}:${String(Math.floor(rest / 10)).padStart(2, "0")}.${rest % 10}`;
 }
 
+/** When something is ready; a dash where it never is. */
+export function readyTime(ms: number | null | undefined): string {
+  return ms == null ? "–" : clockTime(ms);
+}
+
 /** 29400 ms → "29.4 s", as sentences write it. */
 export function seconds(ms: number): string {
   const tenths = Math.round(ms / 100);

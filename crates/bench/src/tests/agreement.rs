@@ -5,7 +5,7 @@ use super::*;
 use crate::story::{counterexample, replay, tried};
 use kestrel_core::device::Timed;
 use kestrel_core::id::RoomId;
-use kestrel_core::model::{Deed, Feedback, Override, Policy, Power, Selection, Span, Stand, StoryEvent};
+use kestrel_core::model::{Couples, Deed, Feedback, Override, Policy, Power, Selection, Span, Stand, StoryEvent};
 use kestrel_core::prove::{Analysis, Guarantee};
 use proptest::prelude::*;
 use proptest::sample::Index;
@@ -58,7 +58,7 @@ fn disagreement(site: &Arc<Site>, room: RoomId, cell: (Index, Index, Index), pac
     if !found.plan.runnable || found.cell.guarantee == Guarantee::AtRisk || found.cell.not_proved.is_some() {
         return None;
     }
-    let length_ms = u64::from(found.plan.end_ms.max(found.plan.ready_ms)) + AFTER_MS;
+    let length_ms = u64::from(found.plan.span_ms()) + AFTER_MS;
     starts(&analysis, from, found.cell.guarantee, &cell.2).into_iter().find_map(|stands| {
         let (wrong, _) = tried(site, room, &evening(stands.clone(), from, to, pace), to, length_ms).unwrap();
         let way = format!("{from:?} → {to:?} {:?} from {stands:?}", found.cell.guarantee);
@@ -87,7 +87,7 @@ fn course(site: &Arc<Site>, room: RoomId, stands: &[Stand], way: (Situation, Sit
 }
 
 /// The house with devices of a room that are slower or quicker, toggle where they had a key for each, cycle through
-/// their inputs, or tell nothing.
+/// their inputs, tell nothing, or wake each other and put each other to standby.
 fn otherwise(room: RoomId, changes: &[(Index, u8, u32, u32)], policy: Policy) -> Site {
     let mut site = whole();
     let devices: Vec<DeviceId> = site.devices_in(room).map(|device| device.id).collect();
@@ -97,7 +97,7 @@ fn otherwise(room: RoomId, changes: &[(Index, u8, u32, u32)], policy: Policy) ->
         let span = Span::profile(*lo_ms, lo_ms + more_ms);
         // What is told by name over the network cannot be a toggle.
         let by_light = |key| site.code(id, key).is_some_and(|code| code.body.medium() == Medium::Ir);
-        let change = match (what % 8, profile.power, &profile.selection) {
+        let change = match (what % 10, profile.power, &profile.selection) {
             (0, Power::Discrete { on, .. }, _) if by_light(on) => Override::Power(Power::Toggle { key: on }),
             (1, _, Selection::Discrete) => match profile.inputs.iter().find_map(|input| input.select) {
                 Some(next) if by_light(next) => Override::Selection(Selection::Cycle { next, previous: None }),
@@ -108,6 +108,13 @@ fn otherwise(room: RoomId, changes: &[(Index, u8, u32, u32)], policy: Policy) ->
             (4, ..) => Override::Picture(span),
             (5, ..) => Override::CoolDown(span),
             (6, ..) => Override::InputChange(span),
+            // Over HDMI it wakes, is woken, puts to standby or is put there: every combination comes up.
+            (7 | 8, ..) => {
+                let has = |bit: u32| (lo_ms + more_ms) >> bit & 1 == 1;
+                let delay = Span::profile(lo_ms % 2_500, lo_ms % 2_500 + more_ms % 1_500);
+                let (wakes, woken, sleeps, put_to_sleep) = (has(0), has(1), has(2), has(3));
+                Override::Couples(Some(Couples { wakes, woken, sleeps, put_to_sleep, delay }))
+            }
             _ => Override::Gap(100 + more_ms / 20),
         };
         let device = site.devices.iter_mut().find(|device| device.id == id).unwrap();

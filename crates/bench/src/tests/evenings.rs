@@ -35,7 +35,7 @@ async fn ready_is_said_when_the_devices_say_so_and_sooner_than_planned() {
     profile.times.picture = profile.times.warm_up;
     let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
     let music = Situation::In { activity: ids::loft_music() };
-    let planned = rehearsal.plan(music).ready_ms;
+    let planned = rehearsal.plan(music).ready_ms.unwrap();
     let run = brought_to(&rehearsal, music).await;
     assert_eq!(run.end, Some(RunEnd::Ready));
     arrived(&run);

@@ -3,8 +3,8 @@
 
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, OutputId, ProfileId, RoomId};
 use crate::model::{
-    Activity, Code, Device, Entity, Network, Override, Power, Profile, Reach, Records, Selection, Site, Situation,
-    Surface,
+    Activity, Code, Device, Entity, Network, Override, Power, Profile, Reach, Records, Secrets, Selection, Site,
+    Situation, Surface, leaving,
 };
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -301,7 +301,7 @@ pub fn house(site: &Site, fresh: &mut impl FnMut() -> Uuid) -> Site {
     super::ids_in(site, &mut |_, id| {
         others.insert(id, fresh());
     });
-    let mut copy = with_ids(site, &others);
+    let mut copy = with_ids(&leaving(site, Secrets::Kept), &others);
     copy.sort();
     copy
 }

@@ -12,6 +12,15 @@ pub struct House {
     pub id: HouseId,
     /// What it is called.
     pub name: String,
+    /// What one wants to know of it at a glance, in a line.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub note: String,
+    /// Whose it is.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub client: String,
+    /// Who programs it: whom surfaces and papers name where something is wrong.
+    #[serde(default, skip_serializing_if = "Programmer::is_empty")]
+    pub programmer: Programmer,
     /// The order in which control paths are preferred here; the usual one where it is empty.
     #[serde(default)]
     pub path_order: Vec<PathClass>,
@@ -23,7 +32,38 @@ pub struct House {
     pub place: Option<Standpoint>,
 }
 
+/// Who programs a house, as its family reaches them.
+#[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(default)]
+pub struct Programmer {
+    /// The name.
+    pub name: String,
+    /// The telephone number, as one would write it.
+    pub phone: String,
+}
+
+impl Programmer {
+    fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
 impl House {
+    /// A house with nothing said of it but its name.
+    #[must_use]
+    pub fn new(id: HouseId, name: String) -> Self {
+        Self {
+            id,
+            name,
+            note: String::new(),
+            client: String::new(),
+            programmer: Programmer::default(),
+            path_order: vec![],
+            coverage_percent: Self::usual_coverage(),
+            place: None,
+        }
+    }
+
     /// Nine measurements cover nine times of ten.
     #[must_use]
     pub const fn usual_coverage() -> u8 {

@@ -25,6 +25,7 @@ mod picture;
 mod plans;
 mod profile;
 mod records;
+mod secrets;
 mod site;
 mod situation;
 mod standing;
@@ -47,7 +48,7 @@ pub use feedback::{Feedback, Sense, Tell};
 pub use found::{AssumedTime, Disagreement, FindingKind, Likeness, MissingFunctions, NoWay};
 pub use gesture::{DOUBLE_MS, Gesture, HOLD_MS};
 pub use hand::Hand;
-pub use house::{Accepted, House, NAME_MAX, Rehearsing, Room};
+pub use house::{Accepted, House, NAME_MAX, Programmer, Rehearsing, Room};
 pub use light::{
     Also, Cue, Curve, ExitPath, Level, Light, Lighting, Look, ModeSwitch, Moment, Provided, StoredLook, Zone,
 };
@@ -64,6 +65,7 @@ pub use profile::{
     Unlisted, Volume,
 };
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
+pub use secrets::{Secrets, keep_secrets, leaving};
 pub use site::Site;
 pub use situation::{Situation, situation_name};
 pub use standing::{Effect, MODES, Position, Standing};

@@ -163,8 +163,9 @@ pub struct Plan {
     pub video: Vec<Hop>,
     /// The cables of the sound.
     pub audio: Vec<Hop>,
-    /// When picture and sound are there (all off, for room-off), in ms.
-    pub ready_ms: u32,
+    /// When picture and sound are there (all off, for room-off), in ms; none where it cannot be sent for want of any
+    /// sequence of keys.
+    pub ready_ms: Option<u32>,
     /// When everything has settled, in ms.
     pub end_ms: u32,
     /// No plan can be ready sooner, in ms.
@@ -192,6 +193,14 @@ pub struct Plan {
     pub confirm: Vec<DeviceId>,
     /// What was found on the way.
     pub findings: Vec<Finding>,
+}
+
+impl Plan {
+    /// How long it is under way, in ms.
+    #[must_use]
+    pub fn span_ms(&self) -> u32 {
+        self.end_ms.max(self.ready_ms.unwrap_or(0))
+    }
 }
 
 /// Plans the way of `room` from a named situation.

@@ -90,8 +90,9 @@ pub struct Cell {
     pub from: Situation,
     /// Where it leads.
     pub to: Situation,
-    /// When picture and sound are there (all off, for room-off), everything settled at the start, in ms.
-    pub ready_ms: u32,
+    /// When picture and sound are there (all off, for room-off), everything settled at the start, in ms; none where there
+    /// is no plan that could be sent.
+    pub ready_ms: Option<u32>,
     /// The same right after the last plan, where that is later: something still cools, in ms.
     pub hot_ms: Option<u32>,
     /// No plan is ready sooner, in ms.
@@ -324,7 +325,7 @@ impl<'a> Analysis<'a> {
             from,
             to,
             ready_ms: cold.derived.plan.ready_ms,
-            hot_ms: Some(plan.ready_ms).filter(|&ms| ms > cold.derived.plan.ready_ms),
+            hot_ms: plan.ready_ms.filter(|&ms| cold.derived.plan.ready_ms.is_none_or(|cold| ms > cold)),
             bound_ms: cold.derived.plan.bound_ms,
             optimal: cold.derived.plan.optimal,
             sends: plan.steps.len(),
@@ -355,7 +356,7 @@ impl<'a> Analysis<'a> {
         };
         let made = self.cold(from, to, other);
         let whole = made.derived.parts.is_empty() && made.derived.cut.is_empty();
-        (whole && made.derived.plan.runnable).then_some(made.derived.plan.ready_ms)
+        made.derived.plan.ready_ms.filter(|_| whole && made.derived.plan.runnable)
     }
 
     fn loss(&self, made: &Made, from: Situation) -> Loss {

@@ -88,7 +88,7 @@ pub fn remedies(site: &Site, room: RoomId, from: Situation, to: Situation) -> Ve
     remedies
 }
 
-fn solve(site: &Site, room: RoomId, (from, to): (Situation, Situation), now_ms: u32, idea: Idea) -> Remedy {
+fn solve(site: &Site, room: RoomId, (from, to): (Situation, Situation), now_ms: Option<u32>, idea: Idea) -> Remedy {
     let changed = with(site, &idea.changes);
     let matrix = Analysis::of(&changed, room).matrix();
     let at_risk = matrix.cells.iter().filter(|cell| cell.guarantee == Guarantee::AtRisk).count();
@@ -99,8 +99,8 @@ fn solve(site: &Site, room: RoomId, (from, to): (Situation, Situation), now_ms: 
         guarantee: after.as_ref().map(|after| after.guarantee),
         waits_hold: after.as_ref().is_some_and(|after| after.waits_hold),
         verdict: after.as_ref().map_or_else(String::new, |after| after.verdict.clone()),
-        ready_ms: after.as_ref().map(|after| after.ready_ms),
-        change_ms: after.as_ref().map(|after| i64::from(after.ready_ms) - i64::from(now_ms)),
+        ready_ms: after.as_ref().and_then(|after| after.ready_ms),
+        change_ms: after.as_ref().and_then(|after| Some(i64::from(after.ready_ms?) - i64::from(now_ms?))),
         at_risk,
         changes: idea.changes,
     }
@@ -347,7 +347,7 @@ fn school(site: &Site, room: RoomId) -> School {
             .cells
             .iter()
             .filter(|cell| cell.from == Situation::Off)
-            .map(|cell| cell.ready_ms)
+            .filter_map(|cell| cell.ready_ms)
             .max()
             .unwrap_or(0),
         sends: matrix.cells.iter().map(|cell| cell.sends).sum(),

@@ -126,12 +126,7 @@ fn every_remedy_is_solved_again_and_none_is_offered_that_does_not_help() {
     for remedy in &found {
         let changed = with(&site, &remedy.changes);
         let after = Analysis::of(&changed, ids::watch_room()).cell(tv, Situation::Off);
-        assert_eq!(
-            (Some(after.guarantee), Some(after.ready_ms)),
-            (remedy.guarantee, remedy.ready_ms),
-            "{}",
-            remedy.title
-        );
+        assert_eq!((Some(after.guarantee), after.ready_ms), (remedy.guarantee, remedy.ready_ms), "{}", remedy.title);
     }
     let safe_remedies = remedies(&site, ids::slip_deck(), Situation::Off, activity(&site, "Deck music"));
     assert!(safe_remedies.iter().any(|remedy| remedy.title == "Use the safe plans in this room"));
@@ -142,7 +137,7 @@ fn every_remedy_is_solved_again_and_none_is_offered_that_does_not_help() {
 fn a_lamp_that_still_cools_when_the_next_film_starts_is_waited_for() {
     let site = demo::with_disc();
     let found = cell(&site, ids::boat_hall(), Situation::Off, activity(&site, "Feature film"));
-    assert_eq!((found.cell.ready_ms, found.cell.hot_ms), (39_340, Some(129_340)));
+    assert_eq!((found.cell.ready_ms, found.cell.hot_ms), (Some(39_340), Some(129_340)));
     let on = found.plan.steps.iter().find(|step| step.device == ids::projector()).unwrap();
     assert_eq!((on.name.as_str(), on.start_ms), ("Power on", 90_000));
     assert_eq!(found.cell.other_ms, Some(39_340), "where everything has settled the safe plan is as quick");
@@ -678,7 +673,7 @@ proptest! {
             let body = &step.code.as_ref().unwrap();
             sim.radiate(now + u64::from(step.end_ms), step.medium, &body.send_us(step.press, step.frames));
         }
-        sim.advance(now + u64::from(plan.end_ms.max(plan.ready_ms)) + 1);
+        sim.advance(now + u64::from(plan.span_ms()) + 1);
         prop_assert_eq!(sim.differences(&plan.goals), Vec::<String>::new());
     }
 }

@@ -41,7 +41,7 @@ fn run(site: &Site, room: &mut SimRoom, from: Situation, to: Situation, start_ms
         let heard = room.radiate(start_ms + u64::from(step.end_ms), step.medium, &code.press_us());
         assert_eq!(heard.len(), 1, "{} is understood by one device", step.name);
     }
-    let end = start_ms + u64::from(plan.ready_ms);
+    let end = start_ms + u64::from(plan.ready_ms.unwrap());
     room.advance(end);
     (end, room.differences(&goal::goals(site, ids::boat_hall(), to).devices))
 }

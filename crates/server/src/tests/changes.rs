@@ -174,7 +174,8 @@ async fn how_a_device_of_its_own_behaves_and_whom_it_serves_is_told_with_the_hou
     let app = demo_app().await;
     let (_, view) = call(&app, "GET", &house(""), Value::Null).await;
     let id = ids::receiver().to_string();
-    let find = |list: &Value, id: &Value| list.as_array().unwrap().iter().find(|one| one["id"] == *id).cloned().unwrap();
+    let find =
+        |list: &Value, id: &Value| list.as_array().unwrap().iter().find(|one| one["id"] == *id).cloned().unwrap();
     let mut device = find(&view["devices"], &json!(id));
     let mut model = find(&view["profiles"], &device["profile"]);
     let put = |entity: &str, value: &Value, base: &Value| json!({"edits": [{"do": "put", "entity": {"entity": entity, "value": value}, "base": base}]});

@@ -50,7 +50,8 @@ async fn what_a_key_does_in_an_activity_is_what_is_meant_for_it_before_what_is_m
     let app = demo_app().await;
     let site = demo::marram_point();
     let all = site.rooms.iter().flat_map(|room| room.surfaces.iter().map(move |surface| (room.id, surface)));
-    let keys = all.flat_map(|(room, own)| own.pages.iter().flat_map(|page| &page.keys).map(move |key| (room, own.id, key)));
+    let keys =
+        all.flat_map(|(room, own)| own.pages.iter().flat_map(|page| &page.keys).map(move |key| (room, own.id, key)));
     let mut own = keys.flat_map(|(room, own, key)| key.bindings.iter().map(move |binding| (room, own, key, binding)));
     let (room, surface, key, meant) = own.find(|(_, _, _, binding)| binding.in_activity.is_some()).unwrap();
     let activity = meant.in_activity.unwrap();

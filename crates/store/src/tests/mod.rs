@@ -2,6 +2,7 @@
 
 mod houses;
 mod line;
+mod shelf;
 mod upgrade;
 
 use crate::{AttemptKind, By, Fate, LogKind, NewAttempt, Saved, Snapshot, Store, StoreError, testing};

@@ -114,7 +114,7 @@ async fn plans_verdicts_notes_cues_and_surfaces_are_as_the_version_before_said()
         assert_eq!(before.len(), matrix.cells.len(), "{}", room.name);
         for (said, cell) in before.iter().zip(&matrix.cells) {
             assert_eq!([&said[0], &said[1]], [&serde_json::json!(cell.from), &serde_json::json!(cell.to)]);
-            let times = [Some(cell.ready_ms), cell.hot_ms].map(|ms| serde_json::json!(ms));
+            let times = [cell.ready_ms, cell.hot_ms].map(|ms| serde_json::json!(ms));
             assert!(times.contains(&said[3]), "{}: {said} is now {times:?}", room.name);
         }
         // What has to do with the judgement of plans is said in other words now; every other note is there still.

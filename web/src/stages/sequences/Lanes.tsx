@@ -41,7 +41,7 @@ export function Lanes({
   }, []);
   const used = new Set([...plan.steps.map((step) => step.device), ...plan.waits.map((wait) => wait.device)]);
   const lanes = devices.filter((device) => used.has(device.id));
-  const end = Math.max(plan.ready_ms, plan.end_ms, 1000);
+  const end = Math.max(plan.ready_ms ?? 0, plan.end_ms, 1000);
   const x = scaleLinear([0, end], [NAMES, Math.max(NAMES + 100, width - 14)]);
   const bottom = TOP + lanes.length * ROW;
   return (
@@ -51,7 +51,7 @@ export function Lanes({
           width={width}
           height={bottom + 26}
           role="img"
-          aria-label={`Plan: ${plan.steps.length} commands to ${lanes.length} devices, ready after ${clockTime(plan.ready_ms)}, bound ${clockTime(plan.bound_ms)}`}
+          aria-label={`Plan: ${plan.steps.length} commands to ${lanes.length} devices, ${plan.ready_ms == null ? "cannot be sent" : `ready after ${clockTime(plan.ready_ms)}`}, bound ${clockTime(plan.bound_ms)}`}
         >
           <defs>
             {lanes.map((device, index) => (
@@ -91,7 +91,7 @@ export function Lanes({
               x={x}
             />
           ))}
-          {plan.ready_ms > 0 && <Finish plan={plan} x={x} bottom={bottom} width={width} />}
+          {!!plan.ready_ms && <Finish plan={plan} readyAt={plan.ready_ms} x={x} bottom={bottom} width={width} />}
           {now_ms !== undefined && now_ms <= end && (
             <line
               x1={x(now_ms)}
@@ -213,20 +213,22 @@ function shortened(text: string, room: number, scale: number): string {
 /** Where picture and sound are there, and the bound beside it. */
 function Finish({
   plan,
+  readyAt,
   x,
   bottom,
   width,
 }: {
   plan: Plan;
+  readyAt: number;
   x: (ms: number) => number;
   bottom: number;
   width: number;
 }) {
   const to = plan.to.is === "off" ? "all off" : "picture and sound";
-  const ready = `${to} ${clockTime(plan.ready_ms)}`;
+  const ready = `${to} ${clockTime(readyAt)}`;
   const bound = `bound ${clockTime(plan.bound_ms)}`;
   const wide = measure(ready) * 1.1 + measure(bound) + 16;
-  const left = Math.max(0, Math.min(x(plan.ready_ms) - measure(ready) * 1.1, width - wide));
+  const left = Math.max(0, Math.min(x(readyAt) - measure(ready) * 1.1, width - wide));
   return (
     <g>
       <line
@@ -238,8 +240,8 @@ function Finish({
         strokeDasharray="2 3"
       />
       <line
-        x1={x(plan.ready_ms)}
-        x2={x(plan.ready_ms)}
+        x1={x(readyAt)}
+        x2={x(readyAt)}
         y1={TOP - 6}
         y2={bottom + 6}
         className="stroke-accent"

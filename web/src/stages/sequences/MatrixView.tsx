@@ -5,7 +5,7 @@ import { useEdit, useMatrix, useProving } from "../../api/queries";
 import type { Cell, Matrix, RoomPlans } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
-import { clockTime } from "../../ui/time";
+import { clockTime, readyTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { NO_PLANS } from "./hand";
 import { changedSince, lookedAt, situationKey, situationName, type Looked } from "./situations";
@@ -177,7 +177,7 @@ function CellView({ cell, changed }: { cell: Cell; changed: boolean }) {
   return (
     <>
       <span className="flex items-baseline gap-2">
-        <span className="font-mono">{clockTime(cell.ready_ms)}</span>
+        <span className="font-mono">{readyTime(cell.ready_ms)}</span>
         <span className="text-[12.5px] text-muted">
           {cell.sends} {cell.sends === 1 ? "send" : "sends"}
         </span>

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { client, data } from "../../api/client";
 import { useHouseOff } from "../../api/queries";
 import { deviceName, useRoom } from "../../shell/context";
-import { clockTime } from "../../ui/time";
+import { clockTime, readyTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 
 /** The whole house: everything off but the rooms excepted, and the proof of all rooms. */
@@ -34,7 +34,7 @@ export function OffView() {
       ) : (
         <div className={plan.isPlaceholderData ? "opacity-60" : ""}>
           <p>
-            {plan.data.steps.length} transmissions, all off after {clockTime(plan.data.ready_ms)}; one device
+            {plan.data.steps.length} transmissions, all off after {readyTime(plan.data.ready_ms)}; one device
             after another it would take {clockTime(plan.data.sequential_ms)}. Rooms do not wait for each
             other’s infrared; radio is one medium for the house.
           </p>

@@ -293,7 +293,7 @@ function Remedies({ ends }: { ends: Ends }) {
                   </span>
                 </td>
                 <td className="py-1 pr-3 text-right font-mono">
-                  {remedy.ready_ms == null ? "–" : clockTime(remedy.ready_ms)}
+                  {readyTime(remedy.ready_ms)}
                   <span className="block text-[12.5px] text-muted">{changeText(remedy.change_ms)}</span>
                 </td>
                 <td className="py-1">

@@ -8,7 +8,7 @@ import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
-import { clockTime, seconds } from "../../ui/time";
+import { clockTime, readyTime, seconds } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { kindRank } from "../kit/words";
 import { ActivityForm } from "./ActivityForm";
@@ -117,7 +117,7 @@ export function SequencesStage() {
             />
           </span>
         }
-        figure={plan && <KeyFigure plan={plan} confirm={plan.confirm.length > 0} />}
+        figure={plan && <KeyFigure plan={plan} />}
       >
         {activity && (
           <button type="button" className="btn" onClick={() => setEditing(activity)}>
@@ -242,7 +242,7 @@ function WhichMoment({ found }: { found: CellPlan }) {
       {(
         [
           [false, "At any moment", found.plan.ready_ms],
-          [true, "Everything settled", found.cold?.ready_ms ?? 0],
+          [true, "Everything settled", found.cold?.ready_ms],
         ] as const
       ).map(([on, words, ms]) => (
         <button
@@ -252,7 +252,7 @@ function WhichMoment({ found }: { found: CellPlan }) {
           className={`btn px-2 text-[13.5px] ${settled === on ? "border-accent text-accent" : "font-normal"}`}
           onClick={() => show(on)}
         >
-          {words}: <span className="font-mono">{clockTime(ms)}</span>
+          {words}: <span className="font-mono">{readyTime(ms)}</span>
         </button>
       ))}
       <span className="text-[13px] text-muted">
@@ -263,9 +263,9 @@ function WhichMoment({ found }: { found: CellPlan }) {
   );
 }
 
-function KeyFigure({ plan, confirm }: { plan: Plan; confirm: boolean }) {
+function KeyFigure({ plan }: { plan: Plan }) {
   // Where no plan can be made there is no time at which it would be ready.
-  if (!plan.runnable && !confirm && plan.steps.length === 0) return <>no plan can be sent</>;
+  if (plan.ready_ms == null) return <>no plan can be sent</>;
   const best = plan.optimal
     ? plan.ready_ms === plan.bound_ms
       ? "the fastest there is"

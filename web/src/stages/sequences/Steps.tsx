@@ -6,7 +6,7 @@ import type { HandChange, Plan, RoomPlans, Step } from "../../api/types";
 import { deviceName, modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
-import { clockTime, parseSeconds, seconds } from "../../ui/time";
+import { clockTime, parseSeconds, readyTime, seconds } from "../../ui/time";
 import { changesOf, NO_PLANS, refersTo, withChange, without, type Change } from "./hand";
 import { stepSheet, waitAfter } from "./lanes";
 import { situationName, situationKey } from "./situations";
@@ -299,13 +299,13 @@ function ByHand({
 }
 
 /** What is printed above the steps, and both ways to take them along. */
-function SheetTitle({ title, ready, download }: { title: string; ready: number; download: () => void }) {
+function SheetTitle({ title, ready, download }: { title: string; ready: Plan["ready_ms"]; download: () => void }) {
   return (
     <div className="mt-4 flex items-center gap-2">
       <h3 className="text-[16px]">
         Steps
         <span className="print-only">
-          : {title}, ready after {clockTime(ready)}
+          : {title}, ready after {readyTime(ready)}
         </span>
       </h3>
       <button type="button" className="btn ml-auto" onClick={() => window.print()}>

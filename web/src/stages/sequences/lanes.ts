@@ -56,7 +56,7 @@ export function stepSheet(plan: Plan, deviceName: (id: string) => string): strin
   const cell = (text: string) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
   const lines = plan.steps.map((step, index) => {
     const next = plan.steps[index + 1];
-    const pause = next ? next.start_ms - step.end_ms : plan.ready_ms - step.end_ms;
+    const pause = next ? next.start_ms - step.end_ms : (plan.ready_ms ?? plan.end_ms) - step.end_ms;
     return [
       index + 1,
       step.start_ms,

@@ -55,7 +55,12 @@ pub(crate) fn field(field: &str, problem: impl Into<String>) -> EditError {
 pub(super) fn tidied(mut entity: Entity) -> Entity {
     let tidy = |name: &mut String| *name = name.trim().to_owned();
     match &mut entity {
-        Entity::House(e) => tidy(&mut e.name),
+        Entity::House(e) => {
+            let programmer = &mut e.programmer;
+            for line in [&mut e.name, &mut e.note, &mut e.client, &mut programmer.name, &mut programmer.phone] {
+                tidy(line);
+            }
+        }
         Entity::Room(e) => tidy(&mut e.name),
         Entity::Device(e) => {
             tidy(&mut e.name);

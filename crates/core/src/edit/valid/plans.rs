@@ -16,8 +16,19 @@ const PIN_MAX_MS: u32 = 3_600_000;
 /// The longest that something may be under way at the start of an evening, in ms (1 hour).
 const LEFT_MAX_MS: u32 = 3_600_000;
 
+/// The longest line that is said of a house, in characters.
+const LINE_MAX: usize = 200;
+
 pub(super) fn house(house: &House) -> Result<(), EditError> {
     super::light::place(house)?;
+    let lines = [("Note", &house.note), ("Client", &house.client)];
+    let programmer =
+        [("Name of the programmer", &house.programmer.name), ("Telephone number", &house.programmer.phone)];
+    for (what, line) in lines.into_iter().chain(programmer) {
+        if line.chars().count() > LINE_MAX || line.chars().any(char::is_control) {
+            return Err(field(what, format!("is one line of at most {LINE_MAX} characters. Shorten it.")));
+        }
+    }
     if (50..=99).contains(&house.coverage_percent) {
         return Ok(());
     }

@@ -141,6 +141,10 @@ pub fn derive(request: &PlanRequest<'_>) -> Derived {
         plan.findings.iter().filter(|finding| served(finding) == Some(true)).filter_map(Finding::no_safe_way).collect();
     plan.runnable =
         plan.findings.iter().all(|finding| finding.weight != Weight::Stops || served(finding) == Some(true));
+    if !plan.runnable && plan.steps.is_empty() {
+        // Nothing brings it there: that is no plan that is ready at once.
+        plan.ready_ms = None;
+    }
     derived
 }
 
@@ -329,7 +333,7 @@ impl Deriver<'_> {
             goals: Vec::new(),
             video: Vec::new(),
             audio: Vec::new(),
-            ready_ms,
+            ready_ms: Some(ready_ms),
             end_ms,
             bound_ms: bound_ms.min(ready_ms),
             bound_by,
@@ -389,7 +393,7 @@ impl Deriver<'_> {
             goals: vec![],
             video: vec![],
             audio: vec![],
-            ready_ms: self.floor_ms(),
+            ready_ms: Some(self.floor_ms()),
             end_ms: self.floor_ms(),
             bound_ms: self.floor_ms(),
             bound_by: "nothing has to be sent".to_owned(),
