@@ -20,6 +20,9 @@ pub const FORMAT: &str = "kestrel-dune-site";
 /// The version that is written, and the newest that is read.
 pub const VERSION: u32 = 3;
 
+/// The largest site file that is taken, in bytes; the largest house that fits the other bounds is a tenth of it.
+pub const BYTES_MAX: usize = 200_000_000;
+
 /// The most devices of a house.
 pub const DEVICES_MAX: usize = 5_000;
 

@@ -59,6 +59,8 @@ const ORDER: [(&str, &[&str]); 5] = [
             "links",
             "under_way",
             "attempts",
+            "shelf",
+            "backup",
             "migrate",
             "testing",
         ],
@@ -66,8 +68,8 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "server",
         &[
-            "problem", "console", "work", "views", "guard", "houses", "page", "routes", "upgrade", "listen", "serve",
-            "verbs", "cli", "main",
+            "problem", "console", "work", "views", "guard", "houses", "backup", "summary", "page", "routes", "upgrade",
+            "listen", "serve", "verbs", "cli", "main",
         ],
     ),
 ];

@@ -39,6 +39,10 @@ pub struct Houses {
     plans: KnownOf<Planned>,
     notes: KnownOf<Notes>,
     edits: broadcast::Sender<Arc<Edited>>,
+    /// Houses that are gone from the shelf, or are another one from now on.
+    gone: broadcast::Sender<HouseId>,
+    /// Houses that have come.
+    new: broadcast::Sender<HouseId>,
     closing: watch::Sender<bool>,
     /// Links that are withdrawn.
     withdrawn: broadcast::Sender<String>,
@@ -154,6 +158,8 @@ impl Houses {
             plans: Arc::default(),
             notes: Arc::default(),
             edits: broadcast::channel(256).0,
+            gone: broadcast::channel(256).0,
+            new: broadcast::channel(256).0,
             closing: watch::channel(false).0,
             withdrawn: broadcast::channel(64).0,
             broker,
@@ -262,6 +268,67 @@ impl Houses {
                 }
             }
         }
+    }
+
+    /// A house has come to the shelf.
+    pub fn is_new(&self, house: HouseId) {
+        let _ = self.new.send(house);
+    }
+
+    /// Houses that come to the shelf.
+    pub fn comers(&self) -> broadcast::Receiver<HouseId> {
+        self.new.subscribe()
+    }
+
+    /// A house is gone, or is another one: pages that show it read it again.
+    pub fn is_gone(&self, house: HouseId) {
+        let _ = self.gone.send(house);
+    }
+
+    /// Houses that go, or become others.
+    pub fn goers(&self) -> broadcast::Receiver<HouseId> {
+        self.gone.subscribe()
+    }
+
+    /// Stops everything that runs or moves in a room, as far as it is open.
+    pub async fn stop_room(&self, room: RoomKey) {
+        let rehearsal = self.rehearsals.lock().await.get(&room).cloned();
+        if let Some(rehearsal) = rehearsal
+            && let Err(error) = rehearsal.stop().await
+        {
+            tracing::warn!(%error, "something could not be stopped before its room changes");
+        }
+    }
+
+    /// Stops everything that runs or moves in a house.
+    pub async fn stop_house(&self, house: HouseId) {
+        let rooms: Vec<RoomKey> =
+            self.rehearsals.lock().await.keys().filter(|(owner, _)| *owner == house).copied().collect();
+        for room in rooms {
+            self.stop_room(room).await;
+        }
+    }
+
+    /// Stops everything in a house and closes its rooms: nothing of it is known any more.
+    pub async fn shut(&self, house: HouseId) {
+        self.stop_house(house).await;
+        self.rehearsals.lock().await.retain(|(owner, _), _| *owner != house);
+        let others = |(owner, _): &RoomKey| *owner != house;
+        lock(&self.proofs).retain(|room, _| others(room));
+        lock(&self.plans).retain(|room, _| others(room));
+        lock(&self.notes).retain(|room, _| others(room));
+        lock(&self.trials).retain(|room, trial| {
+            if !others(room) {
+                trial.cancel();
+            }
+            others(room)
+        });
+        lock(&self.proving).retain(|room, proof| {
+            if !others(room) {
+                proof.cancel();
+            }
+            others(room)
+        });
     }
 
     pub fn edits(&self) -> broadcast::Receiver<Arc<Edited>> {

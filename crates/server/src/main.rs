@@ -1,5 +1,6 @@
 //! `kestrel-dune`: the server and the command line of Kestrel Dune.
 
+mod backup;
 mod cli;
 mod console;
 mod guard;
@@ -9,6 +10,7 @@ mod page;
 mod problem;
 mod routes;
 mod serve;
+mod summary;
 #[cfg(test)]
 mod tests;
 mod upgrade;

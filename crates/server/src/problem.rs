@@ -189,6 +189,39 @@ pub struct Path<T>(pub T);
 #[from_request(via(axum::extract::Query), rejection(Problem))]
 pub struct Query<T>(pub T);
 
+/// A file of up to so many bytes; what is wrong with it is told as a problem.
+pub struct Large<const MOST: usize>(pub axum::body::Bytes);
+
+/// How long a file may take to arrive.
+const FILE_TIME: Duration = Duration::from_secs(300);
+
+impl<S: Send + Sync, const MOST: usize> FromRequest<S> for Large<MOST> {
+    type Rejection = Problem;
+
+    async fn from_request(request: axum::extract::Request, _: &S) -> Result<Self, Problem> {
+        let too_large = || {
+            let detail = format!("The file is larger than {} MB: is it the right one?", MOST / 1_000_000);
+            Problem::new(StatusCode::PAYLOAD_TOO_LARGE, "too-large", detail)
+        };
+        let told = request.headers().get(header::CONTENT_LENGTH).and_then(|text| text.to_str().ok());
+        if told.and_then(|text| text.parse::<usize>().ok()).is_some_and(|length| length > MOST) {
+            return Err(too_large());
+        }
+        match tokio::time::timeout(FILE_TIME, axum::body::to_bytes(request.into_body(), MOST)).await {
+            Ok(Ok(bytes)) => Ok(Self(bytes)),
+            Ok(Err(error)) if error.to_string().contains("length limit") => Err(too_large()),
+            Ok(Err(error)) => {
+                let detail = format!("The file did not arrive whole ({error}). Send it again.");
+                Err(Problem::new(StatusCode::BAD_REQUEST, "bad-request", detail))
+            }
+            Err(_) => {
+                let detail = format!("The file did not arrive within {} s. Send it again.", FILE_TIME.as_secs());
+                Err(Problem::new(StatusCode::REQUEST_TIMEOUT, "slow", detail))
+            }
+        }
+    }
+}
+
 /// Raw bytes; what is wrong with them is told as a problem.
 pub struct Raw(pub axum::body::Bytes);
 

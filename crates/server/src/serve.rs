@@ -67,9 +67,7 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
         .retry(ConstantBuilder::default().with_delay(Duration::from_secs(1)).with_max_times(MIGRATE_AGAIN))
         .when(|error| !matches!(error, upgrade::Failed::Dump(_)));
     brought.await.map_err(|error| format!("{error} ({error:?})"))?;
-    if demo && store.houses().await.map_err(|error| error.to_string())?.is_empty() {
-        store.add_house(&demo::marram_point()).await.map_err(|error| error.to_string())?;
-    }
+    begin(&store, demo).await.map_err(|error| error.to_string())?;
     let listener = TcpListener::bind(SocketAddr::from((Ipv4Addr::LOCALHOST, options.port)))
         .await
         .map_err(|error| format!("port {} cannot be used ({error}); choose another one with --port", options.port))?;
@@ -77,6 +75,8 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     let houses = Houses::new(store, options.mqtt);
     let router = app(houses.clone(), Allowed::new(address.port(), std::env::var("KESTREL_DEV_ORIGIN").ok()));
     let (workbench, phones) = listen::limits();
+    tokio::spawn(crate::summary::keep_up(houses.clone()));
+    tokio::spawn(keep_house(houses.store().clone()));
     if let Some(at) = options.surfaces {
         let listener = TcpListener::bind(at).await.map_err(|error| {
             format!("{at} cannot be used for surfaces ({error}); choose another one with --surfaces")
@@ -92,6 +92,38 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     };
     listen::serve(listener, router, workbench, stop).await;
     Ok(())
+}
+
+/// The name of the setting that says that the demo house was loaded once.
+const DEMO: &str = "demo-loaded";
+
+/// Loads the demo house where it is asked for: once, and never again into a shelf that was emptied.
+async fn begin(store: &Store, demo: bool) -> Result<(), kestrel_store::StoreError> {
+    let loaded = store.setting::<bool>(DEMO).await?.unwrap_or_default() || !store.shelf().await?.is_empty();
+    if demo && !loaded {
+        store.add_house(&demo::marram_point()).await?;
+    }
+    if demo {
+        store.set(DEMO, &true).await?;
+    }
+    Ok(())
+}
+
+/// How often the housekeeping looks whether something is due.
+const HOUSEKEEPING: Duration = Duration::from_secs(600);
+
+/// Makes the backup of the day, and lets go of houses that were removed too long ago. Ends with the server.
+async fn keep_house(store: Store) {
+    loop {
+        let now = chrono::Utc::now();
+        if let Err(error) = crate::backup::daily(&store, now).await {
+            tracing::warn!(%error, "the backup of the day was not made");
+        }
+        if let Err(error) = store.let_go(now).await {
+            tracing::warn!(%error, "removed houses could not be let go");
+        }
+        tokio::time::sleep(HOUSEKEEPING).await;
+    }
 }
 
 /// The whole application.

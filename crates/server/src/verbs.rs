@@ -1,15 +1,16 @@
 //! The verbs on a site file: plan, prove, check; and export and import, which need the database.
 
+use crate::backup::{self, BackupError};
 use crate::console::{Failure, input_within, print};
 use clap::Args;
-use kestrel_core::edit::{Edit, entities};
+use kestrel_core::edit;
 use kestrel_core::finding::{Finding, Weight};
 use kestrel_core::id::RoomId;
-use kestrel_core::model::{Entity, Site, Situation, situation_name};
+use kestrel_core::model::{Secrets, Site, Situation, keep_secrets, leaving, situation_name};
 use kestrel_core::plan::Plan;
 use kestrel_core::prove::{Analysis, Guarantee, Matrix};
 use kestrel_core::{check, file};
-use kestrel_store::{By, Store, Versions};
+use kestrel_store::{By, Store};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
@@ -344,7 +345,12 @@ fn with_store<T>(database: &Database, work: impl AsyncFnOnce(Store) -> Result<T,
 }
 
 /// Prints the site file of a house; `demo` needs no database.
-pub fn export(house: &str, database_url: Option<String>, dumps: crate::upgrade::Dumps) -> Result<(), Failure> {
+pub fn export(
+    house: &str,
+    with_secrets: bool,
+    database_url: Option<String>,
+    dumps: crate::upgrade::Dumps,
+) -> Result<(), Failure> {
     if house.eq_ignore_ascii_case("demo") {
         print(file::write(&kestrel_core::demo::marram_point()).trim_end());
         return Ok(());
@@ -360,7 +366,8 @@ pub fn export(house: &str, database_url: Option<String>, dumps: crate::upgrade::
             return Err(Failure::Input(format!("there is no house “{house}”; there are {}", names.join(", "))));
         };
         let snapshot = store.load(found.id).await.map_err(|error| Failure::Other(error.to_string()))?;
-        Ok(file::write(&snapshot.site))
+        let secrets = if with_secrets { Secrets::Kept } else { Secrets::LeftOut };
+        Ok(file::write(&leaving(&snapshot.site, secrets)))
     })?;
     print(text.trim_end());
     Ok(())
@@ -392,7 +399,9 @@ pub fn import(name: &str, replace: bool, database: &Database) -> Result<(), Fail
             )));
         }
         let known = store.load(site.house.id).await.map_err(failed)?;
-        let edits = replacing(&known.site, &known.versions, &site);
+        let mut site = site;
+        keep_secrets(&known.site, &mut site);
+        let edits = edit::replacing(&known.site, &known.versions, &site);
         store.edit(site.house.id, By::name("import"), &edits).await.map_err(failed)?;
         Ok(format!("{} is now as in the file; undo takes it back.", site.house.name))
     })?;
@@ -400,18 +409,39 @@ pub fn import(name: &str, replace: bool, database: &Database) -> Result<(), Fail
     Ok(())
 }
 
-/// The edits that turn one site into another.
-pub fn replacing(known: &Site, versions: &Versions, wanted: &Site) -> Vec<Edit> {
-    let keys: std::collections::BTreeSet<_> = entities(wanted).iter().map(Entity::key).collect();
-    let mut edits: Vec<Edit> = entities(wanted)
-        .into_iter()
-        .map(|entity| Edit::Put { base: versions.get(&entity.key()).copied(), entity })
-        .collect();
-    let gone = entities(known).into_iter().rev().map(|entity| entity.key()).filter(|key| !keys.contains(key));
-    edits.extend(gone.map(|key| Edit::Remove {
-        kind: key.kind,
-        id: key.id,
-        base: versions.get(&key).copied().unwrap_or(0),
-    }));
-    edits
+/// Writes a backup of everything.
+pub fn backup(file: &std::path::Path, without_secrets: bool, database: &Database) -> Result<(), Failure> {
+    let secrets = if without_secrets { Secrets::LeftOut } else { Secrets::Kept };
+    let said = with_store(database, async |store| {
+        let failed = |error: BackupError| Failure::Other(error.to_string());
+        let bytes = backup::make(&store, secrets, chrono::Utc::now()).await.map_err(failed)?;
+        let houses = backup::read(&bytes).map_err(failed)?.manifest.houses.len();
+        backup::save(file, &bytes).map_err(failed)?;
+        let warning = match secrets {
+            Secrets::Kept => {
+                "It holds keys, passwords and links: keep it as you would keep those (--without-secrets leaves them out)."
+            }
+            Secrets::LeftOut => "Keys, passwords, accounts and links are not in it.",
+        };
+        Ok(format!("{} holds {houses} houses. {warning}", file.display()))
+    })?;
+    print(said);
+    Ok(())
+}
+
+/// Puts every house of a backup in its place.
+pub fn restore(file: &std::path::Path, database: &Database) -> Result<(), Failure> {
+    let bytes = std::fs::read(file)
+        .map_err(|error| Failure::Input(format!("{}: {error}. Name a file that is there", file.display())))?;
+    let read = backup::read(&bytes).map_err(|error| Failure::Input(format!("{}: {error}", file.display())))?;
+    let said = with_store(database, async |store| {
+        backup::restore(&store, &read).await.map_err(|error| match error {
+            BackupError::Rows(_) => Failure::Input(error.to_string()),
+            other => Failure::Other(other.to_string()),
+        })?;
+        let names: Vec<&str> = read.manifest.houses.iter().map(|house| house.name.as_str()).collect();
+        Ok(format!("{} restored: {}. Other houses are as they were.", names.len(), names.join(", ")))
+    })?;
+    print(said);
+    Ok(())
 }

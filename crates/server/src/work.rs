@@ -31,6 +31,9 @@ pub static LONG: Lane = Lane { turns: LazyLock::new(|| Semaphore::new(1)), name:
 /// Files that are read or written.
 pub static FILES: Lane = Lane { turns: LazyLock::new(|| Semaphore::new(2)), name: "The file" };
 
+/// What the shelf says of houses: in the background, one after another.
+pub static SHELF: Lane = Lane { turns: LazyLock::new(|| Semaphore::new(1)), name: "The summary" };
+
 /// Whoever waits for work. When the page that asked is closed or asks no more, this is dropped with the request.
 pub struct Asker(Arc<AtomicBool>);
 

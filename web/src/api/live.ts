@@ -22,6 +22,8 @@ export function useLiveHouse(house: string, tell: (edited: Edited) => void): voi
       if (edited.page !== PAGE) told.current(edited);
     });
     source.addEventListener("missed", refresh);
+    // Removed, or restored as another one: reading it again tells which.
+    source.addEventListener("gone", () => void queries.resetQueries({ queryKey: keys.house(house) }));
     // After a break something may have been missed.
     let broken = false;
     source.onerror = () => {

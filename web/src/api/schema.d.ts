@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A backup of everything, as a file to save. It holds keys, unless they are left out: keep it as one would keep those. */
+        get: operations["make_backup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/commands": {
         parameters: {
             query?: never;
@@ -48,7 +65,8 @@ export interface paths {
         /** All houses. */
         get: operations["list"];
         put?: never;
-        post?: never;
+        /** Starts a house with its rooms. */
+        post: operations["start_house"];
         delete?: never;
         options?: never;
         head?: never;
@@ -66,7 +84,8 @@ export interface paths {
         get: operations["show"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Takes a house from the shelf. It is kept for thirty days; what moves in it is stopped first. */
+        delete: operations["remove_house"];
         options?: never;
         head?: never;
         patch?: never;
@@ -195,6 +214,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A copy of a house, with ids of its own. */
+        post: operations["copy_house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/devices/{device}/advice": {
         parameters: {
             query?: never;
@@ -292,7 +328,8 @@ export interface paths {
         };
         /**
          * Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::views::Edited).
-         *     `missed` says that some were lost and the page should read the house again.
+         *     `missed` says that some were lost and the page should read the house again; `gone` that it was removed, or is another
+         *     one from now on.
          */
         get: operations["events"];
         put?: never;
@@ -451,6 +488,40 @@ export interface paths {
         /** Makes the last undone change again. */
         post: operations["redo"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a room with what it begins with, as one step of the history. */
+        post: operations["add_room"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Removes a room with everything in it, as one step of the history; what moves in it is stopped first. */
+        delete: operations["remove_room"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1080,6 +1151,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/removal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What goes with a room. */
+        get: operations["what_goes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/schools": {
         parameters: {
             query?: never;
@@ -1313,6 +1401,40 @@ export interface paths {
         };
         /** The names that people say in a room, their collisions, and the phrases. */
         get: operations["voice_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/site": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The site file of a house. */
+        get: operations["site_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/summary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is said of a house as it stands. */
+        get: operations["house_summary"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1596,6 +1718,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts every house of a backup in its place; other houses stay. What moves is stopped first. */
+        post: operations["restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/restore/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what a backup holds; changes nothing. */
+        post: operations["look_at_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -1605,6 +1761,125 @@ export interface paths {
         };
         /** Rules, defaults and figures of the trade. They change with the program only. */
         get: operations["rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All houses of the practice, the removed ones, and how they are backed up. */
+        get: operations["shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/daily-backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets where backups go by themselves, and how many are kept. One is made at once, so that what is wrong is seen. */
+        put: operations["set_daily"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the demo house on the shelf; one that is there already stays as it is, and a removed one comes back. */
+        post: operations["demo_house"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a site file in. In place of a house, what moves there is stopped first, and undo takes it back. */
+        post: operations["take_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what a site file holds and what is there already; changes nothing. */
+        post: operations["look_at_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/removed/{house}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a removed house back. */
+        post: operations["put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starting-points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a room may begin with. */
+        get: operations["starting_points"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1914,6 +2189,13 @@ export interface components {
             /** @description What was tried. */
             what: components["schemas"]["AttemptKind"];
         };
+        /** @description What a backup holds, and what is there already. */
+        BackupPreview: {
+            /** @description What it holds. */
+            manifest: components["schemas"]["Manifest"];
+            /** @description Houses that would be put in the place of those that are there. */
+            replaces: components["schemas"]["HouseIn"][];
+        };
         /** @description Where a duration comes from. */
         Basis: {
             /** @enum {string} */
@@ -2118,8 +2400,11 @@ export interface components {
             other_ms?: number | null;
             /** @description From which states it was derived. */
             policy: components["schemas"]["Policy"];
-            /** @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms. */
-            ready_ms: number;
+            /**
+             * @description When picture and sound are there (all off, for room-off), everything settled at the start, in ms; none where there
+             *     is no plan that could be sent.
+             */
+            ready_ms?: number | null;
             /** @description Can it be sent as it is? */
             runnable: boolean;
             /** @description Transmissions. */
@@ -2582,6 +2867,15 @@ export interface components {
          * @enum {string}
          */
         Curve: "linear" | "logarithmic" | "perceptual";
+        /** @description How backups are made by themselves. */
+        Daily: {
+            /** @description The folder that they go to; none are made where it is empty. */
+            folder: string;
+            /** @description So many are kept (1–365). */
+            keep: number;
+            /** @description Are keys, passwords, accounts and links in them? */
+            secrets: boolean;
+        };
         /** @description Something that happens in an evening. */
         Deed: {
             /** @enum {string} */
@@ -3928,6 +4222,23 @@ export interface components {
             /** @description Which. */
             other: components["schemas"]["DeviceId"];
         };
+        /** @description What goes with a room, in words for whoever is about to remove it. */
+        Going: {
+            /** @description Activities that go. */
+            activities: string[];
+            /** @description Codes that go. */
+            codes: number;
+            /** @description Lines of the cue sheet that go. */
+            cues: number;
+            /** @description Devices that go, with their codes and cables. */
+            devices: string[];
+            /** @description Devices that other rooms use: they stay, and stand there from then on. */
+            moved: components["schemas"]["MovedDevice"][];
+            /** @description Stories that go. */
+            stories: number;
+            /** @description Surfaces that go. */
+            surfaces: number;
+        };
         /**
          * @description A group of functions.
          * @enum {string}
@@ -4142,21 +4453,38 @@ export interface components {
         };
         /** @description A house. */
         House: {
+            /** @description Whose it is. */
+            client?: string;
             /** @description How often, in %, a measured wait must cover the next time for a verdict to rest on it (50–99). */
             coverage_percent?: number;
             /** @description Its id. */
             id: components["schemas"]["HouseId"];
             /** @description What it is called. */
             name: string;
+            /** @description What one wants to know of it at a glance, in a line. */
+            note?: string;
             /** @description The order in which control paths are preferred here; the usual one where it is empty. */
             path_order?: components["schemas"]["PathClass"][];
             place?: components["schemas"]["Standpoint"] | null;
+            /** @description Who programs it: whom surfaces and papers name where something is wrong. */
+            programmer?: components["schemas"]["Programmer"];
         };
         /**
          * Format: uuid
          * @description A house.
          */
         HouseId: string;
+        /** @description A house in a backup. */
+        HouseIn: {
+            /** @description Its id. */
+            id: components["schemas"]["HouseId"];
+            /** @description Its name. */
+            name: string;
+            /** @description Was it removed, and only kept for a while? */
+            removed?: boolean;
+            /** @description How many changes there had been. */
+            revision: number;
+        };
         /** @description A line of the list of houses. */
         HouseSummary: {
             /** @description Its id. */
@@ -4165,6 +4493,21 @@ export interface components {
             name: string;
             /** @description How many changes there have been. */
             revision: number;
+        };
+        /** @description A house that is there already. */
+        HouseThere: {
+            /** @description How many things the file would add. */
+            adds: number;
+            /** @description How many it would change. */
+            changes: number;
+            /** @description Its id. */
+            id: components["schemas"]["HouseId"];
+            /** @description Its name. */
+            name: string;
+            /** @description Was it removed, and only kept for a while? Put it back first, to replace it. */
+            removed: boolean;
+            /** @description How many it would take away. */
+            removes: number;
         };
         /** @description A house as the page shows it. */
         HouseView: {
@@ -4568,6 +4911,16 @@ export interface components {
          * @enum {string}
          */
         Labels: "engraved" | "stickers" | "braille";
+        /** @description What became of the last backup that was made by itself. */
+        LastDaily: {
+            /**
+             * Format: date-time
+             * @description When one was made last, in UTC.
+             */
+            made_at?: string | null;
+            /** @description What went wrong since then. */
+            trouble?: string | null;
+        };
         /** @description What to listen for. */
         LearnRequest: {
             /** @description Presses of the same key that were heard before. */
@@ -4883,6 +5236,36 @@ export interface components {
             /** @description Its part. */
             part: string;
         };
+        /** @description A house that is there now. */
+        Made: {
+            /** @description Its id. */
+            house: components["schemas"]["HouseId"];
+            /** @description Its name. */
+            name: string;
+            room?: components["schemas"]["RoomId"] | null;
+            /** @description What happened, in words. */
+            said: string;
+        };
+        /** @description What a backup holds. */
+        Manifest: {
+            /** @description Always `kestrel-dune-backup`. */
+            format: string;
+            /** @description Its houses. */
+            houses: components["schemas"]["HouseIn"][];
+            /**
+             * Format: date-time
+             * @description When it was made, in UTC.
+             */
+            made_at: string;
+            /** @description Are keys, passwords, accounts and links in it? */
+            secrets: boolean;
+            /** @description Every other file of it with its SHA-256 sum in hexadecimal digits. */
+            sums: {
+                [key: string]: string;
+            };
+            /** @description The version of the format; this is 1. */
+            version: number;
+        };
         /** @description The switch matrix of a room. */
         Matrix: {
             /** @description Every pair of two different ones. */
@@ -5065,6 +5448,13 @@ export interface components {
             /** @description Where to. */
             to: components["schemas"]["Position"];
         };
+        /** @description A device that stands in another room from then on. */
+        MovedDevice: {
+            /** @description Which. */
+            device: string;
+            /** @description The room. */
+            room: string;
+        };
         /** @description How sound is silenced. */
         Mute: {
             /** @enum {string} */
@@ -5142,6 +5532,26 @@ export interface components {
             /** @default null */
             talks: components["schemas"]["Talk"] | null;
         };
+        /** @description A house to begin with. */
+        NewHouse: {
+            /** @description Whose it is. */
+            client?: string;
+            /** @description Its name, 1–80 characters. */
+            name: string;
+            /** @description What one wants to know of it at a glance. */
+            note?: string;
+            /** @description Who programs it. */
+            programmer?: components["schemas"]["Programmer"];
+            /** @description Its rooms, in order (at most 40). */
+            rooms?: components["schemas"]["NewRoom"][];
+        };
+        /** @description A room to begin with. */
+        NewRoom: {
+            /** @description Its name, 1–80 characters. */
+            name: string;
+            /** @description What it begins with. */
+            start: components["schemas"]["StartingPoint"];
+        };
         /** @description A press to make next. */
         NextPress: {
             /** @description The function. */
@@ -5154,6 +5564,18 @@ export interface components {
             sent: string;
             /** @description The set whose code is sent. */
             set: components["schemas"]["CodeSetId"];
+        };
+        /** @description The step that comes next. */
+        NextStep: {
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description Of how many. */
+            of: number;
+            /** @description At which stage it is mended: `kit`, `codes` or `sequences`. */
+            stage: string;
+            /** @description Which of them, from 1. */
+            step: number;
+            /** @description What is missing. */
+            text: string;
         };
         /** @description Why no sequence of keys leads somewhere. */
         NoWay: {
@@ -5190,6 +5612,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** @description Devices without a finding that stops them. */
             kit: components["schemas"]["Share"];
+            next?: components["schemas"]["NextStep"] | null;
             /** @description Plans from off, and room-off, that can be sent. */
             sequences: components["schemas"]["Share"];
             /** @description Surfaces about which there is nothing to say but remarks. */
@@ -5526,8 +5949,11 @@ export interface components {
             not_shortest: components["schemas"]["DeviceId"][];
             /** @description Is *ready* proved to be the least, over the non-dominated sequences of each device? */
             optimal: boolean;
-            /** @description When picture and sound are there (all off, for room-off), in ms. */
-            ready_ms: number;
+            /**
+             * @description When picture and sound are there (all off, for room-off), in ms; none where it cannot be sent for want of any
+             *     sequence of keys.
+             */
+            ready_ms?: number | null;
             /** @description The room; the first one of a plan for the house. */
             room: components["schemas"]["RoomId"];
             /** @description The rules of the order that it keeps. */
@@ -5633,6 +6059,15 @@ export interface components {
              * @description The level, in %.
              */
             level: number;
+        };
+        /** @description A starting point. */
+        PointLine: {
+            /** @description What stands in it; empty for the empty room. */
+            about: string;
+            /** @description What it is called. */
+            name: string;
+            /** @description Which. */
+            point: components["schemas"]["StartingPoint"];
         };
         /**
          * @description From which states a plan is derived.
@@ -5806,6 +6241,19 @@ export interface components {
          * @description A device profile: how a kind of device behaves.
          */
         ProfileId: string;
+        /** @description Who programs a house, as its family reaches them. */
+        Programmer: {
+            /**
+             * @description The name.
+             * @default
+             */
+            name: string;
+            /**
+             * @description The telephone number, as one would write it.
+             * @default
+             */
+            phone: string;
+        };
         /**
          * @description The protocols that are built in, by their names.
          * @enum {string}
@@ -6168,6 +6616,23 @@ export interface components {
          * @enum {string}
          */
         RemoteKind: "infrared" | "radio433" | "radio-other" | "bluetooth" | "both" | "unknown";
+        /** @description A house that was removed and can be put back. */
+        RemovedLine: {
+            /** @description Its id. */
+            id: components["schemas"]["HouseId"];
+            /**
+             * Format: date-time
+             * @description Until when it is kept, in UTC.
+             */
+            kept_until: string;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: date-time
+             * @description When it was removed, in UTC.
+             */
+            removed_at: string;
+        };
         /** @description What came of a story. */
         Replayed: {
             /** @description What came of it. */
@@ -6349,6 +6814,17 @@ export interface components {
              * @default []
              */
             rules: components["schemas"]["OrderRule"][];
+        };
+        /** @description What is said of a room. */
+        RoomSummary: {
+            /** @description Which. */
+            id: components["schemas"]["RoomId"];
+            /** @description Its name. */
+            name: string;
+            next?: components["schemas"]["NextStep"] | null;
+            /** @description How far the work is. */
+            stages: components["schemas"]["Stages"];
+            worst?: components["schemas"]["Worst"] | null;
         };
         /** @description What the page has to know of the trade. */
         Rules: {
@@ -6572,6 +7048,38 @@ export interface components {
             /** @description In all. */
             total: number;
         };
+        /** @description The shelf. */
+        Shelf: {
+            /** @description How backups are made by themselves. */
+            daily: components["schemas"]["Daily"];
+            /** @description Houses, by name. */
+            houses: components["schemas"]["ShelfLine"][];
+            /** @description What became of the last of them. */
+            last: components["schemas"]["LastDaily"];
+            /** @description Houses that were removed, by name. */
+            removed: components["schemas"]["RemovedLine"][];
+        };
+        /** @description A house on the shelf. */
+        ShelfLine: {
+            /** @description As of which revision that is. */
+            as_of?: number | null;
+            /** @description Whose it is. */
+            client: string;
+            /**
+             * Format: date-time
+             * @description When it was changed last, or made, in UTC.
+             */
+            edited_at: string;
+            /** @description Its id. */
+            id: components["schemas"]["HouseId"];
+            /** @description Its name. */
+            name: string;
+            /** @description What one wants to know of it at a glance. */
+            note: string;
+            /** @description How many changes there have been. */
+            revision: number;
+            summary?: components["schemas"]["Summary"] | null;
+        };
         /** @description What a favourite does. */
         Shortcut: {
             /** @enum {string} */
@@ -6595,6 +7103,22 @@ export interface components {
             does: "volume";
             /** @description Steps, −30 to 30. */
             steps: number;
+        };
+        /** @description What a site file holds, and what would become of it. */
+        SitePreview: {
+            /** @description How many activities. */
+            activities: number;
+            /** @description How many codes. */
+            codes: number;
+            /** @description How many devices. */
+            devices: number;
+            /** @description The name of its house. */
+            name: string;
+            /** @description The names of its rooms. */
+            rooms: string[];
+            /** @description Are keys, passwords or accounts in it? */
+            secrets: boolean;
+            there?: components["schemas"]["HouseThere"] | null;
         };
         /** @description Where a room is, or should be. */
         Situation: {
@@ -6630,6 +7154,19 @@ export interface components {
          * @enum {string}
          */
         Stage: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse";
+        /** @description How far the work is, stage by stage. */
+        Stages: {
+            /** @description Functions with a code. */
+            codes: components["schemas"]["Share"];
+            /** @description Lines of the cue sheet about which there is nothing to say. */
+            cues: components["schemas"]["Share"];
+            /** @description Devices without a finding that stops them. */
+            kit: components["schemas"]["Share"];
+            /** @description Plans that can be sent. */
+            sequences: components["schemas"]["Share"];
+            /** @description Surfaces about which there is nothing to say but remarks. */
+            surfaces: components["schemas"]["Share"];
+        };
         /** @description How a device is found. */
         Stand: {
             /** @description What it runs or receives, counted from 1; 0 is anything else. */
@@ -6668,6 +7205,11 @@ export interface components {
             /** @description Its time zone: an IANA name, or a rule as in POSIX (`XST0XDT,M3.5.0/1,M10.5.0`). */
             zone: string;
         };
+        /**
+         * @description What a room may begin with.
+         * @enum {string}
+         */
+        StartingPoint: "cinema" | "living-room" | "bedroom" | "terrace" | "empty";
         /** @description One command. */
         Step: {
             /** @description Was it added, moved or given another pause by hand? */
@@ -6743,6 +7285,15 @@ export interface components {
             down: boolean;
             /** @description The key's name. */
             key: string;
+        };
+        /** @description What is said of a house. */
+        Summary: {
+            /** @description Its rooms, in order. */
+            rooms: components["schemas"]["RoomSummary"][];
+            /** @description How far the work is in all of them. */
+            stages: components["schemas"]["Stages"];
+            worst?: components["schemas"]["Worst"] | null;
+            worst_room?: components["schemas"]["RoomId"] | null;
         };
         /** @description What people press in a room. */
         Surface: {
@@ -6931,6 +7482,11 @@ export interface components {
             /** @description Its kind. */
             kind: components["schemas"]["EntityKind"];
         };
+        /**
+         * @description How a file is taken in.
+         * @enum {string}
+         */
+        Taking: "new" | "copy" | "replace";
         /**
          * @description The protocol in which a device is spoken to on the network. Which driver it gets is told by this alone.
          * @enum {string}
@@ -7387,6 +7943,17 @@ export interface components {
             /** @description A question that is asked again and again, or its answer. */
             routine: boolean;
         };
+        /** @description The worst that there is to mend. Hazards to people are no faults of the work, and stand in the margin of their room. */
+        Worst: {
+            /** @description How many there are that matter as much, this one among them. */
+            count: number;
+            /** @description In a sentence. */
+            text: string;
+            /** @description In a word or two. */
+            title: string;
+            /** @description How much it matters. */
+            weight: components["schemas"]["Weight"];
+        };
         /** @description An evening that ended wrong. */
         WrongEvening: {
             /** @description The evening, to be played again. */
@@ -7436,6 +8003,65 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    make_backup: {
+        parameters: {
+            query?: {
+                /** @description Are keys, passwords and accounts in it? */
+                secrets?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-tar": string;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     command: {
         parameters: {
             query?: never;
@@ -7635,6 +8261,111 @@ export interface operations {
             };
         };
     };
+    start_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHouse"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     show: {
         parameters: {
             query?: never;
@@ -7657,6 +8388,80 @@ export interface operations {
             };
             /** @description The address or the body cannot be read. */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8324,6 +9129,82 @@ export interface operations {
             };
             /** @description Well-formed, and not possible; the detail says why. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9661,6 +10542,208 @@ export interface operations {
             header?: never;
             path: {
                 house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRoom"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
             };
             cookie?: never;
         };
@@ -13452,6 +14535,74 @@ export interface operations {
             };
         };
     };
+    what_goes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Going"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     two_schools: {
         parameters: {
             query?: never;
@@ -14973,6 +16124,143 @@ export interface operations {
             };
         };
     };
+    site_file: {
+        parameters: {
+            query?: {
+                /** @description Are keys, passwords and accounts in it? */
+                secrets?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    house_summary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Summary"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     address_table: {
         parameters: {
             query?: {
@@ -16435,6 +17723,198 @@ export interface operations {
             };
         };
     };
+    restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Manifest"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupPreview"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     rules: {
         parameters: {
             query?: never;
@@ -16451,6 +17931,541 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rules"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shelf"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_daily: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Daily"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastDaily"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    demo_house: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_file: {
+        parameters: {
+            query: {
+                /** @description `new`, `copy` or `replace`. */
+                how: components["schemas"]["Taking"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SitePreview"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    starting_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointLine"][];
                 };
             };
             /** @description The request names another host than this server answers to. */

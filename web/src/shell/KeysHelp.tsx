@@ -3,7 +3,8 @@ import { Sheet } from "../ui/Sheet";
 const KEYS: readonly [string, string][] = [
   ["1 2 3 4 5 6", "Kit, Codes, Sequences, Cues, Surfaces, Rehearse"],
   ["[  ]", "previous and next room"],
-  ["Ctrl K", "find a device, a function, an activity or a command"],
+  ["G", "the shelf: all houses"],
+  ["Ctrl K", "find anything of the house, and every command"],
   ["Ctrl Z", "undo"],
   ["Ctrl Shift Z", "redo"],
   ["↑ ↓ ← →", "move in a table"],

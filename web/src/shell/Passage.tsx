@@ -1,4 +1,4 @@
-import { Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { ChevronDown, Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
 import { Link } from "react-router";
 import { whoAmI } from "../api/client";
 import type { HistoryStep, Notes } from "../api/types";
@@ -19,6 +19,7 @@ export function Passage({
   onTheme,
   onPalette,
   onStep,
+  onRooms,
 }: {
   stage: string;
   notes: Notes | undefined;
@@ -26,13 +27,26 @@ export function Passage({
   onTheme: () => void;
   onPalette: () => void;
   onStep: (kind: "undo" | "redo") => void;
+  onRooms: () => void;
 }) {
   const { house, room } = useRoom();
   const name = house.rooms.find((known) => known.id === room)?.name;
   return (
     <header className="flex flex-wrap items-center gap-x-5 border-b border-rule px-[18px]">
       <h1 className="py-3.5 text-[15px] whitespace-nowrap">
-        {house.house.name} <span className="font-normal text-muted">▸</span> {name}
+        <Link to="/" className="hover:text-accent" title="The shelf: all houses (G)">
+          {house.house.name}
+        </Link>{" "}
+        <span className="font-normal text-muted">▸</span>{" "}
+        <button
+          type="button"
+          className="inline-flex min-h-8 items-center gap-1 hover:text-accent"
+          aria-haspopup="dialog"
+          title="The rooms of the house"
+          onClick={onRooms}
+        >
+          {name} <ChevronDown aria-hidden size={14} className="text-muted" />
+        </button>
       </h1>
       <nav aria-label="Stages" className="relative flex max-w-[620px] flex-1 justify-around gap-3">
         <span aria-hidden className="absolute right-4 bottom-0 left-4 border-b border-dashed border-muted" />

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useState } from "react";
-import { Navigate, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
+import { RequestError } from "../api/client";
 import { useConnection, useLiveHouse } from "../api/live";
 import { useHistoryStep, useHouse, useNotes } from "../api/queries";
 import type { Edited, HouseView } from "../api/types";
@@ -9,15 +10,20 @@ import { KitStage } from "../stages/kit/KitStage";
 import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
 import { SurfacesStage } from "../stages/surfaces/SurfacesStage";
+import { ProblemNote } from "../ui/Problem";
 import { Waiting } from "../ui/Waiting";
 import { devicesServing, RoomValue, type RoomContext, type Said } from "./context";
 import { AskName } from "./AskName";
 import { KeysHelp } from "./KeysHelp";
 import { Logbook } from "./Logbook";
+import { leaveAt, leftAt } from "./left";
 import { LogLine } from "./LogLine";
 import { Margin } from "./Margin";
+import { NextLine } from "./NextLine";
+import { NoRoom } from "./NoRoom";
 import { Palette } from "./Palette";
 import { Passage } from "./Passage";
+import { Rooms } from "./Rooms";
 import { STAGES } from "./stages";
 import { applyTheme, savedTheme, type Theme } from "./theme";
 import { useKeys } from "./useKeys";
@@ -26,16 +32,40 @@ import { useKeys } from "./useKeys";
 export function Room() {
   const { house: houseId = "", room: roomId, stage: stageId } = useParams();
   const house = useHouse(houseId);
-  if (!house.data) return <Waiting what="the house" error={house.error} />;
+  if (!house.data)
+    return house.error ? <Gone error={house.error} /> : <Waiting what="the house" error={null} />;
   const room = roomId ?? house.data.rooms[0]?.id;
-  if (!room) return <p className="p-6">This house has no room yet.</p>;
+  if (house.data.rooms.length === 0 || !room) return <NoRoom house={house.data} />;
   const stage = STAGES.find((known) => known.id === stageId);
-  if (!stage || !house.data.rooms.some((known) => known.id === room)) {
+  const there = (id: string | undefined) => house.data.rooms.some((known) => known.id === id);
+  if (!stage || !there(room)) {
+    const left = leftAt(houseId);
     const first = house.data.rooms[0]?.id ?? room;
-    const target = house.data.rooms.some((known) => known.id === room) ? room : first;
-    return <Navigate to={`/houses/${houseId}/rooms/${target}/${stage?.id ?? "kit"}`} replace />;
+    const target = there(roomId) ? room : there(left?.room) ? left?.room : first;
+    const at = stage?.id ?? STAGES.find((known) => known.id === left?.stage)?.id ?? "kit";
+    return <Navigate to={`/houses/${houseId}/rooms/${target}/${at}`} replace />;
   }
   return <Table key={room} houseId={houseId} room={room} stage={stage.id} />;
+}
+
+/** A house that is not there: removed, or never was. */
+function Gone({ error }: { error: Error }) {
+  const gone = error instanceof RequestError && error.problem.status === 404;
+  return (
+    <main className="mx-auto mt-16 max-w-xl px-4">
+      <ProblemNote
+        text={
+          gone
+            ? "This house is not on the shelf any more: it was removed, or its address is another one."
+            : error.message
+        }
+      >
+        <Link className="link" to="/">
+          Go to the shelf
+        </Link>
+      </ProblemNote>
+    </main>
+  );
 }
 
 /** Devices that serve a room; in a cupboard, those that stand in it. */
@@ -62,7 +92,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
   const [said, setSaid] = useState<Said>();
   const [margin, setMargin] = useState(() => window.innerWidth >= 1000);
   const [theme, setTheme] = useState<Theme>(savedTheme);
-  const [open, setOpen] = useState<"palette" | "keys" | "log">();
+  const [open, setOpen] = useState<"palette" | "keys" | "log" | "rooms">();
 
   const say = useCallback((text: string) => setSaid({ text, at: new Date() }), []);
   useLiveHouse(
@@ -70,6 +100,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
     useCallback((edited: Edited) => say(`${edited.who}, on another page: ${edited.title}`), [say]),
   );
   useEffect(() => applyTheme(theme), [theme]);
+  useEffect(() => leaveAt(houseId, { room, stage }), [houseId, room, stage]);
 
   const go = useCallback(
     (target: string, select?: Record<string, string>) => {
@@ -110,6 +141,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
     margin: () => setMargin((shown) => !shown),
     rehearse: () => go("rehearse"),
     help: () => setOpen("keys"),
+    shelf: () => void navigate("/"),
   });
 
   if (!value || !view) return null;
@@ -125,6 +157,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           onTheme={() => setTheme(theme === "dark" ? "light" : "dark")}
           onPalette={() => setOpen("palette")}
           onStep={step}
+          onRooms={() => setOpen("rooms")}
         />
         <div className="flex min-h-0">
           <main className="relative min-w-0 flex-1 overflow-auto px-[18px] py-3" data-testid="table">
@@ -134,6 +167,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
                 again by itself and goes on when it is back.
               </p>
             )}
+            {notes.data?.next && <NextLine next={notes.data.next} stage={stage} />}
             <Stage />
           </main>
           <Margin shown={margin} onToggle={() => setMargin(!margin)} findings={notes.data?.findings} />
@@ -144,6 +178,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
         </div>
       </div>
       <Palette open={open === "palette"} onClose={close} onStep={step} onLog={() => setOpen("log")} />
+      <Rooms open={open === "rooms"} onClose={close} house={view} room={room} stage={stage} say={say} />
       <KeysHelp open={open === "keys"} onClose={close} />
       <Logbook open={open === "log"} onClose={close} />
     </RoomValue.Provider>

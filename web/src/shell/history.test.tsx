@@ -36,6 +36,7 @@ function passage(onStep = none as (kind: "undo" | "redo") => void) {
       notes={undefined as Notes | undefined}
       theme="light"
       onTheme={none}
+      onRooms={() => undefined}
       onPalette={none}
       onStep={onStep}
     />

@@ -10,6 +10,7 @@ export interface KeyActions {
   margin: () => void;
   rehearse: () => void;
   help: () => void;
+  shelf: () => void;
 }
 
 /** Is the focus where letters are typed? */
@@ -45,7 +46,7 @@ export function useKeys(actions: KeyActions): void {
     const onKey = (event: KeyboardEvent) => {
       if (event.defaultPrevented || elsewhere(event.target)) return;
       const key = event.key.toLowerCase();
-      if (event.ctrlKey || event.metaKey) {
+      if ((event.ctrlKey || event.metaKey) && !event.getModifierState("AltGraph")) {
         if (key === "k") now.current.palette();
         else if (typing(event.target)) return;
         else if (key === "z" && event.shiftKey) now.current.redo();
@@ -55,13 +56,16 @@ export function useKeys(actions: KeyActions): void {
         event.preventDefault();
         return;
       }
-      if (event.altKey || typing(event.target)) return;
+      // AltGr counts as the character that it makes: [ and ] on many keyboards.
+      const makes = event.getModifierState("AltGraph");
+      if ((event.altKey && !makes) || typing(event.target)) return;
       if (/^[1-7]$/.test(key)) now.current.stage(key);
       else if (key === "[") now.current.room(-1);
       else if (key === "]") now.current.room(1);
       else if (key === "m") now.current.margin();
       else if (key === "r") now.current.rehearse();
       else if (key === "?") now.current.help();
+      else if (key === "g") now.current.shelf();
       else return;
       event.preventDefault();
     };

@@ -7,6 +7,8 @@
 
 pub mod copy;
 mod describe;
+mod replacing;
+pub mod room;
 #[cfg(test)]
 mod tests;
 pub mod valid;
@@ -14,6 +16,7 @@ pub mod valid;
 use crate::model::parts;
 pub use crate::model::{Entity, EntityKey, EntityKind, entities, find};
 pub use describe::{describe, name};
+pub use replacing::replacing;
 pub use valid::EditError;
 pub use valid::plans::{deed as valid_deed, faults as valid_faults};
 pub(crate) use valid::{ACTIVITIES_MAX, ROOMS_MAX, ids_in, whole};

@@ -175,7 +175,8 @@ pub(super) async fn put_all(
 }
 
 /// Server-sent events: `edited` after every change of this house, with an [`Edited`](crate::views::Edited).
-/// `missed` says that some were lost and the page should read the house again.
+/// `missed` says that some were lost and the page should read the house again; `gone` that it was removed, or is another
+/// one from now on.
 #[utoipa::path(
     get, path = "/api/houses/{house}/events", tag = "houses", params(("house" = HouseId, Path)),
     responses((status = 200, content_type = "text/event-stream", body = String), (status = 404, body = Problem))
@@ -185,19 +186,21 @@ pub async fn events(
     Path(house): Path<HouseId>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Problem> {
     // Subscribed before the check, so that nothing falls between.
-    let edits = houses.edits();
+    let (edits, goers) = (houses.edits(), houses.goers());
     houses.store().revision(house).await?;
-    let stream = BroadcastStream::new(edits)
-        .filter_map(move |edited| {
-            let event = match edited {
-                Ok(edited) if edited.changed.house == house => {
-                    Event::default().event("edited").json_data(&*edited).ok()
-                }
-                Ok(_) => None,
-                Err(_) => Some(Event::default().event("missed").data("")),
-            };
-            std::future::ready(event.map(Ok))
-        })
-        .take_until(houses.closing());
+    let gone = BroadcastStream::new(goers).filter_map(move |gone| {
+        // Where some were lost, the page looks for itself.
+        let own = gone.map_or(true, |gone| gone == house);
+        std::future::ready(own.then(|| Ok(Event::default().event("gone").data(""))))
+    });
+    let edited = BroadcastStream::new(edits).filter_map(move |edited| {
+        let event = match edited {
+            Ok(edited) if edited.changed.house == house => Event::default().event("edited").json_data(&*edited).ok(),
+            Ok(_) => None,
+            Err(_) => Some(Event::default().event("missed").data("")),
+        };
+        std::future::ready(event.map(Ok))
+    });
+    let stream = futures::stream::select(edited, gone).take_until(houses.closing());
     Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
 }

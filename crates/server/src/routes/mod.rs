@@ -14,6 +14,7 @@ mod proofs;
 mod readings;
 mod rehearsals;
 mod rules;
+mod shelf;
 mod surfaces;
 
 #[cfg(test)]
@@ -39,6 +40,7 @@ use utoipa_axum::routes;
         license(name = "MIT OR Apache-2.0")
     ),
     components(schemas(
+        crate::routes::shelf::Taking,
         crate::views::Edited,
         kestrel_core::codes::export::Format,
         kestrel_core::surface::engrave::Labels
@@ -49,6 +51,7 @@ struct Description;
 /// The routes and their description.
 pub fn api() -> (Router<Houses>, serde_json::Value) {
     let (router, description) = OpenApiRouter::with_openapi(Description::openapi())
+        .merge(of_shelf())
         .merge(of_houses())
         .merge(of_plans())
         .merge(of_rehearsals())
@@ -58,12 +61,33 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
     (router, described::complete(serde_json::to_value(description).unwrap_or_default()))
 }
 
+/// All houses: starting, copying, removing, files and backups.
+fn of_shelf() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
+        .routes(routes!(shelf::shelf))
+        .routes(routes!(shelf::starting_points))
+        .routes(routes!(shelf::house_summary))
+        .routes(routes!(shelf::add_room))
+        .routes(routes!(shelf::what_goes))
+        .routes(routes!(shelf::remove_room))
+        .routes(routes!(shelf::copy_house))
+        .routes(routes!(shelf::demo_house))
+        .routes(routes!(shelf::put_back))
+        .routes(routes!(shelf::site_file))
+        .routes(routes!(shelf::look_at_file))
+        .routes(routes!(shelf::take_file))
+        .routes(routes!(shelf::make_backup))
+        .routes(routes!(shelf::look_at_backup))
+        .routes(routes!(shelf::restore))
+        .routes(routes!(shelf::set_daily))
+}
+
 /// A house, its edits and its history.
 fn of_houses() -> OpenApiRouter<Houses> {
     OpenApiRouter::new()
         .routes(routes!(health))
-        .routes(routes!(houses::list))
-        .routes(routes!(houses::show))
+        .routes(routes!(houses::list, shelf::start_house))
+        .routes(routes!(houses::show, shelf::remove_house))
         .routes(routes!(houses::edit))
         .routes(routes!(houses::undo))
         .routes(routes!(houses::redo))

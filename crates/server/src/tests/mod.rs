@@ -7,6 +7,7 @@ mod kit;
 mod long;
 mod proofs;
 mod rooms;
+mod shelf;
 mod surfaces;
 
 use crate::guard::Allowed;

@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
 import type { Activity, Device } from "../../api/types";
-import { useRoom, roomName } from "../../shell/context";
+import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
@@ -13,7 +13,6 @@ import { Cables } from "./Cables";
 import { KitRow } from "./KitRow";
 import { ModelsView } from "./ModelsView";
 import { RecordsView } from "./RecordsView";
-import { RoomSheet } from "./RoomSheet";
 import { Wiring } from "./Wiring";
 import { inSignalOrder } from "./words";
 
@@ -31,7 +30,6 @@ export function KitStage() {
   const [params, setParams] = useSearchParams();
   const navigate = useNavigate();
   const [adding, setAdding] = useState(false);
-  const [rooms, setRooms] = useState(false);
   const view = params.get("view") ?? "devices";
   const body = useRef<HTMLTableSectionElement>(null);
   const open = params.get("device") ?? undefined;
@@ -92,9 +90,6 @@ export function KitStage() {
         figure={`${devices.length} ${devices.length === 1 ? "device" : "devices"}, ${cables.length} ${cables.length === 1 ? "cable" : "cables"}`}
       >
         {activities.length > 0 && <PathLit activities={activities} lit={lit} onLight={light} />}
-        <button type="button" className="btn" onClick={() => setRooms(true)}>
-          Rooms …
-        </button>
         <button type="button" className="btn btn-main" onClick={() => setAdding(true)}>
           <Plus aria-hidden size={15} /> Add device
         </button>
@@ -127,7 +122,6 @@ export function KitStage() {
           </table>
         </div>
       )}
-      <RoomSheet key={`${room} ${roomName(house, room)}`} open={rooms} onClose={() => setRooms(false)} />
       <AddDevice
         open={adding}
         onClose={() => setAdding(false)}

@@ -15,7 +15,14 @@ const profiles = [
 const devices = ["Projector", "Screen", "Amplifier"].map(
   (name, position) => ({ id: name, name, profile: profiles[position]?.id, room: "hall", position }) as Device,
 );
-const house = { house: { id: "h" }, profiles, devices, behaves: {}, connections: [], rooms: [] } as unknown as HouseView;
+const house = {
+  house: { id: "h" },
+  profiles,
+  devices,
+  behaves: {},
+  connections: [],
+  rooms: [],
+} as unknown as HouseView;
 
 const state = (device: string, part: Partial<DeviceView>): DeviceView =>
   ({

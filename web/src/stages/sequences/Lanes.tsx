@@ -91,7 +91,9 @@ export function Lanes({
               x={x}
             />
           ))}
-          {!!plan.ready_ms && <Finish plan={plan} readyAt={plan.ready_ms} x={x} bottom={bottom} width={width} />}
+          {!!plan.ready_ms && (
+            <Finish plan={plan} readyAt={plan.ready_ms} x={x} bottom={bottom} width={width} />
+          )}
           {now_ms !== undefined && now_ms <= end && (
             <line
               x1={x(now_ms)}

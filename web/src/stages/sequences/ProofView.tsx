@@ -17,7 +17,7 @@ import type {
 } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
-import { clockTime, seconds, spanText } from "../../ui/time";
+import { clockTime, readyTime, seconds, spanText } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { rehearsing } from "../rehearse/words";
 import { DiagnosisPart } from "./DiagnosisPart";

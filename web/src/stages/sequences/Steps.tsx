@@ -299,7 +299,15 @@ function ByHand({
 }
 
 /** What is printed above the steps, and both ways to take them along. */
-function SheetTitle({ title, ready, download }: { title: string; ready: Plan["ready_ms"]; download: () => void }) {
+function SheetTitle({
+  title,
+  ready,
+  download,
+}: {
+  title: string;
+  ready: Plan["ready_ms"];
+  download: () => void;
+}) {
   return (
     <div className="mt-4 flex items-center gap-2">
       <h3 className="text-[16px]">

@@ -1,0 +1,117 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, data, RequestError } from "../api/client";
+import { keys } from "../api/queries";
+import type { BackupPreview, Made, Manifest, Problem, Shelf, SitePreview } from "../api/types";
+
+const SHELF = ["shelf"] as const;
+
+/** All houses; asked again soon while something of them is still being worked out. */
+export function useShelf() {
+  return useQuery({
+    queryKey: SHELF,
+    queryFn: () => data(client.GET("/api/shelf")),
+    staleTime: 0,
+    refetchInterval: (query) => (isBehind(query.state.data) ? 1_500 : 20_000),
+  });
+}
+
+/** Is something said of a house that was true of an earlier revision? */
+export function isBehind(shelf: Shelf | undefined): boolean {
+  return shelf?.houses.some((house) => house.as_of !== house.revision) ?? false;
+}
+
+/** What a room may begin with. */
+export function useStartingPoints() {
+  return useQuery({
+    queryKey: ["starting-points"],
+    queryFn: () => data(client.GET("/api/starting-points")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** Something that changes the shelf: it is read again afterwards, whatever came of it. */
+function useShelfAction<Asked, Answer>(act: (asked: Asked) => Promise<Answer>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: act,
+    onSettled: () => {
+      void queries.invalidateQueries({ queryKey: SHELF });
+      void queries.invalidateQueries({ queryKey: keys.houses });
+    },
+  });
+}
+
+export const useStartHouse = () => useShelfAction(startHouse);
+
+export const useDemoHouse = () => useShelfAction<undefined, Made>(() => data(client.POST("/api/shelf/demo")));
+
+function startHouse(body: {
+  name: string;
+  note: string;
+  client: string;
+  rooms: { name: string; start: "cinema" | "living-room" | "bedroom" | "terrace" | "empty" }[];
+}) {
+  return data(client.POST("/api/houses", { body }));
+}
+
+export const useCopyHouse = () =>
+  useShelfAction((house: string) =>
+    data(client.POST("/api/houses/{house}/copy", { params: { path: { house } } })),
+  );
+
+export const useRemoveHouse = () =>
+  useShelfAction((house: string) =>
+    data(client.DELETE("/api/houses/{house}", { params: { path: { house } } })),
+  );
+
+export const usePutBack = () =>
+  useShelfAction((house: string) =>
+    data(client.POST("/api/shelf/removed/{house}", { params: { path: { house } } })),
+  );
+
+export const useDaily = () =>
+  useShelfAction((body: Shelf["daily"]) => data(client.PUT("/api/shelf/daily-backup", { body })));
+
+/** Sends a file as it is; gives the answer. */
+async function sendFile<T>(path: string, file: File): Promise<T> {
+  let answer: Response;
+  try {
+    answer = await fetch(path, { method: "POST", body: file });
+  } catch {
+    const detail =
+      "The server cannot be reached, or it closed the connection. The file is still yours: try again.";
+    throw new RequestError({
+      type: "about:blank",
+      title: "No answer",
+      status: 0,
+      kind: "unreachable",
+      detail,
+    });
+  }
+  const body = (await answer.json().catch(() => undefined)) as T | Problem | undefined;
+  if (answer.ok && body !== undefined) return body as T;
+  const problem = body as Partial<Problem> | undefined;
+  const detail = problem?.detail ?? `The server answered with status ${answer.status} and no explanation.`;
+  throw new RequestError({
+    type: "about:blank",
+    title: "Refused",
+    status: answer.status,
+    kind: problem?.kind ?? "refused",
+    detail,
+  });
+}
+
+export const useLookAtFile = () =>
+  useMutation({ mutationFn: (file: File) => sendFile<SitePreview>("/api/shelf/imports/preview", file) });
+
+export const useTakeFile = () =>
+  useShelfAction(({ file, how }: { file: File; how: "new" | "copy" | "replace" }) =>
+    sendFile<Made>(`/api/shelf/imports?how=${how}`, file),
+  );
+
+export const useLookAtBackup = () =>
+  useMutation({
+    mutationFn: (file: File) => sendFile<BackupPreview>("/api/restore/preview", file),
+  });
+
+export const useRestore = () => useShelfAction((file: File) => sendFile<Manifest>("/api/restore", file));

@@ -1,0 +1,76 @@
+import { Plus } from "lucide-react";
+import type { HouseView } from "../api/types";
+import { useStartingPoints } from "../shelf/api";
+import { Choice } from "../ui/Choice";
+import { useDraft } from "../ui/draft";
+import { ProblemNote } from "../ui/Problem";
+import { useAddRoom } from "./rooms";
+
+type Start = "cinema" | "living-room" | "bedroom" | "terrace" | "empty";
+
+/** Adds a room: its name, and what it begins with. */
+export function AddRoom({
+  house,
+  say,
+  onAdded,
+  first,
+}: {
+  house: HouseView;
+  say: (line: string) => void;
+  onAdded: (room: string) => void;
+  /** Is it the first one of the house? */
+  first: boolean;
+}) {
+  const points = useStartingPoints();
+  const add = useAddRoom(house.house.id);
+  const [typed, setTyped, discard] = useDraft<{ name: string; start: Start }>(`room:${house.house.id}`, {
+    name: "",
+    start: "empty",
+  });
+  const about = points.data?.find((known) => known.point === typed.start)?.about;
+  return (
+    <form
+      noValidate
+      className="grid gap-2 pt-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add.mutate(typed, {
+          onSuccess: (saved) => {
+            discard();
+            say(saved.title);
+            if (saved.made) onAdded(saved.made);
+          },
+        });
+      }}
+    >
+      {first && <p>This house has no room yet. Add the first one.</p>}
+      <div className="grid gap-2 sm:grid-cols-2">
+        <label>
+          <span className="label">Name of a new room</span>
+          <input
+            className="field"
+            maxLength={80}
+            value={typed.name}
+            onChange={(event) => setTyped({ ...typed, name: event.target.value })}
+          />
+        </label>
+        <div>
+          <span className="label">It begins with</span>
+          <Choice
+            label="What the new room begins with"
+            value={typed.start}
+            options={(points.data ?? []).map((known) => ({ value: known.point, label: known.name }))}
+            onChange={(start) => setTyped({ ...typed, start: start as Start })}
+          />
+          {about && <p className="text-[13px] text-muted">with {about}</p>}
+        </div>
+      </div>
+      <div>
+        <button type="submit" className={`btn ${first ? "btn-main" : ""}`} disabled={add.isPending}>
+          <Plus aria-hidden size={15} /> Add the room
+        </button>
+      </div>
+      {add.error && <ProblemNote text={add.error.message} />}
+    </form>
+  );
+}
