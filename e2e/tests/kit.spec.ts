@@ -1,4 +1,4 @@
-import { accessible, expect, opened, test } from "./server";
+import { accessible, expect, opened, roomList, test } from "./server";
 import type { Page } from "@playwright/test";
 
 async function choose(page: Page, label: string, option: string) {
@@ -155,8 +155,9 @@ test("a room is doubled with everything in it; a model is taken over from the li
   kestrel,
 }) => {
   await opened(page, kestrel);
-  await page.getByRole("button", { name: "Rooms …" }).click();
-  await page.getByRole("button", { name: "Duplicate this room with all that is in it" }).click();
+  const rooms = await roomList(page);
+  await rooms.getByRole("button", { name: "What to do with Boat Hall" }).click();
+  await page.getByRole("menuitem", { name: "Duplicate with all that is in it" }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marram Point ▸ Boat Hall 2");
   await expect(page.getByText("13 devices, 6 cables")).toBeVisible();
   await page.getByRole("button", { name: /^Undo/ }).click();

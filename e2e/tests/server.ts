@@ -1,4 +1,4 @@
-import { test as base, expect, type Page } from "@playwright/test";
+import { test as base, expect, type Locator, type Page } from "@playwright/test";
 import { AxeBuilder } from "@axe-core/playwright";
 import { execFileSync, spawn, type ChildProcess } from "node:child_process";
 import { randomBytes } from "node:crypto";
@@ -66,8 +66,15 @@ class Link {
 export class Kestrel {
   url = "";
   private process: ChildProcess | undefined;
+  constructor(private readonly verb: "demo" | "serve" = "demo") {}
+
   private readonly name = `kestrel_test_${process.pid}_${randomBytes(4).toString("hex")}`;
   readonly link = new Link(cluster());
+
+  /** The demo house on this server. */
+  get home(): string {
+    return `${this.url}/houses/6b640000-0000-7000-8000-000000000001`;
+  }
 
   async start(): Promise<void> {
     sql(`create database ${this.name}`);
@@ -79,7 +86,7 @@ export class Kestrel {
     const database = new URL(`${cluster()}/${this.name}`);
     database.port = String(this.link.port);
     const binary = process.env["KESTREL_BINARY"] ?? resolve(root, "target/debug/kestrel-dune");
-    const child = spawn(binary, ["demo", "--port", "0"], {
+    const child = spawn(binary, [this.verb, "--port", "0"], {
       env: { ...process.env, KESTREL_DATABASE_URL: database.href },
       stdio: ["ignore", "pipe", "inherit"],
     });
@@ -113,7 +120,15 @@ export class Kestrel {
   }
 }
 
-export const test = base.extend<{ kestrel: Kestrel }>({
+export const test = base.extend<{ kestrel: Kestrel; bare: Kestrel }>({
+  /** A server with an empty shelf. */
+  // eslint-disable-next-line no-empty-pattern -- Playwright reads the pattern to know what a fixture needs
+  bare: async ({}, give) => {
+    const kestrel = new Kestrel("serve");
+    await kestrel.start();
+    await give(kestrel);
+    await kestrel.stop();
+  },
   // eslint-disable-next-line no-empty-pattern -- Playwright reads the pattern to know what a fixture needs
   kestrel: async ({}, give) => {
     const kestrel = new Kestrel();
@@ -125,7 +140,7 @@ export const test = base.extend<{ kestrel: Kestrel }>({
 
 /** The page of a fresh server, once it takes keys. */
 export async function opened(page: Page, kestrel: Kestrel): Promise<void> {
-  await page.goto(kestrel.url);
+  await page.goto(kestrel.home);
   await expect(page.getByRole("heading", { name: "Kit" })).toBeVisible();
 }
 
@@ -162,4 +177,10 @@ export async function room(page: Page, name: string): Promise<void> {
     await expect(heading).not.toHaveText(before);
   }
   await expect(heading).toHaveText(`Marram Point ▸ ${name}`);
+}
+
+/** Opens the list of rooms from the title. */
+export async function roomList(page: Page): Promise<Locator> {
+  await page.getByRole("heading", { level: 1 }).getByRole("button").click();
+  return page.getByRole("dialog", { name: /^Rooms of/ });
 }

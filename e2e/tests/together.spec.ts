@@ -13,8 +13,8 @@ test("two open pages see each other's edits, and a stale one is refused with a c
   kestrel,
 }) => {
   const other = await context.newPage();
-  const mine = await openProjector(page, kestrel.url);
-  const theirs = await openProjector(other, kestrel.url);
+  const mine = await openProjector(page, kestrel.home);
+  const theirs = await openProjector(other, kestrel.home);
   await mine.getByLabel("Name in this room").fill("Beamer");
   await theirs.getByLabel("Name in this room").fill("Lantern");
   await theirs.getByRole("button", { name: "Save" }).click();
@@ -30,7 +30,7 @@ test("two open pages see each other's edits, and a stale one is refused with a c
 });
 
 test("every edit is in the log, is undone and redone, and survives a restart", async ({ page, kestrel }) => {
-  const form = await openProjector(page, kestrel.url);
+  const form = await openProjector(page, kestrel.home);
   await form.getByLabel("Name in this room").fill("Beamer");
   await form.getByRole("button", { name: "Save" }).click();
   await expect(page.getByRole("button", { name: /^Undo: Beamer/ })).toBeEnabled();
@@ -40,7 +40,7 @@ test("every edit is in the log, is undone and redone, and survives a restart", a
   await page.keyboard.press("Control+Shift+Z");
   await expect(page.getByRole("button", { name: /^Beamer/ })).toBeVisible();
   await kestrel.restart();
-  await page.goto(kestrel.url);
+  await page.goto(kestrel.home);
   await expect(page.getByRole("button", { name: /^Beamer/ })).toBeVisible();
   await page.getByRole("button", { name: "Logbook" }).click();
   const log = page.getByRole("dialog", { name: "Logbook of Marram Point" });
@@ -52,7 +52,7 @@ test("the database goes away: the page says so, keeps what is typed, and recover
   page,
   kestrel,
 }) => {
-  const form = await openProjector(page, kestrel.url);
+  const form = await openProjector(page, kestrel.home);
   await form.getByLabel("Name in this room").fill("Beamer");
   kestrel.link.cut();
   await form.getByRole("button", { name: "Save" }).click();
@@ -69,7 +69,7 @@ test("a device is added with figures of common practice, wired, and removed agai
   page,
   kestrel,
 }) => {
-  await page.goto(kestrel.url);
+  await page.goto(kestrel.home);
   await page.getByRole("button", { name: "Add device" }).click();
   const sheet = page.getByRole("dialog", { name: "Add device" });
   await sheet.getByLabel("Name in this room").fill("Second console");

@@ -1,5 +1,5 @@
 import { readFile } from "node:fs/promises";
-import { accessible, expect, opened, test } from "./server";
+import { accessible, expect, opened, roomList, test } from "./server";
 
 test("records are seen together, and secrets leave only where they are asked for", async ({
   page,
@@ -50,15 +50,14 @@ test("the whole house is one table, which is searched and walked", async ({ page
 
 test("a new room is empty, says what comes first, and can be taken away again", async ({ page, kestrel }) => {
   await opened(page, kestrel);
-  await page.getByRole("button", { name: "Rooms …" }).click();
-  const sheet = page.getByRole("dialog");
-  await sheet.getByRole("button", { name: "Add room" }).click();
-  await expect(sheet.getByRole("alert")).toContainText("Give it a name");
+  const sheet = await roomList(page);
+  await sheet.getByRole("button", { name: "Add the room" }).click();
+  await expect(sheet.getByRole("alert")).toContainText("give it a name");
   await sheet.getByLabel("Name of a new room").fill("Boat Hall");
-  await sheet.getByRole("button", { name: "Add room" }).click();
+  await sheet.getByRole("button", { name: "Add the room" }).click();
   await expect(sheet.getByRole("alert")).toContainText("“Boat Hall” is taken");
   await sheet.getByLabel("Name of a new room").fill("Sail Loft");
-  await sheet.getByRole("button", { name: "Add room" }).click();
+  await sheet.getByRole("button", { name: "Add the room" }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marram Point ▸ Sail Loft");
   await expect(page.getByText("Nothing to mend in this room.")).toBeVisible();
   for (const key of ["1", "2", "3", "6"]) {
@@ -67,10 +66,11 @@ test("a new room is empty, says what comes first, and can be taken away again", 
     await accessible(page);
   }
   await page.keyboard.press("1");
-  await page.getByRole("button", { name: "Rooms …" }).click();
-  await page
-    .getByRole("dialog")
-    .getByRole("button", { name: /^Remove/ })
-    .click();
+  const rooms = await roomList(page);
+  await rooms.getByRole("button", { name: "What to do with Sail Loft" }).click();
+  await page.getByRole("menuitem", { name: "Remove …" }).click();
+  await expect(rooms.getByText("Nothing is in it.")).toBeVisible();
+  await accessible(page);
+  await rooms.getByRole("button", { name: "Remove Sail Loft" }).click();
   await expect(page.getByRole("heading", { level: 1 })).not.toHaveText("Marram Point ▸ Sail Loft");
 });

@@ -5,7 +5,7 @@ import { accessible, expect, opened, test } from "./server";
 const capture = readFileSync(resolve(import.meta.dirname, "../../demo/captures/receiver-disc.txt"), "utf8");
 
 test("captured codes become a macro that runs in a simulated room", async ({ page, kestrel }) => {
-  await page.goto(kestrel.url);
+  await page.goto(kestrel.home);
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Marram Point ▸ Boat Hall");
   const margin = page.getByRole("complementary", { name: "Notes in the margin" });
 

@@ -147,12 +147,12 @@ function Said({ summary }: { summary: RoomSummary | undefined }) {
     <div className="flex flex-wrap items-center gap-x-4">
       <CourseLine stages={summary.stages} />
       <p
-        className={`text-[13px] ${next ? "" : worst?.weight === "stops" ? "text-stop" : worst ? "text-caution" : "text-good"}`}
+        className={`line-clamp-2 min-w-0 flex-1 basis-56 text-[13px] ${next ? "" : worst?.weight === "stops" ? "text-stop" : worst ? "text-caution" : "text-good"}`}
       >
         {next
           ? `${next.step} of ${next.of}: ${next.text}`
           : worst
-            ? `${worst.title}${worst.count > 1 ? `, ${worst.count} such notes` : ""}`
+            ? `${worst.title}: ${worst.text}`
             : "nothing to mend"}
       </p>
     </div>

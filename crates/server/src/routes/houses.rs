@@ -188,16 +188,17 @@ pub async fn events(
     // Subscribed before the check, so that nothing falls between.
     let (edits, goers) = (houses.edits(), houses.goers());
     houses.store().revision(house).await?;
+    // A browser drops an event without data.
     let gone = BroadcastStream::new(goers).filter_map(move |gone| {
         // Where some were lost, the page looks for itself.
         let own = gone.map_or(true, |gone| gone == house);
-        std::future::ready(own.then(|| Ok(Event::default().event("gone").data(""))))
+        std::future::ready(own.then(|| Ok(Event::default().event("gone").data("look again"))))
     });
     let edited = BroadcastStream::new(edits).filter_map(move |edited| {
         let event = match edited {
             Ok(edited) if edited.changed.house == house => Event::default().event("edited").json_data(&*edited).ok(),
             Ok(_) => None,
-            Err(_) => Some(Event::default().event("missed").data("")),
+            Err(_) => Some(Event::default().event("missed").data("look again")),
         };
         std::future::ready(event.map(Ok))
     });

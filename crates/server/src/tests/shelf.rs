@@ -96,6 +96,18 @@ async fn a_removed_house_is_gone_and_can_be_put_back() {
     assert_eq!(status, StatusCode::NOT_FOUND);
 }
 
+/// A browser hands on no event without data.
+#[tokio::test]
+async fn a_page_in_a_house_that_is_removed_is_told() {
+    use futures::StreamExt;
+    let app = demo_app().await;
+    let open = app.clone().oneshot(request("GET", &house("/events"), Body::empty())).await.unwrap();
+    let mut told = open.into_body().into_data_stream();
+    call(&app, "DELETE", &house(""), Value::Null).await;
+    let event = told.next().await.unwrap().unwrap();
+    assert_eq!(String::from_utf8_lossy(&event), "event: gone\ndata: look again\n\n");
+}
+
 #[tokio::test]
 async fn the_demo_house_comes_to_an_emptied_shelf_when_it_is_asked_for_and_is_never_there_twice() {
     let app = empty_app().await;
