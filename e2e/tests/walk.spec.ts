@@ -148,7 +148,7 @@ test("the table of codes is walked with the keyboard alone", async ({ page, kest
   await accessible(page);
   await page.keyboard.press("Escape");
   await page.keyboard.press("Control+k");
-  await page.keyboard.type("mute");
+  await page.keyboard.type("receiver mute");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("region", { name: "Mute of Receiver" })).toBeVisible();
 });

@@ -45,7 +45,8 @@ export function Passage({
           title="The rooms of the house"
           onClick={onRooms}
         >
-          {name} <ChevronDown aria-hidden size={14} className="text-muted" />
+          {name}
+          <ChevronDown aria-hidden size={14} className="text-muted" />
         </button>
       </h1>
       <nav aria-label="Stages" className="relative flex max-w-[620px] flex-1 justify-around gap-3">

@@ -14,6 +14,7 @@ import { ProblemNote } from "../ui/Problem";
 import { Waiting } from "../ui/Waiting";
 import { devicesServing, RoomValue, type RoomContext, type Said } from "./context";
 import { AskName } from "./AskName";
+import { pageCommands } from "./commands";
 import { KeysHelp } from "./KeysHelp";
 import { Logbook } from "./Logbook";
 import { leaveAt, leftAt } from "./left";
@@ -144,6 +145,10 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
     shelf: () => void navigate("/"),
   });
 
+  const shelf = () => void navigate("/");
+  const onTheme = () => setTheme(theme === "dark" ? "light" : "dark");
+  const onMargin = () => setMargin((shown) => !shown);
+  const commands = pageCommands({ house: houseId, theme, step, open: setOpen, shelf, onTheme, onMargin });
   if (!value || !view) return null;
   const Stage = VIEWS[stage];
   const close = () => setOpen(undefined);
@@ -154,7 +159,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           stage={stage}
           notes={notes.data}
           theme={theme}
-          onTheme={() => setTheme(theme === "dark" ? "light" : "dark")}
+          onTheme={onTheme}
           onPalette={() => setOpen("palette")}
           onStep={step}
           onRooms={() => setOpen("rooms")}
@@ -177,7 +182,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           <LogLine said={said} onOpen={() => setOpen("log")} onKeys={() => setOpen("keys")} />
         </div>
       </div>
-      <Palette open={open === "palette"} onClose={close} onStep={step} onLog={() => setOpen("log")} />
+      <Palette open={open === "palette"} onClose={close} commands={commands} />
       <Rooms open={open === "rooms"} onClose={close} house={view} room={room} stage={stage} say={say} />
       <KeysHelp open={open === "keys"} onClose={close} />
       <Logbook open={open === "log"} onClose={close} />

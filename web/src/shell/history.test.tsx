@@ -119,7 +119,15 @@ describe("the palette", () => {
     activities: [{ id: "film", name: "Feature film", room: "hall", position: 0 }] as HouseView["activities"],
   });
   const palette = (onStep = none as (kind: "undo" | "redo") => void, onLog = none as () => void) => (
-    <Palette open onClose={none} onStep={onStep} onLog={onLog} />
+    <Palette
+      open
+      onClose={none}
+      commands={[
+        { name: "Undo", run: () => onStep("undo") },
+        { name: "Redo", run: () => onStep("redo") },
+        { name: "Open the logbook", run: onLog },
+      ]}
+    />
   );
   const find = (text: string) =>
     fireEvent.change(screen.getByPlaceholderText(/A device, a function/), { target: { value: text } });
@@ -132,8 +140,8 @@ describe("the palette", () => {
   ])("leads from “%s” to %s", async (text, name, stage) => {
     const seen = show(view, palette());
     find(text);
-    fireEvent.click(await screen.findByText(name));
-    expect(seen.at).toBe(stage);
+    fireEvent.click((await screen.findAllByText(name))[0] as HTMLElement);
+    expect(seen.at).toBe(`/houses/h/rooms/hall/${stage}`);
   });
 
   it("does what the bar does", async () => {
@@ -154,6 +162,6 @@ describe("the palette", () => {
   it("says that nothing has a name", async () => {
     show(view, palette());
     find("zzzz");
-    await waitFor(() => expect(screen.getByText("Nothing has that name.")).toBeDefined());
+    await waitFor(() => expect(screen.getByText(/Nothing in this house has that name/)).toBeDefined());
   });
 });

@@ -17,6 +17,62 @@ export const STAGES: readonly StageInfo[] = [
   { id: "rehearse", digit: "6", name: "Rehearse" },
 ];
 
+/** The views of each stage: where they stand in its address, and what they are called. */
+export const PARTS = {
+  kit: [
+    ["devices", "Devices"],
+    ["wiring", "Wiring"],
+    ["addresses", "Addresses"],
+    ["records", "Records"],
+    ["models", "Models"],
+  ],
+  codes: [
+    ["add", "Add a function …"],
+    ["rename", "Rename functions …"],
+    ["import", "Import or copy codes …"],
+    ["export", "Export codes …"],
+    ["presets", "Try code sets on a device …"],
+    ["hidden", "Search for hidden keys …"],
+  ],
+  sequences: [
+    ["plan", "Plan"],
+    ["proof", "Proof"],
+    ["matrix", "Switch matrix"],
+    ["rules", "Order and couplings"],
+    ["favourites", "Favourites"],
+    ["house", "Whole house"],
+  ],
+  cues: [
+    ["sheet", "Cue sheet"],
+    ["evening", "An evening"],
+    ["starts", "Ways of starting"],
+    ["zones", "Zones and looks"],
+  ],
+  surfaces: [
+    ["layout", "Layout"],
+    ["cover", "Against the old remotes"],
+    ["labels", "Labels"],
+    ["links", "On phones"],
+    ["names", "Spoken names"],
+  ],
+  rehearse: [
+    ["room", "The room"],
+    ["step", "In step"],
+    ["stories", "Stories"],
+    ["trials", "Trials"],
+  ],
+} as const;
+
+/** Under which name an address says which part of a stage is shown. */
+export const PART_PARAM: Record<StageInfo["id"], string> = {
+  kit: "view",
+  codes: "tool",
+  sequences: "view",
+  cues: "show",
+  surfaces: "show",
+  rehearse: "show",
+};
+
 /** What is done of a stage, where that can be counted. */
 export function shareOf(stage: StageInfo["id"], notes: Notes | undefined) {
   if (!notes || stage === "rehearse") return undefined;

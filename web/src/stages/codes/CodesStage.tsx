@@ -4,6 +4,7 @@ import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import type { Device, HouseView } from "../../api/types";
 import { profileOf, roomName, useRoom } from "../../shell/context";
+import { PARTS } from "../../shell/stages";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
@@ -19,14 +20,7 @@ import { PresetSheet } from "./PresetSheet";
 import { RenameSheet } from "./RenameSheet";
 import { filtered, FILTERS, passes, rowsOf, type Cell, type Filter } from "./table";
 
-const TOOLS = [
-  ["add", "Add a function …"],
-  ["rename", "Rename functions …"],
-  ["import", "Import or copy codes …"],
-  ["export", "Export codes …"],
-  ["presets", "Try code sets on a device …"],
-  ["hidden", "Search for hidden keys …"],
-] as const;
+const TOOLS = PARTS.codes;
 
 type Tool = (typeof TOOLS)[number][0];
 
@@ -44,7 +38,13 @@ export function CodesStage() {
   const [filter, setFilter] = useState<Filter>("all");
   const [search, setSearch] = useState("");
   const [where, setScope] = useState("room");
-  const [tool, setTool] = useState<Tool>();
+  const tool = TOOLS.find(([known]) => known === params.get("tool"))?.[0];
+  const setTool = (next: Tool | undefined) =>
+    setParams((old) => {
+      if (next) old.set("tool", next);
+      else old.delete("tool");
+      return old;
+    });
   const section = useRef<HTMLElement>(null);
   const learning = params.get("learn");
   const words = useDeferredValue(search);
@@ -54,7 +54,6 @@ export function CodesStage() {
 
   const { columns, cells, shown, table } = useTable(devices, scope, filter, words);
   const openAdded = (device: string, id: string) => {
-    setTool(undefined);
     setParams(new URLSearchParams({ device, function: id }), { replace: true });
   };
   const known = cells.filter((cell) => cell.code).length;

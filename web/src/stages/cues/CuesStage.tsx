@@ -1,6 +1,7 @@
 import { CalendarDays, Plus } from "lucide-react";
 import { useSearchParams } from "react-router";
 import { useRoom } from "../../shell/context";
+import { PARTS } from "../../shell/stages";
 import { ProblemNote } from "../../ui/Problem";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
@@ -11,12 +12,7 @@ import { newCue } from "./lighting";
 import { StartsView } from "./StartsView";
 import { ZonesView } from "./ZonesView";
 
-const VIEWS = [
-  ["sheet", "Cue sheet"],
-  ["evening", "An evening"],
-  ["starts", "Ways of starting"],
-  ["zones", "Zones and looks"],
-] as const;
+const VIEWS = PARTS.cues;
 
 /** 1 → “1 zone”, 4 → “4 zones”. */
 function count(of: number, what: string): string {

@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
 import type { Activity, Device } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { PARTS } from "../../shell/stages";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
@@ -16,13 +17,7 @@ import { RecordsView } from "./RecordsView";
 import { Wiring } from "./Wiring";
 import { inSignalOrder } from "./words";
 
-const VIEWS = [
-  ["devices", "Devices"],
-  ["wiring", "Wiring"],
-  ["addresses", "Addresses"],
-  ["records", "Records"],
-  ["models", "Models"],
-] as const;
+const VIEWS = PARTS.kit;
 
 /** Kit: the devices in the order of the signal, and the cables between them. */
 export function KitStage() {

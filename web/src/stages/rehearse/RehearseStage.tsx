@@ -5,6 +5,7 @@ import { RequestError } from "../../api/client";
 import { useRehearsal } from "../../api/live";
 import type { RehearsalView, Situation } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { PARTS } from "../../shell/stages";
 import { useLetter } from "../../shell/useKeys";
 import { ProblemNote } from "../../ui/Problem";
 import { StageHead } from "../../ui/StageHead";
@@ -23,12 +24,7 @@ import { WireLog } from "./WireLog";
 
 const RATES = [0, 1, 10] as const;
 
-const VIEWS = [
-  ["room", "The room"],
-  ["step", "In step"],
-  ["stories", "Stories"],
-  ["trials", "Trials"],
-] as const;
+const VIEWS = PARTS.rehearse;
 
 type RehearseView = (typeof VIEWS)[number][0];
 

@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 import { useCell, usePlan } from "../../api/queries";
 import type { Activity, CellPlan, Device, Plan } from "../../api/types";
 import { deviceName, profileOf, useRoom } from "../../shell/context";
+import { PARTS } from "../../shell/stages";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
@@ -22,14 +23,7 @@ import { RulesView } from "./RulesView";
 import { Steps } from "./Steps";
 import { VerdictLine } from "./Verdict";
 
-const VIEWS = [
-  ["plan", "Plan"],
-  ["proof", "Proof"],
-  ["matrix", "Switch matrix"],
-  ["rules", "Order and couplings"],
-  ["favourites", "Favourites"],
-  ["house", "Whole house"],
-] as const;
+const VIEWS = PARTS.sequences;
 
 /** Sequences: from where to where, the derived plan as lanes over time, and its steps. */
 export function SequencesStage() {

@@ -3,6 +3,7 @@ import { Plus, RefreshCw, Trash2 } from "lucide-react";
 import { useSearchParams } from "react-router";
 import type { Surface, SurfaceKind } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { PARTS } from "../../shell/stages";
 import { Pick } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
 import { StageHead } from "../../ui/StageHead";
@@ -15,13 +16,7 @@ import { LinksView } from "./LinksView";
 import { NamesView } from "./NamesView";
 import { blank } from "./surface";
 
-const VIEWS = [
-  ["layout", "Layout"],
-  ["cover", "Against the old remotes"],
-  ["labels", "Labels"],
-  ["links", "On phones"],
-  ["names", "Spoken names"],
-] as const;
+const VIEWS = PARTS.surfaces;
 
 const KIND_OPTIONS = RULES.surfaces.map((known) => [known.kind, known.name] as const);
 
