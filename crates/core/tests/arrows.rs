@@ -68,7 +68,7 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "server",
         &[
-            "problem", "console", "work", "views", "guard", "houses", "backup", "summary", "page", "routes", "upgrade",
+            "problem", "console", "work", "access", "views", "guard", "houses", "backup", "summary", "page", "routes", "upgrade",
             "listen", "serve", "verbs", "cli", "main",
         ],
     ),

@@ -8,7 +8,7 @@ use kestrel_bench::rehearsal::{Elsewhere, Watched};
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::check::{self, Notes, Planned};
 use kestrel_core::edit::Edit;
-use kestrel_core::id::{HouseId, RoomId};
+use kestrel_core::id::{HouseId, RoomId, SurfaceId};
 use kestrel_core::model::{Site, situation_name};
 use kestrel_core::prove::{Matrix, stands};
 use kestrel_store::{By, Saved, Snapshot, Store};
@@ -297,6 +297,13 @@ impl Houses {
             && let Err(error) = rehearsal.stop().await
         {
             tracing::warn!(%error, "something could not be stopped before its room changes");
+        }
+    }
+
+    /// Lets go of what a surface holds down, where its room is open.
+    pub async fn release(&self, room: RoomKey, surface: SurfaceId) {
+        if let Some(rehearsal) = self.rehearsals.lock().await.get(&room) {
+            rehearsal.release(surface);
         }
     }
 

@@ -1,5 +1,6 @@
 //! `kestrel-dune`: the server and the command line of Kestrel Dune.
 
+mod access;
 mod backup;
 mod cli;
 mod console;

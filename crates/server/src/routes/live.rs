@@ -1,5 +1,6 @@
 //! A surface as it is used: on a phone, by a link that nobody can guess.
 
+use crate::access;
 use crate::houses::{Houses, Who};
 use crate::problem::{Body, Path, Problem};
 use axum::Json;
@@ -12,7 +13,7 @@ use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{DIM_MS, StepState};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
-use kestrel_core::model::{Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name};
+use kestrel_core::model::{Does, Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name};
 use kestrel_core::surface::now::{self, KeyNow};
 use kestrel_store::SurfaceLink;
 use serde::{Deserialize, Serialize};
@@ -81,8 +82,19 @@ fn gone() -> Problem {
     )
 }
 
+/// The link of this token. Whoever only guesses waits.
+async fn link_of(houses: &Houses, token: &str) -> Result<SurfaceLink, Problem> {
+    match houses.store().link(token).await? {
+        Some(link) => Ok(link),
+        None => {
+            access::guessed().await?;
+            Err(gone())
+        }
+    }
+}
+
 async fn opened(houses: &Houses, token: &str) -> Result<(SurfaceLink, Rehearsal), Problem> {
-    let link = houses.store().link(token).await?.ok_or_else(gone)?;
+    let link = link_of(houses, token).await?;
     let rehearsal = houses.rehearsal(link.house, link.room).await?;
     Ok((link, rehearsal))
 }
@@ -219,12 +231,21 @@ pub struct PressedKey {
     page: Option<PageId>,
 }
 
+/// Does the key stop everything?
+fn stops(rehearsal: &Rehearsal, link: &SurfaceLink, request: &PressKey) -> bool {
+    let site = rehearsal.world().site();
+    let surface = site.room(link.room).and_then(|room| room.surface(link.surface));
+    let mut keys = surface.into_iter().flat_map(|surface| surface.pages.iter().flat_map(|page| &page.keys));
+    keys.find(|key| key.id == request.key)
+        .is_some_and(|key| key.bindings.iter().any(|binding| binding.does == Does::StopAll))
+}
+
 /// Presses a key.
 #[utoipa::path(
     post, path = "/api/live/{token}/press", tag = "live", params(("token" = String, Path)), request_body = PressKey,
     responses(
         (status = 200, body = PressedKey), (status = 410, body = Problem),
-        (status = 422, description = "Nothing happened, and why.", body = Problem),
+        (status = 422, description = "Nothing happened, and why.", body = Problem), (status = 429, body = Problem),
     )
 )]
 pub async fn live_press(
@@ -233,6 +254,10 @@ pub async fn live_press(
     Body(request): Body<PressKey>,
 ) -> Result<Json<PressedKey>, Problem> {
     let (link, rehearsal) = opened(&houses, &token).await?;
+    // A key that is let go, and one that stops, is never too fast.
+    if request.gesture != Gesture::Release && !stops(&rehearsal, &link, &request) {
+        access::press(&token)?;
+    }
     let page = rehearsal.press_key(link.surface, request.key, request.gesture).await?;
     Ok(Json(PressedKey { page }))
 }
@@ -255,7 +280,7 @@ pub struct DimRequest {
 /// Dims a zone, within the limits.
 #[utoipa::path(
     post, path = "/api/live/{token}/dim", tag = "live", params(("token" = String, Path)), request_body = DimRequest,
-    responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem))
+    responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem), (status = 429, body = Problem))
 )]
 pub async fn live_dim(
     State(houses): State<Houses>,
@@ -263,6 +288,7 @@ pub async fn live_dim(
     Body(request): Body<DimRequest>,
 ) -> Result<StatusCode, Problem> {
     let (link, rehearsal) = opened(&houses, &token).await?;
+    access::press(&token)?;
     let may = may(&rehearsal, &link)?;
     let site = rehearsal.world().site();
     if site.room(link.room).and_then(|room| room.lighting.zone(request.zone)).is_none() {
@@ -282,7 +308,7 @@ pub struct StoreLook {
 /// Stores the light as it is now in a look, within the limits. It waits to be reviewed on the workbench.
 #[utoipa::path(
     post, path = "/api/live/{token}/store", tag = "live", params(("token" = String, Path)), request_body = StoreLook,
-    responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem))
+    responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem), (status = 429, body = Problem))
 )]
 pub async fn live_store(
     State(houses): State<Houses>,
@@ -290,6 +316,7 @@ pub async fn live_store(
     Body(request): Body<StoreLook>,
 ) -> Result<StatusCode, Problem> {
     let (link, rehearsal) = opened(&houses, &token).await?;
+    access::store(&token)?;
     let may = may(&rehearsal, &link)?;
     let snapshot = houses.snapshot(link.house).await?;
     let room = snapshot.site.room(link.room).ok_or_else(gone)?;
@@ -327,7 +354,7 @@ pub async fn live_picture(
     State(houses): State<Houses>,
     Path((token, picture)): Path<(String, PictureId)>,
 ) -> Result<Response, Problem> {
-    let link = houses.store().link(&token).await?.ok_or_else(gone)?;
+    let link = link_of(&houses, &token).await?;
     super::houses::shown(&*houses.snapshot(link.house).await?, picture)
 }
 
@@ -337,7 +364,7 @@ pub async fn live_picture(
     responses((status = 200, content_type = "application/manifest+json", body = String), (status = 410, body = Problem))
 )]
 pub async fn live_manifest(State(houses): State<Houses>, Path(token): Path<String>) -> Result<Response, Problem> {
-    let link = houses.store().link(&token).await?.ok_or_else(gone)?;
+    let link = link_of(&houses, &token).await?;
     let snapshot = houses.snapshot(link.house).await?;
     let room = snapshot.site.room(link.room).ok_or_else(gone)?;
     let surface = room.surface(link.surface).ok_or_else(gone)?;

@@ -266,8 +266,13 @@ pub async fn withdraw_surface_link(
     State(houses): State<Houses>,
     Path((house, _, token)): Path<(HouseId, RoomId, String)>,
 ) -> Result<StatusCode, Problem> {
+    let link = houses.store().link(&token).await?.filter(|link| link.house == house);
     if houses.store().withdraw_link(house, &token).await? {
         houses.withdrawn(&token);
+        // Also a key that is held by a page without a stream of events.
+        if let Some(link) = link {
+            houses.release((house, link.room), link.surface).await;
+        }
         Ok(StatusCode::NO_CONTENT)
     } else {
         Err(Problem::not_found("That link was withdrawn already."))

@@ -66,7 +66,7 @@ async fn a_house_is_started_with_a_cinema_whose_first_plan_can_be_sent() {
 #[rstest]
 #[case::no_name(json!({"name": "  "}), "Name of the house: give it a name")]
 #[case::long(json!({"name": "x".repeat(10_000)}), "Name of the house: give it a name of 1 to 80 characters")]
-#[case::long_note(json!({"name": "Teal", "note": "x".repeat(300)}), "Note is one line of at most 200 characters")]
+#[case::long_note(json!({"name": "Teal", "note": "x".repeat(300)}), "Note: is one line of at most 200 characters")]
 #[case::room(json!({"name": "Teal", "rooms": [{"name": "", "start": "empty"}]}), "Name of the room: give it a name")]
 #[case::rooms(json!({"name": "Teal", "rooms": vec![json!({"name": "Den", "start": "empty"}); 41]}), "at most 40 rooms")]
 #[tokio::test]

@@ -166,3 +166,33 @@ async fn phones_reach_nothing_but_surfaces(#[case] path: &str, #[case] status: S
     assert_eq!(response.status(), status);
     assert!(response.headers().contains_key("content-security-policy"));
 }
+
+#[tokio::test]
+async fn a_phone_that_presses_too_fast_is_refused_and_stopping_never_is() {
+    let app = demo_app().await;
+    let token = link(&app).await;
+    let (_, view) = call(&app, "GET", &format!("/api/live/{token}"), Value::Null).await;
+    let pages = view["surface"]["pages"].as_array().unwrap();
+    let keys: Vec<&Value> = pages.iter().flat_map(|page| page["keys"].as_array().unwrap()).collect();
+    let does = |key: &Value, what: &str| {
+        key["bindings"].as_array().unwrap().iter().any(|binding| binding["does"]["does"] == what)
+    };
+    let turns = keys.iter().find(|key| does(key, "page")).unwrap()["id"].clone();
+    let stops = keys.iter().find(|key| does(key, "stop-all")).unwrap()["id"].clone();
+    let press = async |key: &Value| {
+        let asked = json!({"key": key, "gesture": "tap"});
+        call(&app, "POST", &format!("/api/live/{token}/press"), asked).await
+    };
+    let mut refused = None;
+    for _ in 0..400 {
+        let (status, said) = press(&turns).await;
+        if status == StatusCode::TOO_MANY_REQUESTS {
+            refused = Some(said);
+            break;
+        }
+    }
+    assert_eq!(refused.unwrap()["detail"], "That was too fast. Wait a moment, then press again.");
+    for _ in 0..3 {
+        assert_eq!(press(&stops).await.0, StatusCode::OK);
+    }
+}
