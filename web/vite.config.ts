@@ -15,5 +15,5 @@ export default defineConfig({
     },
   },
   // A page in jsdom takes seconds on a machine that is busy building.
-  test: { include: ["src/**/*.test.{ts,tsx}"], testTimeout: 60_000 },
+  test: { include: ["src/**/*.test.{ts,tsx}"], setupFiles: ["src/testing/setup.ts"], testTimeout: 60_000 },
 });

@@ -5,6 +5,7 @@ import { useEdit } from "../api/queries";
 import type { Edit, Finding } from "../api/types";
 import { useRoom } from "./context";
 import { STAGES } from "./stages";
+import { useTyped } from "../ui/draft";
 
 const TONE: Record<Finding["weight"], string> = {
   hazard: "text-caution",
@@ -132,7 +133,7 @@ function Accept({ finding }: { finding: Finding }) {
   const { house, room, say } = useRoom();
   const edit = useEdit(house.house.id);
   const [asking, setAsking] = useState(false);
-  const [reason, setReason] = useState("");
+  const [reason, setReason] = useTyped(`accept:${room}:${JSON.stringify(finding.kind)}`, "");
   const own = house.rooms.find((known) => known.id === room);
   if (!own) return null;
   const known = (own.accepted ?? []).find(
@@ -142,6 +143,7 @@ function Accept({ finding }: { finding: Finding }) {
     edit.mutate(edits, {
       onSuccess: () => {
         setAsking(false);
+        setReason("");
         say(said);
       },
     });

@@ -1,14 +1,14 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it } from "vitest";
-import { draftOf, keepDraft, useDraft, useHasDraft } from "./draft";
+import { draftOf, forget, keepDraft, useDraft, useIsTyped, useTyped } from "./draft";
 
 beforeEach(() => localStorage.clear());
 afterEach(cleanup);
 
 function Form({ name }: { name: string }) {
   const [typed, setTyped, discard] = useDraft(name, { text: "saved" });
-  const has = useHasDraft(name);
+  const has = useIsTyped(name);
   return (
     <>
       <input
@@ -60,4 +60,32 @@ it("half a draft in the store is none", () => {
   localStorage.setItem("kestrel-draft:a", "{half");
   render(<Form name="a" />);
   expect(field().value).toBe("saved");
+});
+
+function Fields({ of }: { of: string }) {
+  const [name, setName] = useTyped(`${of}:name`, "Film");
+  const [ids, setIds] = useTyped<string[]>(`${of}:ids`, []);
+  return (
+    <>
+      <input aria-label="Text" value={name} onChange={(event) => setName(event.target.value)} />
+      <button onClick={() => setIds([...ids, "x"])}>{ids.length} ids</button>
+      <output>{useIsTyped(of) ? "typed" : "clean"}</output>
+    </>
+  );
+}
+
+it("fields keep their texts under names of their own, and one call forgets them all", () => {
+  const { rerender, unmount } = render(<Fields of="activity:a" />);
+  type("Films");
+  fireEvent.click(screen.getByText("0 ids"));
+  rerender(<Fields of="activity:b" />);
+  expect(field().value).toBe("Film");
+  expect(screen.getByText("clean")).toBeDefined();
+  rerender(<Fields of="activity:a" />);
+  expect(field().value).toBe("Films");
+  expect(screen.getByText("1 ids")).toBeDefined();
+  unmount();
+  forget("activity:a");
+  render(<Fields of="activity:a" />);
+  expect(field().value).toBe("Film");
 });

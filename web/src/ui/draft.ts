@@ -52,14 +52,43 @@ export function useDraft<T>(name: string, saved: T): [T, (next: T) => void, () =
   return [typed, set, discard];
 }
 
-/** Is there something typed for a thing that was not saved? */
-export function useHasDraft(name: string): boolean {
-  const [has, setHas] = useState(() => read(name) !== undefined);
+/**
+ * One field of what is typed, as [useState] with a name: kept under it until it is as saved again, or is forgotten. The
+ * parts of a form share the beginning of their names, so that one call forgets them all.
+ */
+export function useTyped<T>(name: string, saved: T): [T, (next: T) => void] {
+  const [state, setState] = useState(() => ({ name, value: read<T>(name) ?? saved }));
+  // Another thing has other texts.
+  const now = state.name === name ? state : { name, value: read<T>(name) ?? saved };
+  if (now !== state) setState(now);
+  const set = useCallback(
+    (value: T) => {
+      setState({ name, value });
+      keepDraft(name, JSON.stringify(value) === JSON.stringify(saved) ? undefined : value);
+    },
+    [name, saved],
+  );
+  return [now.value, set];
+}
+
+const all = () => Object.keys(localStorage).filter((key) => key.startsWith(PREFIX));
+
+/** Forgets what was typed under every name that begins so: it was saved, or thrown away. */
+export function forget(beginning: string): void {
+  for (const key of all()) {
+    if (key.startsWith(PREFIX + beginning)) keepDraft(key.slice(PREFIX.length), undefined);
+  }
+}
+
+/** Is something typed under a name that begins so? */
+export function useIsTyped(beginning: string): boolean {
+  const look = useCallback(() => all().some((key) => key.startsWith(PREFIX + beginning)), [beginning]);
+  const [is, setIs] = useState(look);
   useEffect(() => {
-    const look = () => setHas(read(name) !== undefined);
-    look();
-    window.addEventListener(CHANGED, look);
-    return () => window.removeEventListener(CHANGED, look);
-  }, [name]);
-  return has;
+    const again = () => setIs(look());
+    again();
+    window.addEventListener(CHANGED, again);
+    return () => window.removeEventListener(CHANGED, again);
+  }, [look]);
+  return is;
 }

@@ -6,6 +6,7 @@ import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { NameInput } from "./NameInput";
+import { useTyped } from "../../ui/draft";
 
 /** Adds a function to the model of a device. */
 export function AddFunction({
@@ -21,7 +22,7 @@ export function AddFunction({
 }) {
   const { house, say } = useRoom();
   const edit = useEdit(house.house.id);
-  const [name, setName] = useState("");
+  const [name, setName] = useTyped("function:new", "");
   const [chosen, setChosen] = useState("");
   const device = devices.find((known) => known.id === chosen) ?? devices[0];
   const add = () => {

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { client, data } from "../../api/client";
 import type { CodeLine, Device, DeviceFunction, IpCommand } from "../../api/types";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { CommandBytes } from "./SentView";
 import { useSaveCode } from "./useSaveCode";
+import { forget, useTyped } from "../../ui/draft";
 
 type Payload = Extract<IpCommand, { kind: "payload" }>;
 
@@ -55,6 +55,18 @@ function pick<T extends string>(
   );
 }
 
+/** What a command begins with. */
+const NO_PAYLOAD: Payload = {
+  kind: "payload",
+  transport: "tcp",
+  form: "text",
+  text: "",
+  terminator: "cr",
+  checksum: "none",
+  expect: "",
+};
+const NO_REQUEST: HttpParts = { verb: "GET", path: "/", body: "" };
+
 /** A command on the network or a serial line, with its bytes previewed. */
 export function CommandForm({
   device,
@@ -69,19 +81,12 @@ export function CommandForm({
   onSaved: () => void;
   onCancel: () => void;
 }) {
-  const [kind, setKind] = useState<IpCommand["kind"]>("payload");
-  const [payload, setPayload] = useState<Payload>({
-    kind: "payload",
-    transport: "tcp",
-    form: "text",
-    text: "",
-    terminator: "cr",
-    checksum: "none",
-    expect: "",
-  });
-  const [http, setHttp] = useState<HttpParts>({ verb: "GET", path: "/", body: "" });
-  const [mac, setMac] = useState(device.network?.mac ?? "");
-  const [pjlink, setPjlink] = useState("POWR 1");
+  const draft = `command:${device.id} ${fn.id}`;
+  const [kind, setKind] = useTyped<IpCommand["kind"]>(`${draft}:kind`, "payload");
+  const [payload, setPayload] = useTyped<Payload>(`${draft}:payload`, NO_PAYLOAD);
+  const [http, setHttp] = useTyped<HttpParts>(`${draft}:http`, NO_REQUEST);
+  const [mac, setMac] = useTyped(`${draft}:mac`, device.network?.mac ?? "");
+  const [pjlink, setPjlink] = useTyped(`${draft}:pjlink`, "POWR 1");
   const { save, error, pending } = useSaveCode(device, fn, lines);
   const ready = useQuery({
     queryKey: ["pjlink"],
@@ -103,7 +108,10 @@ export function CommandForm({
       className="grid max-w-4xl gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        save({ as: "ip", command }, null, onSaved);
+        save({ as: "ip", command }, null, () => {
+          forget(draft);
+          onSaved();
+        });
       }}
     >
       <div className="grid grid-cols-2 gap-3 md:grid-cols-4">

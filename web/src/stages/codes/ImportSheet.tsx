@@ -10,6 +10,7 @@ import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { readText } from "./readText";
+import { forget, useTyped } from "../../ui/draft";
 
 const FATE: Record<LineFate, string> = {
   "new-function": "a new function",
@@ -37,8 +38,8 @@ export function ImportSheet({
   const { house, say } = useRoom();
   const queries = useQueryClient();
   const [from, setFrom] = useState<Origin>("file");
-  const [text, setText] = useState("");
-  const [name, setName] = useState("");
+  const [text, setText] = useTyped(`import:${house.house.id}:text`, "");
+  const [name, setName] = useTyped(`import:${house.house.id}:name`, "");
   const [goal, setGoal] = useState<string>();
   const [otherHouse, setOtherHouse] = useState(house.house.id);
   const [other, setOther] = useState("");
@@ -72,6 +73,7 @@ export function ImportSheet({
       ),
     onSuccess: (saved) => {
       takeOver(queries, saved.changed);
+      forget(`import:${house.house.id}`);
       say(saved.title);
       onClose();
     },

@@ -7,6 +7,7 @@ import { ProblemNote } from "../../ui/Problem";
 import { useDraft } from "./draft";
 import { PayloadView } from "./SentView";
 import { useSaveCode } from "./useSaveCode";
+import { forget, useTyped } from "../../ui/draft";
 
 /** An opaque payload: pasted as hex or base64, kept with how long a send lasts. */
 export function OpaqueForm({
@@ -24,8 +25,8 @@ export function OpaqueForm({
 }) {
   const [text, setText] = useDraft(`opaque ${device.id} ${fn.id}`);
   const [medium, setMedium] = useState<"ir" | "rf433">("ir");
-  const [ms, setMs] = useState("");
-  const [presses, setPresses] = useState("1");
+  const [ms, setMs] = useTyped(`opaque:${device.id} ${fn.id}:ms`, "");
+  const [presses, setPresses] = useTyped(`opaque:${device.id} ${fn.id}:presses`, "1");
   const { save, error, pending } = useSaveCode(device, fn, lines);
   const read = useQuery({
     queryKey: ["payload", text],
@@ -55,6 +56,7 @@ export function OpaqueForm({
           null,
           () => {
             setText("");
+            forget(`opaque:${device.id} ${fn.id}`);
             onSaved();
           },
         );

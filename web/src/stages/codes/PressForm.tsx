@@ -4,6 +4,7 @@ import type { Device, DeviceFunction } from "../../api/types";
 import { modelOf, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { parseSeconds, seconds } from "../../ui/time";
+import { forget, useTyped } from "../../ui/draft";
 
 /** How the key of a function is pressed: once, twice within a pause, held; and how many frames are needed. */
 export function PressForm({ device, fn }: { device: Device; fn: DeviceFunction }) {
@@ -12,10 +13,10 @@ export function PressForm({ device, fn }: { device: Device; fn: DeviceFunction }
   const model = modelOf(house, device);
   const press = fn.press ?? { presses: 1, hold_ms: 0, gap_ms: 400 };
   const plain = (ms: number) => seconds(ms).replace(" s", "");
-  const [presses, setPresses] = useState(String(press.presses));
-  const [hold, setHold] = useState(plain(press.hold_ms));
-  const [gap, setGap] = useState(plain(press.gap_ms));
-  const [frames, setFrames] = useState(fn.frames == null ? "" : String(fn.frames));
+  const [presses, setPresses] = useTyped(`press:${fn.id}:presses`, String(press.presses));
+  const [hold, setHold] = useTyped(`press:${fn.id}:hold`, plain(press.hold_ms));
+  const [gap, setGap] = useTyped(`press:${fn.id}:gap`, plain(press.gap_ms));
+  const [frames, setFrames] = useTyped(`press:${fn.id}:frames`, fn.frames == null ? "" : String(fn.frames));
   const [wrong, setWrong] = useState<string>();
   const save = () => {
     const [hold_ms, gap_ms, times] = [parseSeconds(hold), parseSeconds(gap), Number.parseInt(presses, 10)];
@@ -33,7 +34,10 @@ export function PressForm({ device, fn }: { device: Device; fn: DeviceFunction }
       known.id === fn.id ? { ...known, press: { presses: times, hold_ms, gap_ms }, frames: needed } : known,
     );
     edit.mutate([put({ entity: "profile", value: { ...model, functions } }, house.versions[model.id])], {
-      onSuccess: (saved) => say(saved.title),
+      onSuccess: (saved) => {
+        forget(`press:${fn.id}`);
+        say(saved.title);
+      },
     });
   };
   const fields: [string, string, (text: string) => void][] = [

@@ -6,6 +6,9 @@ import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { NameInput } from "./NameInput";
+import { useTyped } from "../../ui/draft";
+
+const NONE: Record<string, string> = {};
 
 /** Renames many functions of a model at once, one by one or by exchanging a part of their names. */
 export function RenameSheet({
@@ -20,10 +23,10 @@ export function RenameSheet({
   const { house, say } = useRoom();
   const edit = useEdit(house.house.id);
   const [chosen, setChosen] = useState("");
-  const [names, setNames] = useState<Record<string, string>>({});
   const [find, setFind] = useState("");
   const [replace, setReplace] = useState("");
   const device = devices.find((known) => known.id === chosen) ?? devices[0];
+  const [names, setNames] = useTyped<Record<string, string>>(`rename:${device?.id ?? ""}`, NONE);
   if (!device) return null;
   const model = modelOf(house, device);
   const nameOf = (id: string, old: string) => names[id] ?? old;
@@ -39,7 +42,7 @@ export function RenameSheet({
     edit.mutate([put({ entity: "profile", value: { ...model, functions } }, house.versions[model.id])], {
       onSuccess: (saved) => {
         say(saved.title);
-        setNames({});
+        setNames(NONE);
         onClose();
       },
     });
@@ -60,10 +63,7 @@ export function RenameSheet({
             <Choice
               label="Device"
               value={device.id}
-              onChange={(id) => {
-                setChosen(id);
-                setNames({});
-              }}
+              onChange={setChosen}
               options={devices.map((known) => ({ value: known.id, label: known.name }))}
             />
           </div>

@@ -5,6 +5,7 @@ import { put, useEdit } from "../../api/queries";
 import type { Code, Device, DeviceFunction, TestEffect, TestView } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
+import { forget, useTyped } from "../../ui/draft";
 
 const EFFECTS: readonly [TestEffect, string][] = [
   ["worked", "Worked"],
@@ -28,7 +29,7 @@ export function TestBar({
   const { house, say } = useRoom();
   const queries = useQueryClient();
   const edit = useEdit(house.house.id);
-  const [note, setNote] = useState("");
+  const [note, setNote] = useTyped(`test:${code.id}`, "");
   const [said, setSaid] = useState<TestEffect>();
   const write = useMutation({
     mutationFn: (effect: TestEffect) =>
@@ -52,6 +53,7 @@ export function TestBar({
     edit.mutate([put({ entity: "code", value }, house.versions[code.id])], {
       onSuccess: (saved) => {
         setSaid(effect);
+        forget(`test:${code.id}`);
         say(saved.title);
         write.mutate(effect);
       },

@@ -1,5 +1,4 @@
 import { Plus, X } from "lucide-react";
-import { useState } from "react";
 import type { Also, Cue, Light, Moment, Provided } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Figure, Pick, type Option } from "../../ui/Inline";
@@ -8,6 +7,7 @@ import { useLighting } from "./api";
 import { ALSOS, firstAlso, firstMoment, firstProvided, MOMENTS, PROVIDEDS } from "./lighting";
 import { MomentParts } from "./MomentParts";
 import { ProvidedParts } from "./ProvidedParts";
+import { forget, useTyped } from "../../ui/draft";
 
 const ROW = "flex min-h-9 flex-wrap items-center gap-2";
 const NAME = "w-20 shrink-0 text-muted";
@@ -72,7 +72,7 @@ function LightRow({ light, onChange }: { light: Light; onChange: (light: Light) 
 export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void }) {
   const { house, room } = useRoom();
   const { lighting } = useLighting();
-  const [own, setOwn] = useState(cue);
+  const [own, setOwn] = useTyped(`cue:${cue.id}`, cue);
   const changed = JSON.stringify(own) !== JSON.stringify(cue);
   const set = (change: Partial<Cue>) => setOwn({ ...own, ...change });
   const moment = own.moment;
@@ -90,6 +90,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
       aria-label="Cue"
       onSubmit={(event) => {
         event.preventDefault();
+        forget(`cue:${cue.id}`);
         onSave(own);
       }}
     >

@@ -1,4 +1,3 @@
-import { useState } from "react";
 import { put, useCopy, useEdit, useLibrary } from "../../api/queries";
 import type { DeviceKind } from "../../api/types";
 import { useRoom } from "../../shell/context";
@@ -7,6 +6,7 @@ import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { newProfile } from "./form";
 import { KINDS } from "./words";
+import { forget, useTyped } from "../../ui/draft";
 
 const NEW = "new";
 
@@ -25,11 +25,12 @@ export function AddDevice({
 }) {
   const { house, room, devices, say } = useRoom();
   const edit = useEdit(house.house.id);
-  const [name, setName] = useState("");
-  const [model, setModel] = useState(NEW);
-  const [kind, setKind] = useState<DeviceKind>("display");
-  const [maker, setMaker] = useState("");
-  const [type, setType] = useState("");
+  const draft = `device:new ${room}`;
+  const [name, setName] = useTyped(`${draft}:name`, "");
+  const [model, setModel] = useTyped(`${draft}:model`, NEW);
+  const [kind, setKind] = useTyped<DeviceKind>(`${draft}:kind`, "display");
+  const [maker, setMaker] = useTyped(`${draft}:maker`, "");
+  const [type, setType] = useTyped(`${draft}:type`, "");
 
   const copy = useCopy(house.house.id);
   const library = useLibrary(open);
@@ -55,6 +56,7 @@ export function AddDevice({
     edit.mutate(edits, {
       onSuccess: (saved) => {
         say(saved.title);
+        forget(draft);
         setName("");
         onAdded(device.id);
       },

@@ -1,7 +1,7 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import { Copy, Trash2 } from "lucide-react";
-import { useEffect, useState } from "react";
-import { FormProvider, useForm, type FieldPath } from "react-hook-form";
+import { useEffect, useRef, useState } from "react";
+import { FormProvider, useForm, type FieldPath, type UseFormReturn } from "react-hook-form";
 import { RequestError } from "../../api/client";
 import { fieldName, overridesOf } from "../../api/overrides";
 import { put, useCopy, useEdit } from "../../api/queries";
@@ -13,9 +13,33 @@ import { Behaviour } from "./Behaviour";
 import { Comforts } from "./Comforts";
 import { Pick, Text } from "./fields";
 import { formSchema, fromForm, NO_KEY, toForm, type KitForm } from "./form";
+import { draftOf, forget, keepDraft } from "../../ui/draft";
 
 /** What a change of the form is for. */
 type Mode = "model" | "device";
+
+/** Keeps what is typed until it is saved or put back, with the versions that it was typed over. */
+function useDeviceDraft(
+  form: UseFormReturn<KitForm>,
+  name: string,
+  around: { base: { device: number | undefined; profile: number | undefined }; mode: Mode },
+  kept: KitForm | undefined,
+) {
+  const first = useRef(kept);
+  useEffect(() => {
+    if (first.current) form.reset(first.current, { keepDefaultValues: true });
+    first.current = undefined;
+  }, [form]);
+  const { isDirty } = form.formState;
+  const { base, mode } = around;
+  useEffect(() => {
+    if (!isDirty) return;
+    const keep = () => keepDraft(name, { values: form.getValues(), base, mode });
+    keep();
+    const watching = form.watch(keep);
+    return () => watching.unsubscribe();
+  }, [form, isDirty, name, base, mode]);
+}
 
 /** The form of a device: its name, and how it behaves, for the model or for this device alone. */
 export function DeviceForm({
@@ -31,15 +55,22 @@ export function DeviceForm({
   const edit = useEdit(house.house.id);
   const model = modelOf(house, device);
   const overrides = device.overrides ?? [];
-  const [mode, setMode] = useState<Mode>(overrides.length > 0 ? "device" : "model");
+  const [mode, setMode] = useState<Mode>(
+    () => draftOf<{ mode: Mode }>(`device:${device.id}`)?.mode ?? (overrides.length > 0 ? "device" : "model"),
+  );
   const profile = mode === "device" ? profileOf(house, device) : model;
   // The versions that were on the screen when the form was opened: a later change elsewhere is told.
   const latest = () => ({ device: house.versions[device.id], profile: house.versions[model.id] });
-  const [base, setBase] = useState(latest);
+  const name = `device:${device.id}`;
+  const [kept] = useState(() =>
+    draftOf<{ values: KitForm; base: ReturnType<typeof latest>; mode: Mode }>(name),
+  );
+  const [base, setBase] = useState(() => kept?.base ?? latest());
   const form = useForm<KitForm>({
     resolver: zodResolver(formSchema),
     defaultValues: toForm(device, profile),
   });
+  useDeviceDraft(form, name, { base, mode }, kept?.values);
   const dirty = form.formState.isDirty;
   // A change elsewhere is taken over at once, unless something has been typed here.
   const seen = `${house.versions[device.id]} ${house.versions[model.id]} ${mode}`;
@@ -75,6 +106,7 @@ export function DeviceForm({
             const version = (id: string) =>
               saved.changed.put.find((one) => one.key === id)?.version ?? house.versions[id];
             setBase({ device: version(device.id), profile: version(model.id) });
+            forget(name);
             form.reset(values);
           },
         },
@@ -83,6 +115,7 @@ export function DeviceForm({
   const { remove, asModel } = useDeviceDeeds(edit, device, onClose, () => setMode("model"));
 
   const takeTheirs = () => {
+    forget(name);
     form.reset(toForm(device, profile));
     setBase(latest());
     edit.reset();
@@ -124,6 +157,7 @@ export function DeviceForm({
             dirty={dirty}
             pending={edit.isPending}
             onBack={() => {
+              forget(name);
               form.reset();
               edit.reset();
             }}

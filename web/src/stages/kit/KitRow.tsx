@@ -10,6 +10,7 @@ import { DeviceForm } from "./DeviceForm";
 import { DeviceRecords } from "./DeviceRecords";
 import { Plugs } from "./Plugs";
 import { gapText, mediumName, powerText, readyText, selectionText, usedMedium } from "./words";
+import { useIsTyped } from "../../ui/draft";
 
 const PARTS = [
   ["behaviour", "Behaviour"],
@@ -23,6 +24,7 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
   const { house, room } = useRoom();
   const [params, setParams] = useSearchParams();
   const [part, setPart] = useState<string>(params.get("part") ?? "behaviour");
+  const typed = useIsTyped(`device:${device.id}`);
   const profile = profileOf(house, device);
   const ready = readyText(profile);
   const medium = usedMedium(profile, device);
@@ -51,7 +53,10 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
               <ChevronRight aria-hidden size={16} className="mt-0.5" />
             )}
             <span>
-              <span className="block font-semibold">{device.name}</span>
+              <span className="block font-semibold">
+                {device.name}
+                {typed && <span className="pl-2 text-[13px] font-normal text-caution">not saved yet</span>}
+              </span>
               <span className="block text-[13px] text-muted">
                 {profile.maker} {profile.model}
                 {(device.overrides?.length ?? 0) > 0 && " *"}

@@ -124,6 +124,30 @@ describe("the form of a device", () => {
     ]);
   });
 
+  it("keeps what was typed when it is closed, over the version that was seen then", async () => {
+    open(stage({}, { lamp: 7 }));
+    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Lantern" } });
+    cleanup();
+    const seen = open(stage({}, { lamp: 9 }));
+    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).toBe("Lantern");
+    fireEvent.click(button("Save"));
+    await waitFor(() => expect(seen.edits).toHaveLength(1));
+    const put = seen.edits[0]?.find((edit) => edit.entity?.entity === "device");
+    expect(put).toMatchObject({ base: 7, entity: { value: { name: "Lantern" } } });
+    cleanup();
+    open(stage());
+    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).not.toBe("Lantern");
+  });
+
+  it("forgets what was typed when it is put back", () => {
+    open(stage());
+    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Lantern" } });
+    fireEvent.click(button("Put back"));
+    cleanup();
+    open(stage());
+    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).not.toBe("Lantern");
+  });
+
   it("closes with Escape only while nothing was typed", () => {
     const closed = vi.fn();
     const view = stage();

@@ -1,5 +1,4 @@
 import { Play, Trash2 } from "lucide-react";
-import { useState } from "react";
 import { take } from "../../api/entities";
 import { useEdit } from "../../api/queries";
 import type { PlayView, Replayed, StoryEvent } from "../../api/types";
@@ -8,17 +7,19 @@ import { ProblemNote } from "../../ui/Problem";
 import { clockTime } from "../../ui/time";
 import { useKeepStory, useReplay } from "./api";
 import { deedWords, rehearsing } from "./words";
+import { useTyped } from "../../ui/draft";
 
 /** While an evening is being recorded: a name, and keep it. */
 export function KeepStory() {
-  const [name, setName] = useState("");
+  const { house, room } = useRoom();
+  const [name, setName] = useTyped(`story:${house.house.id} ${room}`, "");
   const keep = useKeepStory();
   return (
     <form
       className="mt-2 flex flex-wrap items-center gap-2 border-l-4 border-accent bg-soft px-3 py-1.5"
       onSubmit={(event) => {
         event.preventDefault();
-        keep.mutate(name);
+        keep.mutate(name, { onSuccess: () => setName("") });
       }}
     >
       <strong>Recording.</strong> Press, meddle, and let the room come to rest; how it stands then is how this

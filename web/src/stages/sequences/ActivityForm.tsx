@@ -8,6 +8,7 @@ import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { ExtrasFields } from "./ExtrasFields";
 import { extrasText, extrasValue, useCopyName, type ExtrasText } from "./extras";
+import { forget, useTyped } from "../../ui/draft";
 
 const NOWHERE = "nowhere";
 const STAYS = "stays";
@@ -53,16 +54,24 @@ function Fields({
   const edit = useEdit(house.house.id);
   const [base] = useState(known && house.versions[known.id]);
   const of = (kinds: string[]) => devices.filter((device) => kinds.includes(profileOf(house, device).kind));
-  const [name, setName] = useState(known?.name ?? "");
-  const [source, setSource] = useState(known?.source ?? of(PLAYS)[0]?.id ?? "");
-  const [seen, setSeen] = useState(known ? (known.seen_on ?? NOWHERE) : (of(SHOWS)[0]?.id ?? NOWHERE));
-  const [heard, setHeard] = useState(known ? (known.heard_on ?? NOWHERE) : (of(SOUNDS)[0]?.id ?? NOWHERE));
-  const [moves, setMoves] = useState(known?.moves ?? []);
-  const [extras, setExtras] = useState<ExtrasText>(() => extrasText(known?.extras));
+  const draft = `activity:${known?.id ?? `new ${room}`}`;
+  const [name, setName] = useTyped(`${draft}:name`, known?.name ?? "");
+  const [source, setSource] = useTyped(`${draft}:source`, known?.source ?? of(PLAYS)[0]?.id ?? "");
+  const [seen, setSeen] = useTyped(
+    `${draft}:seen`,
+    known ? (known.seen_on ?? NOWHERE) : (of(SHOWS)[0]?.id ?? NOWHERE),
+  );
+  const [heard, setHeard] = useTyped(
+    `${draft}:heard`,
+    known ? (known.heard_on ?? NOWHERE) : (of(SOUNDS)[0]?.id ?? NOWHERE),
+  );
+  const [moves, setMoves] = useTyped(`${draft}:moves`, known?.moves ?? []);
+  const [extras, setExtras] = useTyped<ExtrasText>(`${draft}:extras`, extrasText(known?.extras));
   const [wrong, setWrong] = useState<string>();
   const rename = useCopyName(house, room);
   const options = (kinds: string[]) => of(kinds).map((device) => ({ value: device.id, label: device.name }));
   const finish = (saved: { title: string }, id?: string) => {
+    forget(draft);
     say(saved.title);
     onClose();
     if (id) onSaved(id);

@@ -22,6 +22,7 @@ import {
   LITS,
   without,
 } from "./surface";
+import { forget, useTyped } from "../../ui/draft";
 
 const ROW = "flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1.5 border-b border-rule py-1";
 const NAME = "w-20 shrink-0 text-muted";
@@ -184,6 +185,7 @@ function useKeyActions({
       return;
     }
     onProblem(undefined);
+    forget(`key:${saved.id}`);
     savePage(
       surface,
       { ...page, keys: page.keys.map((key) => (key.id === own.id ? next : key)) },
@@ -234,7 +236,7 @@ export function KeyForm({
 }) {
   const { house, room } = useRoom();
   const { savePage } = actions;
-  const [own, setOwn] = useState(saved);
+  const [own, setOwn] = useTyped(`key:${saved.id}`, saved);
   const [problem, setProblem] = useState<string>();
   const changed = JSON.stringify(own) !== JSON.stringify(saved);
   const set = (change: Partial<SurfaceKey>) => setOwn({ ...own, ...change });
@@ -255,6 +257,7 @@ export function KeyForm({
       ],
     });
   const takeAway = () => {
+    forget(`key:${saved.id}`);
     savePage(surface, without(page, saved), `“${saved.label}” taken away. Undo brings it back.`);
     onClose();
   };

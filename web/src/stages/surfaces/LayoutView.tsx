@@ -11,6 +11,7 @@ import { KeyForm } from "./KeyForm";
 import { KeyTable } from "./KeyTable";
 import { PageGrid } from "./PageGrid";
 import { choices, closedUp, freshKey, without } from "./surface";
+import { forget, useTyped } from "../../ui/draft";
 
 /** A surface at true size on its grid, and what each key does. */
 export function LayoutView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
@@ -147,7 +148,7 @@ function freshPage(surface: Surface, pages: SurfacePage[]): SurfacePage {
 /** Name and size of a surface, and the device in Kit that sends its presses. */
 function Frame({ surface, onSave }: { surface: Surface; onSave: (surface: Surface) => void }) {
   const { house, room } = useRoom();
-  const [own, setOwn] = useState(surface);
+  const [own, setOwn] = useTyped(`surface:${surface.id}`, surface);
   const changed = (["name", "width_mm", "height_mm", "columns", "rows", "device"] as const).some(
     (name) => own[name] !== surface[name],
   );
@@ -162,6 +163,7 @@ function Frame({ surface, onSave }: { surface: Surface; onSave: (surface: Surfac
       className="flex flex-wrap items-center gap-x-4 gap-y-1.5"
       onSubmit={(event) => {
         event.preventDefault();
+        forget(`surface:${surface.id}`);
         onSave({
           ...surface,
           name: own.name,
@@ -219,7 +221,7 @@ function PageTools({
   const { house, room, say } = useRoom();
   const { save, savePage, saveIn } = actions;
   const copy = useCopyPage();
-  const [name, setName] = useState(page.name);
+  const [name, setName] = useTyped(`page:${page.id}`, page.name);
   const [left, setLeft] = useState<string[]>();
   const targets: Option[] = house.rooms
     .filter((known) => known.id !== room)
@@ -255,6 +257,7 @@ function PageTools({
         className="flex gap-2"
         onSubmit={(event) => {
           event.preventDefault();
+          forget(`page:${page.id}`);
           savePage(surface, { ...page, name }, "Page renamed.");
         }}
       >

@@ -1,17 +1,17 @@
 import { ExternalLink, Link2, Unlink } from "lucide-react";
-import { useState } from "react";
 import type { Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field } from "../../ui/Inline";
 import { ProblemNote } from "../../ui/Problem";
 import { useLinks, type SurfaceActions } from "./api";
+import { useTyped } from "../../ui/draft";
 
 /** Links by which the surface opens on phones, and what people may change there. */
 export function LinksView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
   const { say } = useRoom();
   const { save } = actions;
   const { links, make, withdraw } = useLinks();
-  const [label, setLabel] = useState("");
+  const [label, setLabel] = useTyped(`link:${surface.id}`, "");
   const own = (links.data ?? []).filter((link) => link.surface === surface.id);
   const trouble = links.error ?? make.error ?? withdraw.error;
   return (
