@@ -102,14 +102,14 @@ test("three handsets are learned from nothing with the keyboard alone", async ({
   });
 
   await test.step("a radio handset, interrupted and resumed", async () => {
-    await startLearning(page, "screen down");
+    await startLearning(page, "code screen down");
     await learnKey(page, true);
     await page.keyboard.press("Enter");
     await expect(page.getByText("1 of 3 keys of Screen have a code")).toBeVisible();
     await page.keyboard.press("Escape");
     await page.reload();
     await expect(page.getByRole("button", { name: "Learn L" })).toBeVisible();
-    await startLearning(page, "screen up");
+    await startLearning(page, "code screen up");
     await expect(page.getByRole("heading", { level: 3, name: "Up" })).toBeVisible();
     for (const count of [2, 3]) {
       await learnKey(page, true);

@@ -68,8 +68,8 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "server",
         &[
-            "problem", "console", "work", "access", "views", "guard", "houses", "backup", "summary", "page", "routes", "upgrade",
-            "listen", "serve", "verbs", "cli", "main",
+            "problem", "console", "work", "access", "views", "guard", "houses", "backup", "summary", "page", "routes",
+            "upgrade", "listen", "serve", "verbs", "cli", "main",
         ],
     ),
 ];

@@ -30,13 +30,11 @@ const fn positive(n: u32) -> NonZeroU32 {
     }
 }
 
-static PRESSED: Limiter = LazyLock::new(|| {
-    RateLimiter::keyed(Quota::per_second(positive(PRESSES.0)).allow_burst(positive(PRESSES.1)))
-});
+static PRESSED: Limiter =
+    LazyLock::new(|| RateLimiter::keyed(Quota::per_second(positive(PRESSES.0)).allow_burst(positive(PRESSES.1))));
 
-static STORED: Limiter = LazyLock::new(|| {
-    RateLimiter::keyed(Quota::per_minute(positive(STORES.0)).allow_burst(positive(STORES.1)))
-});
+static STORED: Limiter =
+    LazyLock::new(|| RateLimiter::keyed(Quota::per_minute(positive(STORES.0)).allow_burst(positive(STORES.1))));
 
 /// The line in which guesses wait, and the room that there is to wait.
 struct Guesses {

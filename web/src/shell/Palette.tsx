@@ -49,9 +49,21 @@ function Finder({ onClose, commands }: { onClose: () => void; commands: readonly
     onClose();
     action();
   };
+  // What is marked is the first of what is found, whatever was marked before.
+  const [moved, setMoved] = useState<{ over: string; value: string }>();
   const shown = commands.filter((known) => words.trim() === "" || match(`command ${known.name}`, words) > 0);
+  const first = shown[0] ? `command ${shown[0].name}` : hits[0] && hits[0].kind + hits[0].id;
+  const best = (first ?? "").toLowerCase();
+  const over = `${words} ${best}`;
+  const marked = moved?.over === over ? moved.value : best;
   return (
-    <Command label="Find" loop shouldFilter={false}>
+    <Command
+      label="Find"
+      loop
+      shouldFilter={false}
+      value={marked}
+      onValueChange={(value) => setMoved({ over, value })}
+    >
       <Command.Input
         autoFocus
         value={asked}
@@ -64,14 +76,19 @@ function Finder({ onClose, commands }: { onClose: () => void; commands: readonly
           Nothing in this house has that name. Every word of it has to be there, in any order.
         </Command.Empty>
         {shown.map((known) => (
-          <Item key={known.name} value={`command ${known.name}`} onSelect={run(known.run)} kind="Command">
+          <Item
+            key={known.name}
+            value={`command ${known.name}`.toLowerCase()}
+            onSelect={run(known.run)}
+            kind="Command"
+          >
             {known.name}
           </Item>
         ))}
         {hits.map((hit) => (
           <Item
             key={hit.kind + hit.id}
-            value={hit.kind + hit.id}
+            value={(hit.kind + hit.id).toLowerCase()}
             kind={hit.kind}
             onSelect={run(() => {
               const query = hit.select ? `?${new URLSearchParams(hit.select)}` : "";

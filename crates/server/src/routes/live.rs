@@ -13,7 +13,9 @@ use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{DIM_MS, StepState};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
-use kestrel_core::model::{Does, Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name};
+use kestrel_core::model::{
+    Does, Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name,
+};
 use kestrel_core::surface::now::{self, KeyNow};
 use kestrel_store::SurfaceLink;
 use serde::{Deserialize, Serialize};

@@ -291,7 +291,8 @@ pub async fn demo_house(State(houses): State<Houses>) -> Result<Json<Made>, Prob
     }
     houses.is_new(id);
     let snapshot = houses.snapshot(id).await?;
-    let said = format!("{} is on the shelf: an invented house to look at and to try things in.", snapshot.site.house.name);
+    let said =
+        format!("{} is on the shelf: an invented house to look at and to try things in.", snapshot.site.house.name);
     Ok(Json(made(&snapshot.site, said)))
 }
 

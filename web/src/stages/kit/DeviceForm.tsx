@@ -27,18 +27,19 @@ function useDeviceDraft(
 ) {
   const first = useRef(kept);
   useEffect(() => {
-    if (first.current) form.reset(first.current, { keepDefaultValues: true });
+    for (const [field, value] of Object.entries(first.current ?? {}))
+      form.setValue(field as FieldPath<KitForm>, value as never, { shouldDirty: true });
     first.current = undefined;
   }, [form]);
-  const { isDirty } = form.formState;
   const { base, mode } = around;
   useEffect(() => {
-    if (!isDirty) return;
-    const keep = () => keepDraft(name, { values: form.getValues(), base, mode });
-    keep();
-    const watching = form.watch(keep);
+    const watching = form.watch(() => {
+      const values = form.getValues();
+      const asSaved = JSON.stringify(values) === JSON.stringify(form.formState.defaultValues);
+      keepDraft(name, asSaved ? undefined : { values, base, mode });
+    });
     return () => watching.unsubscribe();
-  }, [form, isDirty, name, base, mode]);
+  }, [form, name, base, mode]);
 }
 
 /** The form of a device: its name, and how it behaves, for the model or for this device alone. */
@@ -79,8 +80,10 @@ export function DeviceForm({
     setShown(seen);
     setBase(latest());
   }
+  const mounted = useRef(false);
   useEffect(() => {
-    if (!form.formState.isDirty) form.reset(toForm(device, profile));
+    if (mounted.current && !form.formState.isDirty) form.reset(toForm(device, profile));
+    mounted.current = true;
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new version is a reason to reset
   }, [shown]);
   const screens = useScreens(device);
@@ -106,8 +109,8 @@ export function DeviceForm({
             const version = (id: string) =>
               saved.changed.put.find((one) => one.key === id)?.version ?? house.versions[id];
             setBase({ device: version(device.id), profile: version(model.id) });
-            forget(name);
             form.reset(values);
+            forget(name);
           },
         },
       );
@@ -115,8 +118,8 @@ export function DeviceForm({
   const { remove, asModel } = useDeviceDeeds(edit, device, onClose, () => setMode("model"));
 
   const takeTheirs = () => {
-    forget(name);
     form.reset(toForm(device, profile));
+    forget(name);
     setBase(latest());
     edit.reset();
   };
@@ -157,8 +160,8 @@ export function DeviceForm({
             dirty={dirty}
             pending={edit.isPending}
             onBack={() => {
-              forget(name);
               form.reset();
+              forget(name);
               edit.reset();
             }}
             onClose={onClose}

@@ -126,26 +126,26 @@ describe("the form of a device", () => {
 
   it("keeps what was typed when it is closed, over the version that was seen then", async () => {
     open(stage({}, { lamp: 7 }));
-    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Lantern" } });
+    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Beamer" } });
     cleanup();
     const seen = open(stage({}, { lamp: 9 }));
-    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).toBe("Lantern");
+    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).toBe("Beamer");
     fireEvent.click(button("Save"));
     await waitFor(() => expect(seen.edits).toHaveLength(1));
     const put = seen.edits[0]?.find((edit) => edit.entity?.entity === "device");
-    expect(put).toMatchObject({ base: 7, entity: { value: { name: "Lantern" } } });
+    expect(put).toMatchObject({ base: 7, entity: { value: { name: "Beamer" } } });
     cleanup();
     open(stage());
-    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).not.toBe("Lantern");
+    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).not.toBe("Beamer");
   });
 
   it("forgets what was typed when it is put back", () => {
     open(stage());
-    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Lantern" } });
+    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Beamer" } });
     fireEvent.click(button("Put back"));
     cleanup();
     open(stage());
-    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).not.toBe("Lantern");
+    expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).not.toBe("Beamer");
   });
 
   it("closes with Escape only while nothing was typed", () => {
