@@ -26,6 +26,23 @@ describe("labels on a lane", () => {
     const [label] = placeLabels([{ x: 890, name: "Power on" }], measure, 900);
     expect(label?.x).toBe(900 - 8 * 7 - 4);
   });
+
+  it("never lie on each other on a narrow lane: one gives way to the left, or both are joined", () => {
+    const steps = [
+      { x: 0, name: "Power on" },
+      { x: 100, name: "Channel" },
+      { x: 180, name: "Enter" },
+    ];
+    for (const width of [260, 200, 160, 120, 80]) {
+      const placed = placeLabels(steps, measure, width);
+      placed.forEach((label, at) => {
+        const next = placed[at + 1];
+        expect(label.x).toBeGreaterThanOrEqual(0);
+        expect(label.x + measure(label.text)).toBeLessThanOrEqual(next ? next.x : width);
+      });
+    }
+    expect(placeLabels(steps, measure, 80)[0]?.text).toMatch(/^Power on.*…$/);
+  });
 });
 
 describe("the time axis", () => {

@@ -19,11 +19,40 @@ export function placeLabels(
     if (last && last.x + measure(joined(last.names)) + 10 > step.x) last.names.push(step.name);
     else groups.push({ x: step.x, names: [step.name] });
   }
-  return groups.map((group) => {
+  return spread(groups, measure, width);
+}
+
+/** Groups from the right: one that would be cut off or lie on the next moves left, or is joined to the one before it. */
+function spread(
+  groups: { x: number; names: string[] }[],
+  measure: (text: string) => number,
+  width: number,
+): Placed[] {
+  const placed: Placed[] = [];
+  let limit = width - 4;
+  for (let at = groups.length - 1; at >= 0; at -= 1) {
+    const group = groups[at];
+    if (!group) continue;
     const text = joined(group.names);
-    const x = Math.min(group.x, Math.max(0, width - measure(text) - 4));
-    return { text, x, row: 0 };
-  });
+    const x = Math.min(group.x, limit - measure(text));
+    // Joined to the one before it; the first one to the one after it.
+    const first = Math.max(0, at - 1);
+    const [one, two] = [groups[first], groups[first + 1]];
+    if (x < 0 && one && two) {
+      const both = { x: one.x, names: [...one.names, ...two.names] };
+      return spread([...groups.slice(0, first), both, ...groups.slice(first + 2)], measure, width);
+    }
+    placed.unshift(x < 0 ? { text: fitted(text, limit, measure), x: 0, row: 0 } : { text, x, row: 0 });
+    limit = x - 10;
+  }
+  return placed;
+}
+
+/** A text that is too long for its place, with … where it was cut. */
+function fitted(text: string, room: number, measure: (text: string) => number): string {
+  let cut = text;
+  while (cut.length > 1 && measure(`${cut}…`) > room) cut = cut.slice(0, -1);
+  return `${cut}…`;
 }
 
 /** "Right, Right" → "Right ×2", joined by ▸. */
