@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Shelf } from "../api/types";
+import { Busy } from "../ui/Busy";
 import { FileButton } from "../ui/FileButton";
 import { ProblemNote } from "../ui/Problem";
 import { Sheet } from "../ui/Sheet";
@@ -159,6 +160,8 @@ function Restore({ say, onDone }: { say: (line: string) => void; onDone: () => v
         Choose a backup
       </FileButton>{" "}
       <span className="text-muted">{file?.name}</span>
+      {look.isPending && <Busy what="Reading the backup …" onCancel={look.cancel} />}
+      {restore.isPending && <Busy what="Restoring …" onCancel={restore.cancel} />}
       {error && <ProblemNote text={error.message} />}
       {manifest && file && (
         <div className="mt-2 border-l-4 border-second bg-soft px-3 py-2">

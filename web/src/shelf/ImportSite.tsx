@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Busy } from "../ui/Busy";
 import { FileButton } from "../ui/FileButton";
 import { ProblemNote } from "../ui/Problem";
 import { Sheet } from "../ui/Sheet";
@@ -63,7 +64,8 @@ export function ImportSite({
           </FileButton>{" "}
           <span className="text-muted">{file?.name}</span>
         </div>
-        {look.isPending && <p role="status">Reading the file …</p>}
+        {look.isPending && <Busy what="Reading the file …" onCancel={look.cancel} />}
+        {take.isPending && <Busy what="Taking the house in …" onCancel={take.cancel} />}
         {error && <ProblemNote text={error.message} />}
         {look.data && <Preview preview={look.data} busy={take.isPending} onTake={carryOut} />}
       </div>

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { cancelled, useCancel } from "../api/cancel";
 import { client, data, RequestError } from "../api/client";
 import { keys } from "../api/queries";
 import type { BackupPreview, Made, Manifest, Problem, Shelf, SitePreview } from "../api/types";
@@ -73,11 +74,13 @@ export const useDaily = () =>
   useShelfAction((body: Shelf["daily"]) => data(client.PUT("/api/shelf/daily-backup", { body })));
 
 /** Sends a file as it is; gives the answer. */
-async function sendFile<T>(path: string, file: File): Promise<T> {
+async function sendFile<T>(path: string, file: File, signal: AbortSignal): Promise<T> {
   let answer: Response;
   try {
-    answer = await fetch(path, { method: "POST", body: file });
+    answer = await fetch(path, { method: "POST", body: file, signal });
   } catch {
+    if (signal.aborted)
+      throw cancelled("Cancelled. The shelf shows whether it had been carried out already.");
     const detail =
       "The server cannot be reached, or it closed the connection. The file is still yours: try again.";
     throw new RequestError({
@@ -101,17 +104,23 @@ async function sendFile<T>(path: string, file: File): Promise<T> {
   });
 }
 
+/** An action on a file that can be ended while it is under way. */
+function useSending<Asked, Answer>(act: (asked: Asked, signal: AbortSignal) => Promise<Answer>) {
+  const { signal, cancel } = useCancel();
+  const action = useShelfAction((asked: Asked) => act(asked, signal()));
+  return { ...action, cancel };
+}
+
 export const useLookAtFile = () =>
-  useMutation({ mutationFn: (file: File) => sendFile<SitePreview>("/api/shelf/imports/preview", file) });
+  useSending((file: File, signal) => sendFile<SitePreview>("/api/shelf/imports/preview", file, signal));
 
 export const useTakeFile = () =>
-  useShelfAction(({ file, how }: { file: File; how: "new" | "copy" | "replace" }) =>
-    sendFile<Made>(`/api/shelf/imports?how=${how}`, file),
+  useSending(({ file, how }: { file: File; how: "new" | "copy" | "replace" }, signal) =>
+    sendFile<Made>(`/api/shelf/imports?how=${how}`, file, signal),
   );
 
 export const useLookAtBackup = () =>
-  useMutation({
-    mutationFn: (file: File) => sendFile<BackupPreview>("/api/restore/preview", file),
-  });
+  useSending((file: File, signal) => sendFile<BackupPreview>("/api/restore/preview", file, signal));
 
-export const useRestore = () => useShelfAction((file: File) => sendFile<Manifest>("/api/restore", file));
+export const useRestore = () =>
+  useSending((file: File, signal) => sendFile<Manifest>("/api/restore", file, signal));

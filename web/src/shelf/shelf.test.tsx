@@ -237,6 +237,22 @@ describe("files", () => {
     expect(screen.queryByRole("button", { name: "In place of it" })).toBeNull();
   });
 
+  it("that take long show that they are read, and can be given up", async () => {
+    show(house(), <ImportSite open onClose={none} onTaken={none} say={none} />);
+    vi.stubGlobal(
+      "fetch",
+      (_: string, { signal }: { signal: AbortSignal }) =>
+        new Promise((_answer, failed) =>
+          signal.addEventListener("abort", () => failed(new DOMException("aborted", "AbortError"))),
+        ),
+    );
+    send("Site file");
+    expect(await screen.findByRole("progressbar", { name: "Reading the file …" })).toBeDefined();
+    fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
+    expect(await screen.findByText(/^Cancelled\./)).toBeDefined();
+    expect(screen.queryByRole("progressbar")).toBeNull();
+  });
+
   it("that are none are refused with the server’s sentence", async () => {
     show(house(), <ImportSite open onClose={none} onTaken={none} say={none} />);
     answering({ preview: { detail: "This is a picture." } }, 422);

@@ -11,6 +11,8 @@ import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { readText } from "./readText";
 import { forget, useTyped } from "../../ui/draft";
+import { cancelled, useCancel } from "../../api/cancel";
+import { Busy } from "../../ui/Busy";
 
 const FATE: Record<LineFate, string> = {
   "new-function": "a new function",
@@ -37,6 +39,7 @@ export function ImportSheet({
 }) {
   const { house, say } = useRoom();
   const queries = useQueryClient();
+  const { signal, cancel } = useCancel();
   const [from, setFrom] = useState<Origin>("file");
   const [text, setText] = useTyped(`import:${house.house.id}:text`, "");
   const [name, setName] = useTyped(`import:${house.house.id}:name`, "");
@@ -56,10 +59,12 @@ export function ImportSheet({
   const ready = from === "file" ? text.trim() !== "" : other !== "";
   const { target, look, lines, taken } = usePreview(from, source, ready, goal, first, chosen);
   const take = useMutation({
-    mutationFn: (asSet: string | null) =>
-      surely((headers) =>
+    mutationFn: (asSet: string | null) => {
+      const ended = signal();
+      return surely((headers) =>
         data(
           client.POST("/api/houses/{house}/imports", {
+            signal: ended,
             params: { path },
             body: {
               source,
@@ -70,7 +75,10 @@ export function ImportSheet({
             headers,
           }),
         ),
-      ),
+      ).catch((error: unknown) => {
+        throw ended.aborted ? cancelled("Cancelled. What was carried out already can be undone.") : error;
+      });
+    },
     onSuccess: (saved) => {
       takeOver(queries, saved.changed);
       forget(`import:${house.house.id}`);
@@ -117,6 +125,13 @@ export function ImportSheet({
             there={(elsewhere.data?.devices ?? []).filter((device) => device.id !== target)}
           />
         )}
+        {look.isFetching && (
+          <Busy
+            what="Reading the codes …"
+            onCancel={() => void queries.cancelQueries({ queryKey: ["import"] })}
+          />
+        )}
+        {take.isPending && <Busy what="Importing the codes …" onCancel={cancel} />}
         {trouble && <ProblemNote text={trouble} />}
         {look.data && ready && (
           <Preview
@@ -408,7 +423,8 @@ function usePreview(
     const body = { source, device: to === NAMED ? null : to, chosen: [], as_set: null };
     return {
       queryKey: ["import", JSON.stringify(body), house.revision],
-      queryFn: () => data(client.POST("/api/houses/{house}/imports/preview", { params: { path }, body })),
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        data(client.POST("/api/houses/{house}/imports/preview", { params: { path }, body, signal })),
       enabled: ready,
       retry: false,
     };
