@@ -1,4 +1,6 @@
+import { execFileSync } from "node:child_process";
 import { readFileSync, writeFileSync } from "node:fs";
+import { resolve } from "node:path";
 import type { Page } from "@playwright/test";
 import { accessible, expect, roomList, test } from "./server";
 
@@ -41,6 +43,85 @@ test("from an empty shelf to the plan of a cinema that can be sent, in at most 1
   await expect(page.getByText(/^ready in/)).toBeVisible();
   await expect(page.getByText("Cannot be sent")).toHaveCount(0);
   expect(await count()).toBeLessThanOrEqual(10);
+});
+
+/** A capture of an infrared key, as one would paste it. */
+function captured(address: number, command: number): string {
+  const binary =
+    process.env["KESTREL_BINARY"] ?? resolve(import.meta.dirname, "../../target/debug/kestrel-dune");
+  return execFileSync(binary, ["encode", "nec", `address=${address}`, `command=${command}`], {
+    encoding: "utf8",
+  });
+}
+
+test("a room from nothing, of own models and pasted codes, runs a macro after at most 60 clicks and keys", async ({
+  page,
+  bare,
+}) => {
+  const count = await counting(page);
+  await page.goto(bare.url);
+  await page.getByRole("button", { name: "Start a house" }).first().click();
+  const start = page.getByRole("dialog", { name: "Start a house" });
+  await start.getByLabel("Name of the house").fill("Old Mill");
+  await start.getByRole("combobox", { name: "What room 1 begins with" }).click();
+  await page.getByRole("option", { name: "Empty room" }).click();
+  await start.getByRole("button", { name: "Start the house" }).click();
+  await expect(page.getByText("1 of 6")).toBeVisible();
+
+  const add = page.getByRole("dialog", { name: "Add device" });
+  for (const [name, kind] of [
+    ["Gateway", "Gateway"],
+    ["Streamer", "Streamer"],
+    ["Display", ""],
+  ]) {
+    await page.getByRole("button", { name: "Add device" }).click();
+    await add.getByLabel("Name in this room").fill(name ?? "");
+    if (kind) {
+      await add.getByRole("combobox", { name: "What it is" }).click();
+      await page.getByRole("option", { name: kind, exact: true }).click();
+    }
+    await add.getByLabel("Maker").fill("Ostwick");
+    await add.getByLabel("Model name").fill(`Own ${name}`);
+    await add.getByRole("button", { name: "Add device" }).click();
+    await expect(add).toHaveCount(0);
+  }
+  await page.getByRole("combobox", { name: "What is plugged into HDMI 1 of Display" }).click();
+  await page.getByRole("option", { name: "Streamer · HDMI out" }).click();
+  await expect(page.getByText("3 devices, 1 cable")).toBeVisible();
+  await expect(page.getByText("4 of 6")).toBeVisible();
+
+  await page.keyboard.press("3");
+  await page.getByRole("button", { name: /^Add/ }).first().click();
+  const activity = page.getByRole("dialog", { name: "Add activity" });
+  await activity.getByLabel("Name").fill("Streaming");
+  await activity.getByRole("button", { name: "Add activity" }).click();
+  await expect(page.getByText("5 of 6")).toBeVisible();
+
+  await page.keyboard.press("2");
+  for (const [device, address] of [
+    ["Streamer", 4],
+    ["Display", 9],
+  ] as const) {
+    for (const [key, command] of [
+      ["Power on", 2],
+      ["Power off", 3],
+    ] as const) {
+      await page.getByRole("button", { name: `${key} of ${device}: none` }).click();
+      const panel = page.getByRole("region", { name: `${key} of ${device}` });
+      await panel.getByRole("textbox", { name: /^Capture/ }).fill(captured(address, command));
+      await panel.getByRole("button", { name: "Save code" }).click();
+      await expect(page.getByRole("button", { name: `${key} of ${device}: decoded` })).toBeVisible();
+    }
+  }
+  await expect(page.getByText(/^\d of 6$/)).toHaveCount(0);
+
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("6");
+  await page.getByRole("button", { name: "10 ×" }).click();
+  await page.getByRole("button", { name: "Streaming", exact: true }).click();
+  await expect(page.getByTestId("run")).toHaveAttribute("data-end", /ready|sent/, { timeout: 60_000 });
+  await expect(page.getByTestId("in-truth")).toContainText("everything is as it should be");
+  expect(await count()).toBeLessThanOrEqual(60);
 });
 
 test("a house with two rooms by keyboard alone: started, left, found again where it was left", async ({
