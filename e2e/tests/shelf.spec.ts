@@ -72,7 +72,7 @@ test("a room from nothing, of own models and pasted codes, runs a macro after at
   for (const [name, kind] of [
     ["Gateway", "Gateway"],
     ["Streamer", "Streamer"],
-    ["Display", ""],
+    ["Display", "Display"],
   ]) {
     await page.getByRole("button", { name: "Add device" }).click();
     await add.getByLabel("Name in this room").fill(name ?? "");
@@ -85,6 +85,7 @@ test("a room from nothing, of own models and pasted codes, runs a macro after at
     await add.getByRole("button", { name: "Add device" }).click();
     await expect(add).toHaveCount(0);
   }
+  await page.getByRole("form", { name: "Display" }).getByRole("button", { name: "Close" }).click();
   await page.getByRole("combobox", { name: "What is plugged into HDMI 1 of Display" }).click();
   await page.getByRole("option", { name: "Streamer · HDMI out" }).click();
   await expect(page.getByText("3 devices, 1 cable")).toBeVisible();
@@ -106,7 +107,7 @@ test("a room from nothing, of own models and pasted codes, runs a macro after at
       ["Power on", 2],
       ["Power off", 3],
     ] as const) {
-      await page.getByRole("button", { name: `${key} of ${device}: none` }).click();
+      await page.getByRole("button", { name: `${key} of ${device}: no code` }).click();
       const panel = page.getByRole("region", { name: `${key} of ${device}` });
       await panel.getByRole("textbox", { name: /^Capture/ }).fill(captured(address, command));
       await panel.getByRole("button", { name: "Save code" }).click();
