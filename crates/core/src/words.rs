@@ -23,3 +23,9 @@ pub fn and<S: AsRef<str>>(words: &[S]) -> String {
         [rest @ .., last] => format!("{} and {last}", rest.join(", ")),
     }
 }
+/// The same with its first letter as a sentence begins.
+#[must_use]
+pub fn capital(words: &str) -> String {
+    let mut letters = words.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}

@@ -13,6 +13,7 @@ use kestrel_core::edit::{self, Change, Edit, Entity, EntityKey};
 use kestrel_core::id::HouseId;
 use kestrel_core::model::{House, Site, entities};
 use kestrel_core::upgrade;
+use kestrel_core::words::capital;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -488,11 +489,7 @@ async fn fresh(
 
 fn name_of(site: &Site, key: EntityKey) -> String {
     let name = edit::find(site, key).map(|entity| edit::name(site, &entity)).unwrap_or_default();
-    let mut letters = name.chars();
-    match letters.next() {
-        Some(first) => first.to_uppercase().chain(letters).collect(),
-        None => "Something of it".to_owned(),
-    }
+    if name.is_empty() { "Something of it".to_owned() } else { capital(&name) }
 }
 
 /// A line to be written.

@@ -4,7 +4,7 @@ import { Busy } from "../ui/Busy";
 import { FileButton } from "../ui/FileButton";
 import { ProblemNote } from "../ui/Problem";
 import { Sheet } from "../ui/Sheet";
-import { useDraft } from "../ui/draft";
+import { forget, useTyped } from "../ui/draft";
 import { useDaily, useLookAtBackup, useRestore } from "./api";
 import { ago } from "./words";
 
@@ -69,7 +69,7 @@ function Daily({
   say: (line: string) => void;
 }) {
   const set = useDaily();
-  const [typed, setTyped, discard] = useDraft("daily-backup", {
+  const [typed, setTyped] = useTyped("daily-backup", {
     folder: daily.folder,
     keep: String(daily.keep),
     secrets: daily.secrets,
@@ -79,7 +79,7 @@ function Daily({
       { folder: typed.folder.trim(), keep: Number(typed.keep) || 0, secrets: typed.secrets },
       {
         onSuccess: () => {
-          discard();
+          forget("daily-backup");
           say(
             typed.folder.trim()
               ? "A backup was made there just now; the next one comes in a day."

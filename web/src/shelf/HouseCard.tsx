@@ -4,7 +4,7 @@ import { useEdit, useHouse } from "../api/queries";
 import type { House, HouseView } from "../api/types";
 import { ProblemNote } from "../ui/Problem";
 import { Sheet } from "../ui/Sheet";
-import { useDraft } from "../ui/draft";
+import { forget, useTyped } from "../ui/draft";
 
 /** What is said of a house: its name, whose it is, and whom to call. */
 export function HouseCard({
@@ -39,13 +39,14 @@ function CardForm({
 }) {
   const known: House = view.house;
   const edit = useEdit(known.id);
-  const [typed, setTyped, discard] = useDraft(`house:${known.id}`, {
+  const saved = {
     name: known.name,
     note: known.note ?? "",
     client: known.client ?? "",
     programmer: known.programmer?.name ?? "",
     phone: known.programmer?.phone ?? "",
-  });
+  };
+  const [typed, setTyped] = useTyped(`house:${known.id}`, saved);
   const [trouble, setTrouble] = useState("");
   const field = (key: keyof typeof typed, label: string, hint?: string, max = 200) => (
     <label>
@@ -64,9 +65,9 @@ function CardForm({
     const { name, note, client, programmer, phone } = typed;
     const value: House = { ...known, name, note, client, programmer: { name: programmer, phone } };
     edit.mutate([putOver(view, { entity: "house", value })], {
-      onSuccess: (saved) => {
-        discard();
-        say(saved.title);
+      onSuccess: (done) => {
+        forget(`house:${known.id}`);
+        say(done.title);
         onClose();
       },
       onError: (error) => setTrouble(error.message),
@@ -95,7 +96,7 @@ function CardForm({
           type="button"
           className="btn"
           onClick={() => {
-            discard();
+            setTyped(saved);
             onClose();
           }}
         >

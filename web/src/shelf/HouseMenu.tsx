@@ -1,10 +1,9 @@
-import { Ellipsis } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import type { ShelfLine } from "../api/types";
 import { HouseCard } from "./HouseCard";
 import { useCopyHouse, useRemoveHouse } from "./api";
+import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 
 /** What can be done with a house. */
 export function HouseMenu({
@@ -33,55 +32,30 @@ export function HouseMenu({
   };
   return (
     <>
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger
-          className="btn border-transparent px-2"
-          aria-label={`What to do with ${house.name}`}
+      <Menu label={`What to do with ${house.name}`}>
+        <MenuItem onSelect={() => void navigate(`/houses/${house.id}`)}>Open</MenuItem>
+        <MenuItem onSelect={() => setCard(true)}>Name, client, programmer …</MenuItem>
+        <MenuItem
+          onSelect={() => copy.mutate(house.id, { onSuccess: (made) => say(made.said), onError: failed })}
         >
-          <Ellipsis aria-hidden size={18} />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="end"
-            collisionPadding={8}
-            className="z-50 min-w-56 border border-edge bg-paper py-1 text-ink shadow-md"
-          >
-            <Item onSelect={() => void navigate(`/houses/${house.id}`)}>Open</Item>
-            <Item onSelect={() => setCard(true)}>Name, client, programmer …</Item>
-            <Item
-              onSelect={() => copy.mutate(house.id, { onSuccess: (made) => say(made.said), onError: failed })}
-            >
-              Duplicate
-            </Item>
-            <Item onSelect={() => save(false)}>Export without keys</Item>
-            <Item onSelect={() => save(true)}>Export with keys and passwords</Item>
-            <DropdownMenu.Separator className="my-1 border-t border-rule" />
-            <Item
-              onSelect={() =>
-                remove.mutate(house.id, {
-                  onSuccess: () =>
-                    say(`${house.name} is removed and kept for thirty days. It can be put back below.`),
-                  onError: failed,
-                })
-              }
-            >
-              Remove
-            </Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+          Duplicate
+        </MenuItem>
+        <MenuItem onSelect={() => save(false)}>Export without keys</MenuItem>
+        <MenuItem onSelect={() => save(true)}>Export with keys and passwords</MenuItem>
+        <MenuLine />
+        <MenuItem
+          onSelect={() =>
+            remove.mutate(house.id, {
+              onSuccess: () =>
+                say(`${house.name} is removed and kept for thirty days. It can be put back below.`),
+              onError: failed,
+            })
+          }
+        >
+          Remove
+        </MenuItem>
+      </Menu>
       {card && <HouseCard house={house.id} onClose={() => setCard(false)} say={say} />}
     </>
-  );
-}
-
-function Item({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
-  return (
-    <DropdownMenu.Item
-      onSelect={onSelect}
-      className="flex min-h-9 cursor-pointer items-center px-4 outline-none data-[highlighted]:bg-select max-sm:min-h-11"
-    >
-      {children}
-    </DropdownMenu.Item>
   );
 }

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Choice } from "../ui/Choice";
 import { ProblemNote } from "../ui/Problem";
 import { Sheet } from "../ui/Sheet";
-import { useDraft } from "../ui/draft";
+import { useTyped } from "../ui/draft";
 import { useStartHouse, useStartingPoints } from "./api";
 
 type Start = "cinema" | "living-room" | "bedroom" | "terrace" | "empty";
@@ -51,7 +51,7 @@ function StartForm({
   onStarted: (house: string, room?: string | null) => void;
 }) {
   const start = useStartHouse();
-  const [typed, setTyped, discard] = useDraft<Typed>("start-house", BLANK);
+  const [typed, setTyped] = useTyped("start-house", BLANK);
   const [trouble, setTrouble] = useState("");
   const submit = () => {
     if (typed.name.trim() === "") return setTrouble("Name of the house: give it a name.");
@@ -60,7 +60,7 @@ function StartForm({
       { ...typed, rooms },
       {
         onSuccess: (made) => {
-          discard();
+          setTyped(BLANK);
           onStarted(made.house, made.room);
         },
         onError: (error) => setTrouble(error.message),

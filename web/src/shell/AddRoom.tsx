@@ -2,11 +2,13 @@ import { Plus } from "lucide-react";
 import type { HouseView } from "../api/types";
 import { useStartingPoints } from "../shelf/api";
 import { Choice } from "../ui/Choice";
-import { useDraft } from "../ui/draft";
+import { useTyped } from "../ui/draft";
 import { ProblemNote } from "../ui/Problem";
 import { useAddRoom } from "./rooms";
 
 type Start = "cinema" | "living-room" | "bedroom" | "terrace" | "empty";
+
+const BLANK: { name: string; start: Start } = { name: "", start: "empty" };
 
 /** Adds a room: its name, and what it begins with. */
 export function AddRoom({
@@ -23,10 +25,7 @@ export function AddRoom({
 }) {
   const points = useStartingPoints();
   const add = useAddRoom(house.house.id);
-  const [typed, setTyped, discard] = useDraft<{ name: string; start: Start }>(`room:${house.house.id}`, {
-    name: "",
-    start: "empty",
-  });
+  const [typed, setTyped] = useTyped(`room:${house.house.id}`, BLANK);
   const about = points.data?.find((known) => known.point === typed.start)?.about;
   return (
     <form
@@ -36,7 +35,7 @@ export function AddRoom({
         event.preventDefault();
         add.mutate(typed, {
           onSuccess: (saved) => {
-            discard();
+            setTyped(BLANK);
             say(saved.title);
             if (saved.made) onAdded(saved.made);
           },

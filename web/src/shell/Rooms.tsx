@@ -1,6 +1,5 @@
-import { ChevronDown, ChevronUp, Ellipsis } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
-import { useState, type ReactNode } from "react";
+import { ChevronDown, ChevronUp } from "lucide-react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { putOver } from "../api/entities";
 import { useCopy, useEdit } from "../api/queries";
@@ -11,6 +10,7 @@ import { Sheet } from "../ui/Sheet";
 import { AddRoom } from "./AddRoom";
 import { RemoveRoom } from "./RemoveRoom";
 import { useSummary } from "./rooms";
+import { Menu, MenuItem, MenuLine } from "../ui/Menu";
 
 /** A room as it is edited as one thing. */
 export function cardOf(room: Room) {
@@ -208,40 +208,15 @@ function RoomMenu({
   onRemove: () => void;
 }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className="btn border-transparent px-2"
-        aria-label={`What to do with ${room.name}`}
-      >
-        <Ellipsis aria-hidden size={18} />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          collisionPadding={8}
-          className="z-[60] min-w-56 border border-edge bg-paper py-1 text-ink shadow-md"
-        >
-          <Item onSelect={onRename}>Rename …</Item>
-          <Item onSelect={onRack}>
-            {room.rack ? "It is an ordinary room" : "It is a cupboard with equipment for others"}
-          </Item>
-          <Item onSelect={onCopy}>Duplicate with all that is in it</Item>
-          <DropdownMenu.Separator className="my-1 border-t border-rule" />
-          <Item onSelect={onRemove}>Remove …</Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
-}
-
-function Item({ onSelect, children }: { onSelect: () => void; children: ReactNode }) {
-  return (
-    <DropdownMenu.Item
-      onSelect={onSelect}
-      className="flex min-h-9 cursor-pointer items-center px-4 outline-none data-[highlighted]:bg-select max-sm:min-h-11"
-    >
-      {children}
-    </DropdownMenu.Item>
+    <Menu label={`What to do with ${room.name}`}>
+      <MenuItem onSelect={onRename}>Rename …</MenuItem>
+      <MenuItem onSelect={onRack}>
+        {room.rack ? "It is an ordinary room" : "It is a cupboard with equipment for others"}
+      </MenuItem>
+      <MenuItem onSelect={onCopy}>Duplicate with all that is in it</MenuItem>
+      <MenuLine />
+      <MenuItem onSelect={onRemove}>Remove …</MenuItem>
+    </Menu>
   );
 }
 

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 
 const PREFIX = "kestrel-draft:";
 
@@ -32,29 +32,9 @@ export function draftOf<T>(name: string): T | undefined {
 }
 
 /**
- * What is typed into a form, kept under a name until it is saved or thrown away: changing the page, or reading it anew,
- * loses nothing. The last one of the three forgets it, when it was saved or is not wanted.
- */
-export function useDraft<T>(name: string, saved: T): [T, (next: T) => void, () => void] {
-  const [typed, setTyped] = useState<T>(() => read<T>(name) ?? saved);
-  const set = useCallback(
-    (next: T) => {
-      setTyped(next);
-      keepDraft(name, JSON.stringify(next) === JSON.stringify(saved) ? undefined : next);
-    },
-    [name, saved],
-  );
-  const first = useRef(saved);
-  const discard = useCallback(() => {
-    keepDraft(name, undefined);
-    setTyped(first.current);
-  }, [name]);
-  return [typed, set, discard];
-}
-
-/**
- * One field of what is typed, as [useState] with a name: kept under it until it is as saved again, or is forgotten. The
- * parts of a form share the beginning of their names, so that one call forgets them all.
+ * What is typed, as [useState] with a name: kept under it until it is as saved again, or is forgotten, so that changing the
+ * page, or reading it anew, loses nothing. The parts of a form share the beginning of their names, so that one call forgets
+ * them all.
  */
 export function useTyped<T>(name: string, saved: T): [T, (next: T) => void] {
   const [state, setState] = useState(() => ({ name, value: read<T>(name) ?? saved }));

@@ -4,6 +4,7 @@
 use axum::Json;
 use kestrel_core::kit::usual::{self, UsualSpans};
 use kestrel_core::model::{DOUBLE_MS, DeviceKind, GAP_MM, HOLD_MS, Override, Profile, SurfaceKind};
+use kestrel_core::words::capital;
 use serde::Serialize;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -59,11 +60,6 @@ pub struct OwnField {
     field: String,
     /// Where it stands in a profile.
     path: Vec<&'static str>,
-}
-
-fn capital(words: &str) -> String {
-    let mut letters = words.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
 /// All of it.

@@ -19,6 +19,7 @@ use kestrel_core::edit::{self, Edit};
 use kestrel_core::file;
 use kestrel_core::id::{HouseId, RoomId};
 use kestrel_core::model::{Entity, House, NAME_MAX, Programmer, Secrets, Site, keep_secrets, leaving};
+use kestrel_core::words::capital;
 use kestrel_store::{KEPT, StoreError};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -403,9 +404,7 @@ pub struct HouseThere {
 }
 
 fn refused_file(error: &file::FileError) -> Problem {
-    let said = error.to_string();
-    let mut letters = said.chars();
-    let said: String = letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default();
+    let said = capital(&error.to_string());
     Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "site-file", format!("{said}. Nothing was changed."))
 }
 
@@ -573,10 +572,7 @@ async fn add(houses: &Houses, site: Site, also: &str) -> Result<Json<Made>, Prob
 
 impl From<BackupError> for Problem {
     fn from(error: BackupError) -> Self {
-        let said = error.to_string();
-        let mut letters = said.chars();
-        let said: String =
-            letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default();
+        let said = capital(&error.to_string());
         match error {
             BackupError::Store(error) => error.into(),
             BackupError::Disk { .. } => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "disk", format!("{said}.")),

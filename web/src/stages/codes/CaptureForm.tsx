@@ -8,10 +8,10 @@ import { modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { FileButton } from "../../ui/FileButton";
 import { ProblemNote } from "../../ui/Problem";
-import { useDraft } from "./draft";
 import { NameInput } from "./NameInput";
 import { readText } from "./readText";
 import { ReadingView } from "./ReadingView";
+import { useTyped } from "../../ui/draft";
 
 /** The most that the server reads, in bytes. */
 const MAX_BYTES = 1_000_000;
@@ -42,7 +42,7 @@ export function CaptureForm({
 }) {
   const { house, say } = useRoom();
   const edit = useEdit(house.house.id);
-  const [text, setText] = useDraft(`${device.id} ${fn.id}`);
+  const [text, setText] = useTyped(`capture:${device.id} ${fn.id}`, "");
   const [name, setName] = useState(fn.name);
   const [fileTrouble, setFileTrouble] = useState<string>();
   const [signal, setSignal] = useState<string>();

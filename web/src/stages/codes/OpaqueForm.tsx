@@ -4,7 +4,6 @@ import { client, data } from "../../api/client";
 import type { CodeLine, Device, DeviceFunction } from "../../api/types";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
-import { useDraft } from "./draft";
 import { PayloadView } from "./SentView";
 import { useSaveCode } from "./useSaveCode";
 import { forget, useTyped } from "../../ui/draft";
@@ -23,7 +22,7 @@ export function OpaqueForm({
   onSaved: () => void;
   onCancel: () => void;
 }) {
-  const [text, setText] = useDraft(`opaque ${device.id} ${fn.id}`);
+  const [text, setText] = useTyped(`opaque:${device.id} ${fn.id}:text`, "");
   const [medium, setMedium] = useState<"ir" | "rf433">("ir");
   const [ms, setMs] = useTyped(`opaque:${device.id} ${fn.id}:ms`, "");
   const [presses, setPresses] = useTyped(`opaque:${device.id} ${fn.id}:presses`, "1");
