@@ -4,7 +4,8 @@ import { client, data, RequestError } from "../api/client";
 import { keys } from "../api/queries";
 import type { BackupPreview, Made, Manifest, Problem, Shelf, SitePreview } from "../api/types";
 
-const SHELF = ["shelf"] as const;
+/** Below that of the houses: whatever changes a house makes the shelf be read again. */
+const SHELF = [...keys.houses, "shelf"] as const;
 
 /** All houses; asked again soon while something of them is still being worked out. */
 export function useShelf() {
@@ -35,10 +36,7 @@ function useShelfAction<Asked, Answer>(act: (asked: Asked) => Promise<Answer>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: act,
-    onSettled: () => {
-      void queries.invalidateQueries({ queryKey: SHELF });
-      void queries.invalidateQueries({ queryKey: keys.houses });
-    },
+    onSettled: () => void queries.invalidateQueries({ queryKey: keys.houses }),
   });
 }
 

@@ -3,9 +3,10 @@ import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Shelf, ShelfLine, Stages } from "../api/types";
 import { house, show } from "../testing/house";
-import { isBehind } from "./api";
+import { isBehind, useShelf } from "./api";
 import { Backups } from "./Backups";
 import { CourseLine } from "./CourseLine";
+import { HouseCard } from "./HouseCard";
 import { HouseTable } from "./HouseTable";
 import { ImportSite } from "./ImportSite";
 import { Removed } from "./Removed";
@@ -112,6 +113,27 @@ describe("the houses", () => {
     expect(screen.getByRole("link", { name: "Teal House" }).getAttribute("href")).toBe("/houses/h");
     expect(screen.getByText("The Ottars · two living rooms, 1 room")).toBeDefined();
     expect(screen.getByText("as of revision 3; being brought up to date")).toBeDefined();
+  });
+
+  it("are read again at once when one is renamed", async () => {
+    const view = house();
+    function Reader() {
+      return <p>{useShelf().data?.houses.length} houses</p>;
+    }
+    const page = (
+      <>
+        <Reader />
+        <HouseCard house="h" onClose={none} say={none} />
+      </>
+    );
+    const shelf = { houses: [line()], removed: [], daily, last: {} };
+    const seen = show(view, page, { answers: { "/api/shelf": shelf } });
+    await screen.findByText("1 houses");
+    const read = () => seen.asked.filter((asked) => asked.path === "/api/shelf").length;
+    const before = read();
+    fireEvent.change(screen.getByLabelText("Name"), { target: { value: "Holiday house" } });
+    fireEvent.click(screen.getByRole("button", { name: "Save" }));
+    await waitFor(() => expect(read()).toBe(before + 1));
   });
 
   it("that were removed are put back, and a failure is told", async () => {
