@@ -32,65 +32,90 @@ pub fn step(site: &Site, room: RoomId, findings: &[Finding]) -> Option<NextStep>
     if site.room(room).is_none_or(|own| own.rack) {
         return None;
     }
-    let is = |test: &dyn Fn(DeviceKind) -> bool| {
-        site.devices_in(room).filter_map(|own| site.model_of(own.id)).any(|model| test(model.kind))
-    };
-    let say = |step: u8, text: String, stage: &str, device: Option<DeviceId>| {
-        Some(NextStep { step, of: OF, text, stage: stage.to_owned(), device })
-    };
-    if !is(&|kind| !matches!(kind, DeviceKind::Gateway | DeviceKind::Network)) {
-        return say(
-            1,
-            "No device stands here yet: add what plays, what is seen and what is heard.".to_owned(),
-            "kit",
-            None,
-        );
+    let asked = Asked { site, room, findings };
+    let steps = [Asked::device, Asked::gateway, Asked::cable, Asked::activity, Asked::code, Asked::plan];
+    let missing = (1..).zip(steps).find_map(|(step, ask)| Some((step, ask(&asked)?)));
+    let (step, Missing { text, stage, device }) = missing?;
+    Some(NextStep { step, of: OF, text, stage: stage.to_owned(), device })
+}
+
+/// What is missing, and where it is mended.
+struct Missing {
+    text: String,
+    stage: &'static str,
+    device: Option<DeviceId>,
+}
+
+/// A room, and what was found in it.
+struct Asked<'a> {
+    site: &'a Site,
+    room: RoomId,
+    findings: &'a [Finding],
+}
+
+impl Asked<'_> {
+    /// The devices that findings of a kind are about.
+    fn about(&self, kind: impl Fn(&FindingKind) -> Option<DeviceId>) -> Vec<DeviceId> {
+        self.findings.iter().filter_map(|finding| kind(&finding.kind)).collect()
     }
-    let shut = findings.iter().find_map(|finding| match &finding.kind {
-        FindingKind::NoGateway { device, medium } => Some((*device, *medium)),
-        _ => None,
-    });
-    if let Some((device, medium)) = shut {
-        return say(
-            2,
-            format!("{} cannot be reached: {}.", site.device_name(device), carrier(medium)),
-            "kit",
-            Some(device),
-        );
+
+    fn device(&self) -> Option<Missing> {
+        let carries = |kind: DeviceKind| matches!(kind, DeviceKind::Gateway | DeviceKind::Network);
+        let mut models = self.site.devices_in(self.room).filter_map(|own| self.site.model_of(own.id));
+        if models.any(|model| !carries(model.kind)) {
+            return None;
+        }
+        let text = "No device stands here yet: add what plays, what is seen and what is heard.".to_owned();
+        Some(Missing { text, stage: "kit", device: None })
     }
-    let lacks = |test: &dyn Fn(&FindingKind) -> Option<DeviceId>| -> Vec<DeviceId> {
-        findings.iter().filter_map(|finding| test(&finding.kind)).collect()
-    };
-    let loose = lacks(&|kind| match kind {
-        FindingKind::NotWired { device } | FindingKind::Unreachable { device } => Some(*device),
-        FindingKind::NoPath { source, .. } => Some(*source),
-        _ => None,
-    });
-    if let Some(first) = loose.first() {
-        return say(
-            3,
-            format!("{}: begin with {}.", cables(loose.len()), site.device_name(*first)),
-            "kit",
-            Some(*first),
-        );
+
+    fn gateway(&self) -> Option<Missing> {
+        let (device, medium) = self.findings.iter().find_map(|finding| match &finding.kind {
+            FindingKind::NoGateway { device, medium } => Some((*device, *medium)),
+            _ => None,
+        })?;
+        let text = format!("{} cannot be reached: {}.", self.site.device_name(device), carrier(medium));
+        Some(Missing { text, stage: "kit", device: Some(device) })
     }
-    if !site.activities.iter().any(|activity| activity.room == room) {
-        return say(4, "No activity yet: say what people do here, and with what.".to_owned(), "sequences", None);
+
+    fn cable(&self) -> Option<Missing> {
+        let loose = self.about(|kind| match kind {
+            FindingKind::NotWired { device } | FindingKind::Unreachable { device } => Some(*device),
+            FindingKind::NoPath { source, .. } => Some(*source),
+            _ => None,
+        });
+        let first = *loose.first()?;
+        let text = format!("{}: begin with {}.", cables(loose.len()), self.site.device_name(first));
+        Some(Missing { text, stage: "kit", device: Some(first) })
     }
-    let silent = lacks(&|kind| match kind {
-        FindingKind::CodeMissing { device, .. } => Some(*device),
-        _ => None,
-    });
-    if let Some(first) = silent.first() {
+
+    fn activity(&self) -> Option<Missing> {
+        if self.site.activities.iter().any(|activity| activity.room == self.room) {
+            return None;
+        }
+        let text = "No activity yet: say what people do here, and with what.".to_owned();
+        Some(Missing { text, stage: "sequences", device: None })
+    }
+
+    fn code(&self) -> Option<Missing> {
+        let silent = self.about(|kind| match kind {
+            FindingKind::CodeMissing { device, .. } => Some(*device),
+            _ => None,
+        });
+        let first = *silent.first()?;
         let many = match silent.len() {
             1 => "1 key that a plan sends has no code".to_owned(),
             many => format!("{many} keys that plans send have no code"),
         };
-        return say(5, format!("{many}: begin with {}.", site.device_name(*first)), "codes", Some(*first));
+        let text = format!("{many}: begin with {}.", self.site.device_name(first));
+        Some(Missing { text, stage: "codes", device: Some(first) })
     }
-    let stopped = findings.iter().find(|finding| finding.weight == Weight::Stops);
-    let stopped = stopped?;
-    say(6, format!("A plan cannot be sent yet: {}", stopped.text), "sequences", stopped.place.device)
+
+    fn plan(&self) -> Option<Missing> {
+        let stops = self.findings.iter().find(|finding| finding.weight == Weight::Stops)?;
+        let text = format!("A plan cannot be sent yet: {}", stops.text);
+        Some(Missing { text, stage: "sequences", device: stops.place.device })
+    }
 }
 
 fn cables(many: usize) -> String {

@@ -20,7 +20,8 @@ const ORDER: [(&str, &[&str]); 5] = [
         "core",
         &[
             "id", "words", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove", "room",
-            "adopt", "cue", "surface", "next", "check", "edit", "library", "begin", "upgrade", "file", "demo",
+            "adopt", "cue", "surface", "next", "check", "summary", "edit", "library", "begin", "upgrade", "file",
+            "demo",
         ],
     ),
     (

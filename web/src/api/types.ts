@@ -75,6 +75,7 @@ export type Shelf = Schemas["Shelf"];
 export type ShelfLine = Schemas["ShelfLine"];
 export type SitePreview = Schemas["SitePreview"];
 export type Stages = Schemas["Stages"];
+export type StartingPoint = Schemas["StartingPoint"];
 export type ImportLine = Schemas["ImportLine"];
 export type ImportView = Schemas["ImportView"];
 export type InStep = Schemas["InStep"];

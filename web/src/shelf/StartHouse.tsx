@@ -1,24 +1,23 @@
 import { Plus, X } from "lucide-react";
 import { useState } from "react";
-import { Choice } from "../ui/Choice";
+import type { StartingPoint } from "../api/types";
 import { ProblemNote } from "../ui/Problem";
 import { Sheet } from "../ui/Sheet";
 import { useTyped } from "../ui/draft";
-import { useStartHouse, useStartingPoints } from "./api";
-
-type Start = "cinema" | "living-room" | "bedroom" | "terrace" | "empty";
+import { StartChoice } from "./StartChoice";
+import { useStartHouse } from "./api";
 
 interface Typed {
   name: string;
   client: string;
   note: string;
-  rooms: { name: string; start: Start }[];
+  rooms: { name: string; start: StartingPoint }[];
 }
 
 const BLANK: Typed = { name: "", client: "", note: "", rooms: [{ name: "", start: "cinema" }] };
 
 /** Names that a room has where nobody has typed one. */
-const USUAL: Record<Start, string> = {
+const USUAL: Record<StartingPoint, string> = {
   cinema: "Cinema",
   "living-room": "Living room",
   bedroom: "Bedroom",
@@ -112,8 +111,6 @@ function StartForm({
 }
 
 function RoomRows({ rooms, onChange }: { rooms: Typed["rooms"]; onChange: (rooms: Typed["rooms"]) => void }) {
-  const points = useStartingPoints();
-  const options = (points.data ?? []).map((known) => ({ value: known.point, label: known.name }));
   const set = (at: number, part: Partial<Typed["rooms"][number]>) =>
     onChange(rooms.map((room, index) => (index === at ? { ...room, ...part } : room)));
   return (
@@ -121,7 +118,6 @@ function RoomRows({ rooms, onChange }: { rooms: Typed["rooms"]; onChange: (rooms
       <legend className="label">Rooms, and what each begins with</legend>
       <ul className="grid gap-2">
         {rooms.map((room, at) => {
-          const about = points.data?.find((known) => known.point === room.start)?.about;
           return (
             <li
               key={at}
@@ -136,13 +132,11 @@ function RoomRows({ rooms, onChange }: { rooms: Typed["rooms"]; onChange: (rooms
                 onChange={(event) => set(at, { name: event.target.value })}
               />
               <div className="max-sm:col-span-2 max-sm:row-start-2">
-                <Choice
+                <StartChoice
                   label={`What room ${at + 1} begins with`}
                   value={room.start}
-                  options={options}
-                  onChange={(value) => set(at, { start: value as Start })}
+                  onChange={(start) => set(at, { start })}
                 />
-                {about && <p className="text-[13px] text-muted">with {about}</p>}
               </div>
               <button
                 type="button"

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { cancelled, useCancel } from "../api/cancel";
 import { client, data, RequestError } from "../api/client";
 import { keys } from "../api/queries";
-import type { BackupPreview, Made, Manifest, Problem, Shelf, SitePreview } from "../api/types";
+import type { BackupPreview, Made, Manifest, Problem, Shelf, SitePreview, StartingPoint } from "../api/types";
 
 /** Below that of the houses: whatever changes a house makes the shelf be read again. */
 const SHELF = [...keys.houses, "shelf"] as const;
@@ -48,7 +48,7 @@ function startHouse(body: {
   name: string;
   note: string;
   client: string;
-  rooms: { name: string; start: "cinema" | "living-room" | "bedroom" | "terrace" | "empty" }[];
+  rooms: { name: string; start: StartingPoint }[];
 }) {
   return data(client.POST("/api/houses", { body }));
 }

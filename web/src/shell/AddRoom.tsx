@@ -1,14 +1,11 @@
 import { Plus } from "lucide-react";
-import type { HouseView } from "../api/types";
-import { useStartingPoints } from "../shelf/api";
-import { Choice } from "../ui/Choice";
+import type { HouseView, StartingPoint } from "../api/types";
+import { StartChoice } from "../shelf/StartChoice";
 import { useTyped } from "../ui/draft";
 import { ProblemNote } from "../ui/Problem";
 import { useAddRoom } from "./rooms";
 
-type Start = "cinema" | "living-room" | "bedroom" | "terrace" | "empty";
-
-const BLANK: { name: string; start: Start } = { name: "", start: "empty" };
+const BLANK: { name: string; start: StartingPoint } = { name: "", start: "empty" };
 
 /** Adds a room: its name, and what it begins with. */
 export function AddRoom({
@@ -23,10 +20,8 @@ export function AddRoom({
   /** Is it the first one of the house? */
   first: boolean;
 }) {
-  const points = useStartingPoints();
   const add = useAddRoom(house.house.id);
   const [typed, setTyped] = useTyped(`room:${house.house.id}`, BLANK);
-  const about = points.data?.find((known) => known.point === typed.start)?.about;
   return (
     <form
       noValidate
@@ -55,13 +50,11 @@ export function AddRoom({
         </label>
         <div>
           <span className="label">It begins with</span>
-          <Choice
+          <StartChoice
             label="What the new room begins with"
             value={typed.start}
-            options={(points.data ?? []).map((known) => ({ value: known.point, label: known.name }))}
-            onChange={(start) => setTyped({ ...typed, start: start as Start })}
+            onChange={(start) => setTyped({ ...typed, start })}
           />
-          {about && <p className="text-[13px] text-muted">with {about}</p>}
         </div>
       </div>
       <div>

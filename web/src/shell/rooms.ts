@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, data, surely } from "../api/client";
 import { takeOver } from "../api/queries";
+import type { StartingPoint } from "../api/types";
 
 /** What is said of each room of a house; asked again when the house has changed. */
 export function useSummary(house: string, revision: number) {
@@ -38,7 +39,7 @@ export function useRemoveRoom(house: string) {
 export function useAddRoom(house: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: { name: string; start: "cinema" | "living-room" | "bedroom" | "terrace" | "empty" }) =>
+    mutationFn: (body: { name: string; start: StartingPoint }) =>
       surely((headers) =>
         data(client.POST("/api/houses/{house}/rooms", { params: { path: { house } }, body, headers })),
       ),

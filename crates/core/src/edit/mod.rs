@@ -16,7 +16,7 @@ pub mod valid;
 use crate::model::parts;
 pub use crate::model::{Entity, EntityKey, EntityKind, entities, find};
 pub use describe::{describe, name};
-pub use replacing::replacing;
+pub use replacing::{Difference, difference, replacing};
 pub use valid::EditError;
 pub use valid::plans::{deed as valid_deed, faults as valid_faults};
 pub(crate) use valid::{ACTIVITIES_MAX, ROOMS_MAX, ids_in, whole};

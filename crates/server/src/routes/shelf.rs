@@ -5,7 +5,7 @@ use super::who;
 use crate::backup::{self, BackupError, Daily, HouseIn, LastDaily, Manifest};
 use crate::houses::Houses;
 use crate::problem::{Body, Large, Path, Problem, Query};
-use crate::summary::{self, Summary};
+use crate::summary;
 use crate::views::SavedView;
 use crate::work::FILES;
 use axum::Json;
@@ -19,6 +19,7 @@ use kestrel_core::edit::{self, Edit};
 use kestrel_core::file;
 use kestrel_core::id::{HouseId, RoomId};
 use kestrel_core::model::{Entity, House, NAME_MAX, Programmer, Secrets, Site, keep_secrets, leaving};
+use kestrel_core::summary::Summary;
 use kestrel_core::words::capital;
 use kestrel_store::{KEPT, StoreError};
 use serde::{Deserialize, Serialize};
@@ -448,16 +449,8 @@ async fn there(houses: &Houses, site: &Site) -> Result<Option<HouseThere>, Probl
     let snapshot = houses.snapshot(site.house.id).await?;
     let mut wanted = site.clone();
     keep_secrets(&snapshot.site, &mut wanted);
-    for edit in edit::replacing(&snapshot.site, &snapshot.versions, &wanted) {
-        match edit {
-            Edit::Remove { .. } => there.removes += 1,
-            Edit::Put { entity, .. } => match edit::find(&snapshot.site, entity.key()) {
-                None => there.adds += 1,
-                Some(before) if before != entity => there.changes += 1,
-                Some(_) => {}
-            },
-        }
-    }
+    let edit::Difference { adds, changes, removes } = edit::difference(&snapshot.site, &wanted);
+    (there.adds, there.changes, there.removes) = (adds, changes, removes);
     Ok(Some(there))
 }
 

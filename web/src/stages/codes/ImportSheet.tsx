@@ -37,9 +37,8 @@ export function ImportSheet({
   first: string | undefined;
   onClose: () => void;
 }) {
-  const { house, say } = useRoom();
+  const { house } = useRoom();
   const queries = useQueryClient();
-  const { signal, cancel } = useCancel();
   const [from, setFrom] = useState<Origin>("file");
   const [text, setText] = useTyped(`import:${house.house.id}:text`, "");
   const [name, setName] = useTyped(`import:${house.house.id}:name`, "");
@@ -53,39 +52,11 @@ export function ImportSheet({
     queryFn: () => data(client.GET("/api/houses/{house}", { params: { path: { house: otherHouse } } })),
     enabled: from === "device",
   });
-  const path = { house: house.house.id };
   const source: CodeSource =
     from === "file" ? { from: "file", text } : { from: "device", house: otherHouse, device: other };
   const ready = from === "file" ? text.trim() !== "" : other !== "";
   const { target, look, lines, taken } = usePreview(from, source, ready, goal, first, chosen);
-  const take = useMutation({
-    mutationFn: (asSet: string | null) => {
-      const ended = signal();
-      return surely((headers) =>
-        data(
-          client.POST("/api/houses/{house}/imports", {
-            signal: ended,
-            params: { path },
-            body: {
-              source,
-              device: target === NAMED ? null : target,
-              chosen: [...taken].sort((a, b) => a - b),
-              as_set: asSet,
-            },
-            headers,
-          }),
-        ),
-      ).catch((error: unknown) => {
-        throw ended.aborted ? cancelled("Cancelled. What was carried out already can be undone.") : error;
-      });
-    },
-    onSuccess: (saved) => {
-      takeOver(queries, saved.changed);
-      forget(`import:${house.house.id}`);
-      say(saved.title);
-      onClose();
-    },
-  });
+  const { take, cancel } = useTake(source, target, taken, onClose);
   const retarget = (to: string) => {
     setGoal(to);
     setChosen(undefined);
@@ -406,6 +377,43 @@ function TakeOver({
       <span className="ml-auto text-[13px] text-muted">One step, which undo takes back whole.</span>
     </div>
   );
+}
+
+/** Carries an import out; what was typed for it is forgotten then. */
+function useTake(source: CodeSource, target: string, taken: Set<number>, onDone: () => void) {
+  const { house, say } = useRoom();
+  const queries = useQueryClient();
+  const { signal, cancel } = useCancel();
+  const path = { house: house.house.id };
+  const take = useMutation({
+    mutationFn: (asSet: string | null) => {
+      const ended = signal();
+      return surely((headers) =>
+        data(
+          client.POST("/api/houses/{house}/imports", {
+            signal: ended,
+            params: { path },
+            body: {
+              source,
+              device: target === NAMED ? null : target,
+              chosen: [...taken].sort((a, b) => a - b),
+              as_set: asSet,
+            },
+            headers,
+          }),
+        ),
+      ).catch((error: unknown) => {
+        throw ended.aborted ? cancelled("Cancelled. What was carried out already can be undone.") : error;
+      });
+    },
+    onSuccess: (saved) => {
+      takeOver(queries, saved.changed);
+      forget(`import:${house.house.id}`);
+      say(saved.title);
+      onDone();
+    },
+  });
+  return { take, cancel };
 }
 
 /** What an import would do: for the devices that the file names, unless another one is chosen. */

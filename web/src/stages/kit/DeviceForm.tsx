@@ -5,7 +5,7 @@ import { FormProvider, useForm, type FieldPath, type UseFormReturn } from "react
 import { RequestError } from "../../api/client";
 import { fieldName, overridesOf } from "../../api/overrides";
 import { put, useCopy, useEdit } from "../../api/queries";
-import type { Device } from "../../api/types";
+import type { Device, Profile } from "../../api/types";
 import { modelOf, profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
@@ -40,6 +40,28 @@ function useDeviceDraft(
     });
     return () => watching.unsubscribe();
   }, [form, name, base, mode]);
+}
+
+/** Shows what is saved anew where a version of it is, unless something has been typed over it. */
+function useFresh(form: UseFormReturn<KitForm>, version: string, saved: () => KitForm) {
+  const mounted = useRef(false);
+  useEffect(() => {
+    if (mounted.current && !form.formState.isDirty) form.reset(saved());
+    mounted.current = true;
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new version is a reason to reset
+  }, [version]);
+}
+
+/** The model and the device as the form has them, and what of the device is its own. */
+function changedBy(values: KitForm, device: Device, model: Profile, profile: Profile, mode: Mode) {
+  const next = fromForm(values, device, profile);
+  // A device of its own may need a key that the model does not have yet.
+  const keys = next.profile.functions;
+  const changed = mode === "model" ? next.profile : { ...model, functions: keys };
+  const overrides =
+    mode === "model" ? (device.overrides ?? []) : overridesOf(changed, { ...next.profile, functions: keys });
+  const needed = mode === "model" || keys.length !== model.functions.length;
+  return { profile: needed ? changed : undefined, device: { ...next.device, overrides } };
 }
 
 /** The form of a device: its name, and how it behaves, for the model or for this device alone. */
@@ -80,27 +102,17 @@ export function DeviceForm({
     setShown(seen);
     setBase(latest());
   }
-  const mounted = useRef(false);
-  useEffect(() => {
-    if (mounted.current && !form.formState.isDirty) form.reset(toForm(device, profile));
-    mounted.current = true;
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new version is a reason to reset
-  }, [shown]);
+  useFresh(form, shown, () => toForm(device, profile));
   const screens = useScreens(device);
   const users = house.devices.filter((known) => known.profile === model.id);
 
   const save = (bases: typeof base) =>
     form.handleSubmit((values) => {
-      const next = fromForm(values, device, profile);
-      // A device of its own may need a key that the model does not have yet.
-      const keys = next.profile.functions;
-      const changed = mode === "model" ? next.profile : { ...model, functions: keys };
-      const own = mode === "model" ? overrides : overridesOf(changed, { ...next.profile, functions: keys });
-      const needed = mode === "model" || keys.length !== model.functions.length;
+      const next = changedBy(values, device, model, profile, mode);
       edit.mutate(
         [
-          ...(needed ? [put({ entity: "profile", value: changed }, bases.profile)] : []),
-          put({ entity: "device", value: { ...next.device, overrides: own } }, bases.device),
+          ...(next.profile ? [put({ entity: "profile", value: next.profile }, bases.profile)] : []),
+          put({ entity: "device", value: next.device }, bases.device),
         ],
         {
           onSuccess: (saved) => {

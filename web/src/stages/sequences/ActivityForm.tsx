@@ -16,6 +16,24 @@ const PLAYS = ["disc-player", "streamer", "console", "tuner"];
 const SHOWS = ["projector", "display"];
 const SOUNDS = ["receiver", "sound-bar", "amplifier", "display"];
 
+/** What is typed for an activity, kept until it is saved. */
+function useTypedActivity(known: Activity | undefined, room: string, of: (kinds: string[]) => Device[]) {
+  const draft = `activity:${known?.id ?? `new ${room}`}`;
+  const first = (kinds: string[]) => of(kinds)[0]?.id;
+  const [name, setName] = useTyped(`${draft}:name`, known?.name ?? "");
+  const [source, setSource] = useTyped(`${draft}:source`, known?.source ?? first(PLAYS) ?? "");
+  const shown = known ? known.seen_on : first(SHOWS);
+  const [seen, setSeen] = useTyped(`${draft}:seen`, shown ?? NOWHERE);
+  const sounding = known ? known.heard_on : first(SOUNDS);
+  const [heard, setHeard] = useTyped(`${draft}:heard`, sounding ?? NOWHERE);
+  const [moves, setMoves] = useTyped(`${draft}:moves`, known?.moves ?? []);
+  const [extras, setExtras] = useTyped<ExtrasText>(`${draft}:extras`, extrasText(known?.extras));
+  return {
+    ...{ draft, name, source, seen, heard, moves, extras },
+    ...{ setName, setSource, setSeen, setHeard, setMoves, setExtras },
+  };
+}
+
 /** What an activity is: what plays, where it is seen and heard, and what moves for it. */
 export function ActivityForm({
   editing,
@@ -54,19 +72,9 @@ function Fields({
   const edit = useEdit(house.house.id);
   const [base] = useState(known && house.versions[known.id]);
   const of = (kinds: string[]) => devices.filter((device) => kinds.includes(profileOf(house, device).kind));
-  const draft = `activity:${known?.id ?? `new ${room}`}`;
-  const [name, setName] = useTyped(`${draft}:name`, known?.name ?? "");
-  const [source, setSource] = useTyped(`${draft}:source`, known?.source ?? of(PLAYS)[0]?.id ?? "");
-  const [seen, setSeen] = useTyped(
-    `${draft}:seen`,
-    known ? (known.seen_on ?? NOWHERE) : (of(SHOWS)[0]?.id ?? NOWHERE),
-  );
-  const [heard, setHeard] = useTyped(
-    `${draft}:heard`,
-    known ? (known.heard_on ?? NOWHERE) : (of(SOUNDS)[0]?.id ?? NOWHERE),
-  );
-  const [moves, setMoves] = useTyped(`${draft}:moves`, known?.moves ?? []);
-  const [extras, setExtras] = useTyped<ExtrasText>(`${draft}:extras`, extrasText(known?.extras));
+  const typed = useTypedActivity(known, room, of);
+  const { draft, name, source, seen, heard, moves, extras } = typed;
+  const { setName, setSource, setSeen, setHeard, setMoves, setExtras } = typed;
   const [wrong, setWrong] = useState<string>();
   const rename = useCopyName(house, room);
   const options = (kinds: string[]) => of(kinds).map((device) => ({ value: device.id, label: device.name }));

@@ -204,11 +204,7 @@ impl Deriver<'_> {
                 }
                 Err(no) => {
                     let finding = self.no_way(*device, &alone, &belief, &own, no);
-                    let handed = self.request.handed.get(at).and_then(Option::as_ref);
-                    let handed = handed.map(|joint| Joint::of([joint.members[member]]));
-                    let (homed, part) = self.largest_part(&alone, &belief, &own, handed.as_ref());
-                    let chain =
-                        homed.and_then(|homed| self.chain_of(at, &alone, &part, Homed { shortest: false, ..homed }));
+                    let (chain, part) = self.partly((at, member), &alone, &belief, &own);
                     if let Some(chain) = chain.map(|chain| chain.later(calm_ms)) {
                         place.insert(member, chains.len());
                         chains.push(chain);
@@ -220,6 +216,21 @@ impl Deriver<'_> {
                 }
             }
         }
+    }
+
+    /// The chain of the largest part of what a member of a group may be in, and that part.
+    fn partly(
+        &self,
+        (at, member): (usize, usize),
+        alone: &Group<'_>,
+        belief: &BTreeSet<Joint>,
+        own: &[Target],
+    ) -> (Option<Chain>, BTreeSet<Joint>) {
+        let handed = self.request.handed.get(at).and_then(Option::as_ref);
+        let handed = handed.map(|joint| Joint::of([joint.members[member]]));
+        let (homed, part) = self.largest_part(alone, belief, own, handed.as_ref());
+        let chain = homed.and_then(|homed| self.chain_of(at, alone, &part, Homed { shortest: false, ..homed }));
+        (chain, part)
     }
 
     /// The largest part of a belief that a sequence brings home, and that; an empty part where there is none.
