@@ -401,7 +401,44 @@ impl<'a> Analysis<'a> {
                 return proof;
             }
         }
+        if proof.guarantee == Guarantee::Certain {
+            self.touched_long_ago(&mut proof, cold, from);
+        }
         proof
+    }
+
+    /// The quicker plan is sent to a room that has settled, but somebody may have touched it before that: a certain cell
+    /// is certain for that plan too, from everything at rest.
+    fn touched_long_ago(&self, proof: &mut Proof, cold: &Made, from: Situation) {
+        for (at, group) in self.ours.groups.iter().enumerate() {
+            let targets = self.ours.targets(&cold.derived.plan.goals, at);
+            let simple: Vec<Vec<Timed>> =
+                self.ours.anything(at).iter().map(|list| list.iter().map(still).collect()).collect();
+            let (mut met, mut unsettled) = (0, false);
+            let rest = Product::new(group, &simple).take(STARTS_MAX).inspect(|_| met += 1);
+            let rest = rest.flat_map(|joint| {
+                group.settled(&at_rest(&joint)).unwrap_or_else(|_| {
+                    unsettled = true;
+                    BTreeSet::new()
+                })
+            });
+            let found = run::first_failure(group, rest, &cold.derived.scripts[at], &targets);
+            proof.states += found.states;
+            if found.failure.is_none() && !found.cut && !unsettled && met < STARTS_MAX {
+                continue;
+            }
+            proof.guarantee = Guarantee::IfNobodyElse;
+            if let Some(start) = found.failure {
+                proof.story = self.tell(at, &start, cold, from, &targets);
+                return;
+            }
+            proof.not_proved = Some(NotProved {
+                devices: group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect(),
+                looked_at: proof.states,
+                left: None,
+                beyond_ours: true,
+            });
+        }
     }
 
     fn tell(&self, group: usize, start: &Joint, made: &Made, from: Situation, targets: &[Target]) -> Option<Course> {
