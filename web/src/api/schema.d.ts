@@ -285,6 +285,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/devices/{device}/replacement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts another model in the place of that of a device, as one step of the history. What runs in its rooms is stopped first. */
+        post: operations["replace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/devices/{device}/replacement/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What another model in the place of a device would change in plans and verdicts of the rooms that it serves. Nothing is
+         *     changed.
+         */
+        post: operations["effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/devices/{device}/replacement/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What another model in the place of a device would do: what becomes of keys and sockets, and what is lost. Nothing is
+         *     changed.
+         */
+        post: operations["preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/devices/{device}/untried": {
         parameters: {
             query?: never;
@@ -2422,6 +2479,17 @@ export interface components {
             waits_hold: boolean;
             weakest?: components["schemas"]["RestsOn"] | null;
         };
+        /** @description A cell of which something else is said than before. */
+        CellChange: {
+            after?: components["schemas"]["CellSaid"] | null;
+            before?: components["schemas"]["CellSaid"] | null;
+            /** @description Where it starts. */
+            from: components["schemas"]["Situation"];
+            /** @description Where it leads. */
+            to: components["schemas"]["Situation"];
+            /** @description The same in words: “Off → Film”. */
+            way: string;
+        };
         /** @description A cell with its plan and what it rests on. */
         CellPlan: {
             /** @description What happens where it is broken off and something else is asked for. */
@@ -2436,6 +2504,15 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** @description Every wait that it needs, the weakest first. */
             rests: components["schemas"]["RestsOn"][];
+        };
+        /** @description What is said of a cell, in short. */
+        CellSaid: {
+            /** @description When it is ready, in ms; none where there is no plan that could be sent. */
+            ready_ms?: number | null;
+            /** @description Transmissions. */
+            sends: number;
+            /** @description The verdict in words. */
+            verdict: string;
         };
         /** @description What a change did to a house. */
         Changed: {
@@ -2486,6 +2563,19 @@ export interface components {
          * @enum {string}
          */
         Checksum: "none" | "sum-8" | "xor-8" | "crc-8/smbus" | "crc-8/i-432-1" | "crc-8/rohc" | "crc-16/arc" | "crc-16/modbus" | "crc-16/kermit" | "crc-16/xmodem";
+        /** @description What somebody chose for a key or a socket. */
+        Chosen: {
+            /**
+             * Format: uuid
+             * @description Of the old model.
+             */
+            id: string;
+            /**
+             * Format: uuid
+             * @description Of the new one; it has no place there, if none.
+             */
+            to?: string | null;
+        };
         /** @description A capture without blips, and what was taken out. */
         Cleaned: {
             /** @description Durations in µs: mark, space, …, a mark first and a mark last. */
@@ -5161,6 +5251,8 @@ export interface components {
             may?: components["schemas"]["May"] | null;
             /** @description How it stands. */
             now: components["schemas"]["LiveNow"];
+            /** @description Whom to call where something is wrong; empty where the house does not say. */
+            programmer: components["schemas"]["Programmer"];
             /** @description The room. */
             room: string;
             /** @description The surface. */
@@ -5266,6 +5358,30 @@ export interface components {
             /** @description The version of the format; this is 1. */
             version: number;
         };
+        /**
+         * @description What kind of thing of a model is mapped.
+         * @enum {string}
+         */
+        Mapped: "input" | "output" | "key";
+        /** @description A key or socket of the old model. */
+        MappedPart: {
+            /**
+             * Format: uuid
+             * @description Its id in the old model.
+             */
+            id: string;
+            /** @description What it is called there. */
+            name: string;
+            /**
+             * Format: uuid
+             * @description What becomes of it; nothing, if none.
+             */
+            to?: string | null;
+            /** @description What uses it today: cables, codes, activities, surfaces, cues. */
+            used_by: string[];
+            /** @description What it is. */
+            what: components["schemas"]["Mapped"];
+        };
         /** @description The switch matrix of a room. */
         Matrix: {
             /** @description Every pair of two different ones. */
@@ -5355,6 +5471,14 @@ export interface components {
             /** @description What it is called. */
             name: string;
             select?: components["schemas"]["FunctionId"] | null;
+        };
+        /** @description A key or socket of the new model. */
+        ModelPart: {
+            cable?: components["schemas"]["Cable"] | null;
+            /** Format: uuid */
+            id: string;
+            name: string;
+            what: components["schemas"]["Mapped"];
         };
         /** @description When a cue fires. */
         Moment: {
@@ -6633,6 +6757,28 @@ export interface components {
              */
             removed_at: string;
         };
+        /** @description Which model takes the place of that of a device, and how. */
+        Replacing: {
+            /** @description What was chosen by hand; everything else goes by name, by meaning and by what is plugged. */
+            chosen?: components["schemas"]["Chosen"][];
+            /** @description Does the new model answer to the codes of the old one? */
+            codes_stay?: boolean;
+            /** @description A model of the house, or of the library. */
+            model: components["schemas"]["ProfileId"];
+        };
+        /** @description What a replacement would do. */
+        ReplacingView: {
+            /** @description Each key and socket of the new model. */
+            choices: components["schemas"]["ModelPart"][];
+            /** @description What is lost, in sentences. */
+            lost: string[];
+            /** @description The new model. */
+            model: string;
+            /** @description Each key and socket of the old model, and what becomes of it. */
+            parts: components["schemas"]["MappedPart"][];
+            /** @description Why it cannot be done as it is, with what to change first; none where it can. */
+            refused?: string | null;
+        };
         /** @description What came of a story. */
         Replayed: {
             /** @description What came of it. */
@@ -6713,6 +6859,14 @@ export interface components {
             position: number;
             /** @description Is it a cupboard or a rack that holds equipment for other rooms? */
             rack?: boolean;
+        };
+        /** @description What a replacement changes in the plans of a room. */
+        RoomChanges: {
+            /** @description The cells of which something else is said. */
+            changes: components["schemas"]["CellChange"][];
+            room: components["schemas"]["RoomId"];
+            /** @description Cells that stay as they are. */
+            unchanged: number;
         };
         /** @description Something that somebody, or the mains, does in the room. */
         RoomHand: {
@@ -9440,6 +9594,366 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacing"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacing"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomChanges"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                device: components["schemas"]["DeviceId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacing"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplacingView"];
                 };
             };
             /** @description The address or the body cannot be read. */

@@ -1,7 +1,7 @@
 import { Unplug } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useParams } from "react-router";
-import type { LiveNow, LiveView, SurfacePage } from "../api/types";
+import type { LiveNow, LiveView, Programmer, SurfacePage } from "../api/types";
 import { usePress, useLive } from "./api";
 import { LiveKey } from "./LiveKey";
 import { LiveLight } from "./LiveLight";
@@ -127,12 +127,15 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
       </header>
       {lost && (
         <p role="alert" className="flex items-center gap-2 border-b border-stop px-3 py-2 text-stop">
-          <Unplug aria-hidden size={18} /> No connection to the house. Trying again …
+          <Unplug aria-hidden size={18} />
+          <span>
+            No connection to the house. Trying again … <Whom programmer={view.programmer} />
+          </span>
         </p>
       )}
       {(said ?? now.trouble) && (
         <p role="alert" className="border-b border-caution px-3 py-2 text-caution">
-          {said ?? now.trouble}
+          {said ?? now.trouble} <Whom programmer={view.programmer} />
         </p>
       )}
       <main className="flex min-h-0 flex-1 flex-col overflow-y-auto px-3 py-2">
@@ -142,6 +145,26 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
         )}
       </main>
     </div>
+  );
+}
+
+/** Whom to call where something is wrong; a telephone dials it. */
+export function Whom({ programmer }: { programmer: Programmer }) {
+  const { name, phone } = programmer;
+  if (!name && !phone) return null;
+  return (
+    <span className="whitespace-nowrap">
+      Call {name || "the programmer"}
+      {phone && (
+        <>
+          {name ? ", " : ": "}
+          <a className="link" href={`tel:${phone.replace(/[^+\d]/g, "")}`}>
+            {phone}
+          </a>
+        </>
+      )}
+      .
+    </span>
   );
 }
 

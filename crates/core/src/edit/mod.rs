@@ -7,6 +7,7 @@
 
 pub mod copy;
 mod describe;
+pub mod exchange;
 mod replacing;
 pub mod room;
 #[cfg(test)]
@@ -47,6 +48,15 @@ pub enum Edit {
         /// The version that was seen.
         base: i64,
     },
+}
+
+/// A step of something that changes much at once.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Step {
+    /// This is put in its place.
+    Put(Box<Entity>),
+    /// This goes.
+    Remove(EntityKey),
 }
 
 /// What happened to one entity.

@@ -1,7 +1,8 @@
 //! Taking a full room away in one step: what goes with it, and what other rooms still need.
 
+use super::Step;
 use crate::id::{DeviceId, RoomId};
-use crate::model::{Activity, Device, DeviceKind, Entity, EntityKey, Site};
+use crate::model::{Activity, Device, DeviceKind, Entity, Site};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -31,15 +32,6 @@ pub struct MovedDevice {
     pub device: String,
     /// The room.
     pub room: String,
-}
-
-/// A step of the removal.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Step {
-    /// This is put in its place.
-    Put(Box<Entity>),
-    /// This goes.
-    Remove(EntityKey),
 }
 
 fn uses(activity: &Activity, device: DeviceId) -> bool {

@@ -9,6 +9,7 @@
 //! work grows with the largest coupled group and not with the house.
 
 pub mod abstracted;
+pub mod changes;
 pub mod diagnose;
 pub mod explore;
 mod handed;

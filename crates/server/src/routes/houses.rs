@@ -10,7 +10,7 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::sse::{Event, KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use futures::{Stream, StreamExt};
-use kestrel_core::edit::Edit;
+use kestrel_core::edit::{Edit, Step};
 use kestrel_core::id::{HouseId, PictureId};
 use kestrel_core::model::{Entity, PICTURE_MAX, Picture};
 use kestrel_store::{HouseSummary, LogEntry, Saved, Snapshot};
@@ -151,6 +151,16 @@ pub async fn log(
 ) -> Result<Json<Vec<LogEntry>>, Problem> {
     houses.store().revision(house).await?;
     Ok(Json(houses.store().log(house, query.before, query.limit.unwrap_or(100)).await?))
+}
+
+/// Steps that the core worked out as edits, each over the version that it was worked out from.
+pub(super) fn edits(from: &Snapshot, steps: Vec<Step>) -> Vec<Edit> {
+    let version = |key| from.versions.get(&key).copied();
+    let edit = |step| match step {
+        Step::Put(entity) => Edit::Put { base: version(entity.key()), entity: *entity },
+        Step::Remove(key) => Edit::Remove { kind: key.kind, id: key.id, base: version(key).unwrap_or(0) },
+    };
+    steps.into_iter().map(edit).collect()
 }
 
 /// Puts entities that the server made as one step of the history, each over the version that they were made from.

@@ -14,7 +14,7 @@ use kestrel_bench::rehearsal::{DIM_MS, StepState};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
 use kestrel_core::model::{
-    Does, Entity, Gesture, Level, May, RoomLight, Situation, StoredLook, Surface, situation_name,
+    Does, Entity, Gesture, Level, May, Programmer, RoomLight, Situation, StoredLook, Surface, situation_name,
 };
 use kestrel_core::surface::now::{self, KeyNow};
 use kestrel_store::SurfaceLink;
@@ -53,6 +53,8 @@ pub struct LiveView {
     may: Option<May>,
     /// Looks that can be stored, where levels may be changed.
     looks: Vec<LiveLook>,
+    /// Whom to call where something is wrong; empty where the house does not say.
+    programmer: Programmer,
     /// How it stands.
     now: LiveNow,
 }
@@ -107,7 +109,15 @@ fn whole(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveView> {
     let surface = room.surface(link.surface)?.clone();
     let looks = room.lighting.looks.iter().filter(|_| surface.may.is_some());
     let looks = looks.map(|look| LiveLook { look: look.id, name: look.name.clone() }).collect();
-    Some(LiveView { room: room.name.clone(), may: surface.may, looks, now: view(rehearsal, link)?, surface })
+    let programmer = site.house.programmer.clone();
+    Some(LiveView {
+        room: room.name.clone(),
+        may: surface.may,
+        looks,
+        programmer,
+        now: view(rehearsal, link)?,
+        surface,
+    })
 }
 
 /// What tells one version of a surface from another.

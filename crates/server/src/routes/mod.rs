@@ -13,6 +13,7 @@ mod plans;
 mod proofs;
 mod readings;
 mod rehearsals;
+mod replacing;
 mod rules;
 mod shelf;
 mod surfaces;
@@ -170,6 +171,9 @@ fn of_kit_and_codes() -> OpenApiRouter<Houses> {
         .routes(routes!(kit::models))
         .routes(routes!(rules::rules))
         .routes(routes!(kit::duplicate))
+        .routes(routes!(replacing::preview))
+        .routes(routes!(replacing::effect))
+        .routes(routes!(replacing::replace))
         .routes(routes!(kit::keep_photo))
         .routes(routes!(kit::show_photo))
         .routes(routes!(kit::address_table))

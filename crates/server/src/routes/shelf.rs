@@ -14,7 +14,7 @@ use axum::http::{HeaderMap, Response, StatusCode, header};
 use axum::response::IntoResponse;
 use chrono::{DateTime, Utc};
 use kestrel_core::begin::{self, StartingPoint};
-use kestrel_core::edit::room::{Going, Step, removal};
+use kestrel_core::edit::room::{Going, removal};
 use kestrel_core::edit::{self, Edit};
 use kestrel_core::file;
 use kestrel_core::id::{HouseId, RoomId};
@@ -266,15 +266,7 @@ pub async fn remove_room(
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(crate::houses::no_room)?;
     houses.stop_room((house, room)).await;
-    let version = |key| snapshot.versions.get(&key).copied();
-    let edits: Vec<Edit> = removal(&snapshot.site, room)
-        .1
-        .into_iter()
-        .map(|step| match step {
-            Step::Put(entity) => Edit::Put { base: version(entity.key()), entity: *entity },
-            Step::Remove(key) => Edit::Remove { kind: key.kind, id: key.id, base: version(key).unwrap_or(0) },
-        })
-        .collect();
+    let edits = super::houses::edits(&snapshot, removal(&snapshot.site, room).1);
     Ok(Json(super::houses::saved(&houses.edit(house, &who(&headers), &edits).await?)))
 }
 

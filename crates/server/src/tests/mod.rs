@@ -6,6 +6,7 @@ mod evenings;
 mod kit;
 mod long;
 mod proofs;
+mod replacing;
 mod rooms;
 mod shelf;
 mod surfaces;

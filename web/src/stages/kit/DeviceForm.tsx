@@ -1,5 +1,5 @@
 import { zodResolver } from "@hookform/resolvers/zod";
-import { Copy, Trash2 } from "lucide-react";
+import { Copy, Replace, Trash2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { FormProvider, useForm, type FieldPath, type UseFormReturn } from "react-hook-form";
 import { RequestError } from "../../api/client";
@@ -12,6 +12,7 @@ import { ProblemNote } from "../../ui/Problem";
 import { Behaviour } from "./Behaviour";
 import { Comforts } from "./Comforts";
 import { Pick, Text } from "./fields";
+import { ReplaceSheet } from "./ReplaceSheet";
 import { formSchema, fromForm, NO_KEY, toForm, type KitForm } from "./form";
 import { draftOf, forget, keepDraft } from "../../ui/draft";
 
@@ -318,6 +319,7 @@ function FormDeeds({
 }) {
   const { house, say } = useRoom();
   const copy = useCopy(house.house.id);
+  const [replaced, setReplaced] = useState(false);
   return (
     <div className="flex flex-wrap items-center gap-2">
       <button type="submit" className="btn btn-main" disabled={pending || !dirty}>
@@ -348,6 +350,10 @@ function FormDeeds({
       >
         <Copy aria-hidden size={15} /> Duplicate
       </button>
+      <button type="button" className="btn" disabled={dirty} onClick={() => setReplaced(true)}>
+        <Replace aria-hidden size={15} /> Replace …
+      </button>
+      <ReplaceSheet device={device} open={replaced} onClose={() => setReplaced(false)} />
       <button type="button" className="btn text-stop" onClick={remove}>
         <Trash2 aria-hidden size={15} /> Remove device
       </button>

@@ -5,6 +5,7 @@ import { useEdit } from "../../api/queries";
 import type { HandChange, Plan, RoomPlans, Step } from "../../api/types";
 import { deviceName, modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
+import { PrintedBy } from "../../ui/PrintedBy";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, parseSeconds, readyTime, seconds } from "../../ui/time";
 import { changesOf, NO_PLANS, refersTo, withChange, without, type Change } from "./hand";
@@ -113,6 +114,7 @@ export function Steps({ plan }: { plan: Plan }) {
           })}
         </tbody>
       </table>
+      <PrintedBy house={house} />
       {changes.length > 0 && (
         <ByHand
           changes={changes}

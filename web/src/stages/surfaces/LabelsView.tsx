@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Surface, SurfaceSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field, Pick } from "../../ui/Inline";
+import { PrintedBy } from "../../ui/PrintedBy";
 import { Waiting } from "../../ui/Waiting";
 import { useSheet, type SurfaceActions } from "./api";
 
@@ -59,7 +60,7 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
           />
           <figcaption className="mt-2 text-[13px]">
             {surface.name}, true scale in mm. Print at 100 %, then measure the outline: {surface.width_mm} mm
-            wide.
+            wide. <PrintedBy house={house} />
           </figcaption>
         </figure>
         <Fits fits={fits} />

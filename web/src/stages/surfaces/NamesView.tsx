@@ -2,6 +2,7 @@ import { Printer } from "lucide-react";
 import type { Called } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field } from "../../ui/Inline";
+import { PrintedBy } from "../../ui/PrintedBy";
 import { Waiting } from "../../ui/Waiting";
 import { useVoice, type SurfaceActions } from "./api";
 
@@ -136,6 +137,7 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
             ))}
           </tbody>
         </table>
+        <PrintedBy house={house} />
       </section>
     </div>
   );
