@@ -60,9 +60,13 @@ export function forget(beginning: string): void {
   }
 }
 
-/** Is something typed under a name that begins so? */
-export function useIsTyped(beginning: string): boolean {
-  const look = useCallback(() => all().some((key) => key.startsWith(PREFIX + beginning)), [beginning]);
+/** Is something typed under a name that begins as one of these? */
+export function useIsTyped(...beginnings: string[]): boolean {
+  const joined = beginnings.join("\n");
+  const look = useCallback(
+    () => all().some((key) => joined.split("\n").some((beginning) => key.startsWith(PREFIX + beginning))),
+    [joined],
+  );
   const [is, setIs] = useState(look);
   useEffect(() => {
     const again = () => setIs(look());

@@ -72,7 +72,7 @@ mod tests {
         let found = changes(&slower, &before, &after);
         let watch = found.iter().find(|change| change.from == Situation::Off).unwrap();
         let (was, is) = (watch.before.as_ref().unwrap(), watch.after.as_ref().unwrap());
-        assert_eq!(watch.way, "Off → Watch");
+        assert_eq!(watch.way, "Off → Cartoons");
         assert!(is.ready_ms.unwrap() > was.ready_ms.unwrap() + 20_000, "{watch:?}");
     }
 

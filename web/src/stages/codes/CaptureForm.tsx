@@ -11,10 +11,13 @@ import { ProblemNote } from "../../ui/Problem";
 import { NameInput } from "./NameInput";
 import { readText } from "./readText";
 import { ReadingView } from "./ReadingView";
-import { useTyped } from "../../ui/draft";
+import { forget, useTyped } from "../../ui/draft";
 
 /** The most that the server reads, in bytes. */
 const MAX_BYTES = 1_000_000;
+
+/** No capture yet: one list, so that it is the same each time. */
+const NONE: Capture[] = [];
 
 /** A value a little later, so that a text is read once and not at every key. */
 function useSettled<T>(value: T, ms: number): T {
@@ -42,11 +45,12 @@ export function CaptureForm({
 }) {
   const { house, say } = useRoom();
   const edit = useEdit(house.house.id);
-  const [text, setText] = useTyped(`capture:${device.id} ${fn.id}`, "");
-  const [name, setName] = useState(fn.name);
+  const draft = `capture:${device.id} ${fn.id}`;
+  const [text, setText] = useTyped(`${draft}:text`, "");
+  const [name, setName] = useTyped(`${draft}:name`, fn.name);
   const [fileTrouble, setFileTrouble] = useState<string>();
   const [signal, setSignal] = useState<string>();
-  const [more, setMore] = useState<Capture[]>([]);
+  const [more, setMore] = useTyped<Capture[]>(`${draft}:more`, NONE);
   const [radioChoice, setRadioChoice] = useState(0);
   const { reading, read, captures, together, settled } = useReading(text, more, signal);
   const shown = together?.reading ?? read?.reading;
@@ -87,7 +91,8 @@ export function CaptureForm({
     edit.mutate([...rename, put({ entity: "code", value }, line ? house.versions[line.id] : undefined)], {
       onSuccess: (saved) => {
         setText("");
-        setMore([]);
+        setMore(NONE);
+        forget(draft);
         say(saved.title);
         onSaved();
       },
@@ -141,7 +146,7 @@ export function CaptureForm({
             </span>
           ))}
         </div>
-        <Together count={captures.length} together={together} onForget={() => setMore([])} />
+        <Together count={captures.length} together={together} onForget={() => setMore(NONE)} />
         {shown && !trouble && <ReadingView reading={shown} radio={radio} />}
       </div>
     </form>

@@ -1,6 +1,7 @@
 import { useVirtualizer, type VirtualItem } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import type { CodeState, Device } from "../../api/types";
+import { NotSaved } from "../../ui/NotSaved";
 import { pressText, stateOf, step, type Cell, type Row } from "./table";
 
 export const GLYPH: Record<CodeState, string> = {
@@ -151,6 +152,11 @@ function same(one: Cell, other: Cell): boolean {
   return one.device.id === other.device.id && one.fn.id === other.fn.id;
 }
 
+/** What may be typed for a key and not saved: a capture, a text that nobody reads, a command, its presses. */
+function draftsOf({ device, fn }: Cell): string[] {
+  return ["capture", "opaque", "command"].map((what) => `${what}:${device.id} ${fn.id}`);
+}
+
 function CellButton({
   cell,
   at,
@@ -185,6 +191,7 @@ function CellButton({
         {GLYPH[state]}
       </span>
       <span className={state === "none" && !pale ? TONE.none : ""}>{WORD[state]}</span>
+      <NotSaved brief of={draftsOf(cell)} />
       {cell.codes.length > 1 && (
         <span className="font-mono text-[11px] text-muted">×{cell.codes.length}</span>
       )}

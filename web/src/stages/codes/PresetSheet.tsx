@@ -6,7 +6,11 @@ import type { Device, Heard, PresetKey, SetKey, Tried } from "../../api/types";
 import { modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
+import { forget, useTyped } from "../../ui/draft";
 import { Sheet } from "../../ui/Sheet";
+
+const NONE: Tried[] = [];
+const NOTHING: Record<string, SetKey> = {};
 
 /** Sets that are tried on a device: what was sent, what it showed, and how far that tells them apart. */
 function usePresets(devices: Device[], first: string | undefined) {
@@ -19,8 +23,10 @@ function usePresets(devices: Device[], first: string | undefined) {
   const fitting = (sets.data ?? []).filter((set) => !set.kind || set.kind === model?.kind);
   const [picked, setPicked] = useState<string[]>();
   const chosen = picked ?? fitting.map((set) => set.id);
-  const [trials, setTrials] = useState<Tried[]>([]);
-  const [worked, setWorked] = useState<Map<string, SetKey>>(new Map());
+  const draft = `presets:${deviceId}`;
+  const [trials, setTrials] = useTyped<Tried[]>(`${draft}:trials`, NONE);
+  const [found, setFound] = useTyped<Record<string, SetKey>>(`${draft}:worked`, NOTHING);
+  const worked = new Map(Object.entries(found));
   const [last, setLast] = useState<PresetKey & { said: string }>();
   const keep = useKeepProven(house.house.id, deviceId);
   const ranking = useQuery({
@@ -55,7 +61,7 @@ function usePresets(devices: Device[], first: string | undefined) {
     const { key, words: sent } = last;
     // Raw timing has no words: it can be tried, but tells no sets apart.
     if (sent) setTrials([...trials, { function: key.name, sent, worked: works }]);
-    if (works) setWorked(new Map(worked).set(key.name.toLowerCase(), key));
+    if (works) setFound({ ...found, [key.name.toLowerCase()]: key });
     const fn = model?.functions.find((known) => known.name.toLowerCase() === key.name.toLowerCase());
     void client
       .POST("/api/houses/{house}/attempts", {
@@ -75,9 +81,13 @@ function usePresets(devices: Device[], first: string | undefined) {
   const begin = (id: string) => {
     setDevice(id);
     setPicked(undefined);
-    setTrials([]);
-    setWorked(new Map());
     setLast(undefined);
+  };
+  /** What was found out of this device is thrown away, or taken over. */
+  const anew = () => {
+    setTrials(NONE);
+    setFound(NOTHING);
+    forget(draft);
   };
   return {
     deviceId,
@@ -92,6 +102,8 @@ function usePresets(devices: Device[], first: string | undefined) {
     last,
     tell,
     worked,
+    trials,
+    anew,
     keep,
   };
 }
@@ -237,13 +249,14 @@ export function PresetSheet({
 }) {
   const { say } = useRoom();
   const presets = usePresets(devices, first);
-  const { deviceId, begin, sets, fitting, ranking, send, worked, keep } = presets;
+  const { deviceId, begin, sets, fitting, ranking, send, worked, trials, anew, keep } = presets;
   const adopt = () =>
     keep.mutate(
       { keys: [...worked.values()], note: "Tried from a code set." },
       {
         onSuccess: (saved) => {
           say(saved.title);
+          anew();
           onClose();
         },
       },
@@ -283,6 +296,11 @@ export function PresetSheet({
           >
             Take over the {worked.size} that worked
           </button>
+          {(trials.length > 0 || worked.size > 0) && (
+            <button type="button" className="btn" onClick={anew}>
+              Begin anew
+            </button>
+          )}
           <button type="button" className="btn" onClick={onClose}>
             Close
           </button>

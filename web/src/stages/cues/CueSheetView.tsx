@@ -3,6 +3,7 @@ import { Fragment } from "react";
 import type { Cue, CueSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
+import { NotSaved } from "../../ui/NotSaved";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet, useLighting } from "./api";
 import { CueForm } from "./CueForm";
@@ -169,6 +170,7 @@ function CueRow({
         >
           <Chevron aria-hidden size={14} className="shrink-0" /> {line?.moment ?? "new"}
           {cue.off && <span className="font-normal"> (left out)</span>}
+          <NotSaved of={[`cue:${cue.id}`]} />
         </button>
       </th>
       <td className="py-1.5 pr-3">{line?.provided.join(", ") || "–"}</td>

@@ -10,7 +10,7 @@ import { DeviceForm } from "./DeviceForm";
 import { DeviceRecords } from "./DeviceRecords";
 import { Plugs } from "./Plugs";
 import { gapText, mediumName, powerText, readyText, selectionText, usedMedium } from "./words";
-import { useIsTyped } from "../../ui/draft";
+import { NotSaved } from "../../ui/NotSaved";
 
 const PARTS = [
   ["behaviour", "Behaviour"],
@@ -24,7 +24,6 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
   const { house, room } = useRoom();
   const [params, setParams] = useSearchParams();
   const [part, setPart] = useState<string>(params.get("part") ?? "behaviour");
-  const typed = useIsTyped(`device:${device.id}`);
   const profile = profileOf(house, device);
   const ready = readyText(profile);
   const medium = usedMedium(profile, device);
@@ -55,7 +54,7 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
             <span>
               <span className="block font-semibold">
                 {device.name}
-                {typed && <span className="pl-2 text-[13px] font-normal text-caution">not saved yet</span>}
+                <NotSaved of={[`device:${device.id}`]} />
               </span>
               <span className="block text-[13px] text-muted">
                 {profile.maker} {profile.model}

@@ -87,7 +87,7 @@ export function ReplaceSheet({
               asked &&
               replace.mutate(asked, {
                 onSuccess: () => {
-                  say(`${device.name} is a ${view?.model} now. Undo brings the old one back.`);
+                  say(`${view?.model} stands in for ${own.maker} ${own.model}. Undo brings that back.`);
                   onClose();
                 },
               })

@@ -7,6 +7,7 @@ import { deviceName, profileOf, useRoom } from "../../shell/context";
 import { PARTS } from "../../shell/stages";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
+import { NotSaved } from "../../ui/NotSaved";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
 import { clockTime, readyTime, seconds } from "../../ui/time";
@@ -116,10 +117,12 @@ export function SequencesStage() {
         {activity && (
           <button type="button" className="btn" onClick={() => setEditing(activity)}>
             <Pencil aria-hidden size={14} /> Edit activity
+            <NotSaved brief of={[`activity:${activity.id}`]} />
           </button>
         )}
         <button type="button" className="btn" onClick={() => setEditing("new")}>
           <Plus aria-hidden size={15} /> Add
+          <NotSaved brief of={[`activity:new ${room}`]} />
         </button>
         <button type="button" className="btn btn-main" onClick={() => go("rehearse", { to })}>
           <Play aria-hidden size={14} /> Rehearse

@@ -5,6 +5,7 @@ import { useEdit } from "../../api/queries";
 import type { HandChange, Plan, RoomPlans, Step } from "../../api/types";
 import { deviceName, modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
+import { forget, useTyped } from "../../ui/draft";
 import { PrintedBy } from "../../ui/PrintedBy";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, parseSeconds, readyTime, seconds } from "../../ui/time";
@@ -131,7 +132,7 @@ function StepForm({
   plan,
   step,
   pending,
-  onChange,
+  onChange: change,
   onClose,
 }: {
   plan: Plan;
@@ -145,8 +146,13 @@ function StepForm({
   const before = plan.steps
     .filter((other) => other.device === step.device && other.start_ms < step.start_ms)
     .at(-1);
-  const [at, setAt] = useState(seconds(step.start_ms));
-  const [wait, setWait] = useState(seconds(step.start_ms - (before?.end_ms ?? 0)));
+  const draft = `step:${step.device} ${step.function} ${step.nth} ${step.start_ms}`;
+  const onChange: typeof change = (next, said) => {
+    forget(draft);
+    change(next, said);
+  };
+  const [at, setAt] = useTyped(`${draft}:at`, seconds(step.start_ms));
+  const [wait, setWait] = useTyped(`${draft}:wait`, seconds(step.start_ms - (before?.end_ms ?? 0)));
   const [extra, setExtra] = useState(step.function);
   const which = { device: step.device, function: step.function, nth: step.nth };
   const at_ms = parseSeconds(at);

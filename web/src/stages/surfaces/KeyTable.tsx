@@ -1,5 +1,6 @@
 import type { Surface, SurfacePage } from "../../api/types";
 import { useRoom } from "../../shell/context";
+import { NotSaved } from "../../ui/NotSaved";
 import { useMeant } from "./api";
 import { doesWords, LITS } from "./surface";
 
@@ -49,6 +50,7 @@ export function KeyTable({
                   <button type="button" className="link text-left" onClick={() => onChoose(key.id)}>
                     {key.label || "no label"}
                   </button>
+                  <NotSaved of={[`key:${key.id}`]} />
                 </td>
                 <td className="py-1 pr-3">
                   {!meant ? null : tap ? (

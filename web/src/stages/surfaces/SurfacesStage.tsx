@@ -5,6 +5,7 @@ import type { Surface, SurfaceKind } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { PARTS } from "../../shell/stages";
 import { Pick } from "../../ui/Inline";
+import { NotSaved } from "../../ui/NotSaved";
 import { ProblemNote } from "../../ui/Problem";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
@@ -19,6 +20,16 @@ import { blank } from "./surface";
 const VIEWS = PARTS.surfaces;
 
 const KIND_OPTIONS = RULES.surfaces.map((known) => [known.kind, known.name] as const);
+
+/** What may be typed of a surface and not saved: its own card, a page, a key. */
+function draftsOf(surface: Surface): string[] {
+  const pages = surface.pages ?? [];
+  return [
+    `surface:${surface.id}`,
+    ...pages.map((page) => `page:${page.id}`),
+    ...pages.flatMap((page) => page.keys.map((key) => `key:${key.id}`)),
+  ];
+}
 
 /** Surfaces: what people press and say in the room. */
 export function SurfacesStage() {
@@ -147,6 +158,7 @@ function SurfaceChoice({
           <span className="text-[13px] font-normal text-muted">
             {surfaceRule(known.kind).name.toLowerCase()}
           </span>
+          <NotSaved brief of={draftsOf(known)} />
         </button>
       ))}
     </div>

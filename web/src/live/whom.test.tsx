@@ -1,0 +1,37 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen } from "@testing-library/react";
+import { afterEach, describe, expect, it } from "vitest";
+import { house } from "../testing/house";
+import { PrintedBy } from "../ui/PrintedBy";
+import { Whom } from "./LivePage";
+
+afterEach(cleanup);
+
+describe("whom to call", () => {
+  it("is the programmer of the house, by a number that a telephone dials", () => {
+    const { container } = render(<Whom programmer={{ name: "Wren Aldous", phone: "+00 555 010-7" }} />);
+    expect(container.textContent).toBe("Call Wren Aldous, +00 555 010-7.");
+    expect(screen.getByRole("link").getAttribute("href")).toBe("tel:+005550107");
+  });
+
+  it("is the programmer by number alone, or by name alone", () => {
+    const { container, rerender } = render(<Whom programmer={{ name: "", phone: "0555" }} />);
+    expect(container.textContent).toBe("Call the programmer: 0555.");
+    rerender(<Whom programmer={{ name: "Wren Aldous", phone: "" }} />);
+    expect(container.textContent).toBe("Call Wren Aldous.");
+  });
+
+  it("is nobody where the house does not say", () => {
+    const { container } = render(<Whom programmer={{ name: "", phone: "" }} />);
+    expect(container.textContent).toBe("");
+  });
+
+  it("stands at the foot of a paper", () => {
+    const own = { id: "h", name: "House", programmer: { name: "Wren Aldous", phone: "0555" } };
+    const view = house({ house: own as never });
+    const { container, rerender } = render(<PrintedBy house={view} />);
+    expect(container.textContent).toBe("House. Questions: Wren Aldous, 0555");
+    rerender(<PrintedBy house={house()} />);
+    expect(container.textContent).toBe("House");
+  });
+});
