@@ -171,3 +171,54 @@ test("a room is doubled with everything in it; a model is taken over from the li
   await page.getByRole("button", { name: "Duplicate", exact: true }).click();
   await expect(page.getByRole("button", { name: /^Screen 2/ })).toBeVisible();
 });
+
+test("a device is replaced by another model, told before, in one step, by keyboard", async ({
+  page,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.getByRole("button", { name: /^Projector/ }).press("Enter");
+  await page.getByRole("button", { name: "Replace …" }).press("Enter");
+  const sheet = page.getByRole("dialog", { name: "Replace Projector by another model" });
+  await sheet.getByRole("combobox", { name: "The new model" }).press("Enter");
+  await page.keyboard.type("Orrin L5");
+  await page.keyboard.press("Enter");
+  await expect(sheet.getByText("the cable from Receiver")).toBeVisible();
+  const socket = sheet.getByRole("combobox", { name: "What takes the place of Input HDMI 3" });
+  await expect(socket).toHaveText("HDMI 1");
+  await expect(sheet.getByText("6 codes of Tarnbeck P2.")).toBeVisible();
+  const changed = sheet.getByRole("row", { name: /^Off → Film/ });
+  await expect(changed).toContainText(/\d:\d\d/, { timeout: 60_000 });
+  await accessible(page);
+  // By hand: nothing takes the place of the socket, and the cable is told as lost.
+  await socket.press("Enter");
+  await page.keyboard.press("Home");
+  await page.keyboard.press("Enter");
+  await expect(
+    sheet.getByText("The cable Receiver → Projector: it has no socket there any more."),
+  ).toBeVisible();
+  await socket.press("Enter");
+  await page.keyboard.type("HDMI 2");
+  await page.keyboard.press("Enter");
+  await expect(sheet.getByText("it has no socket there any more")).toHaveCount(0);
+  await sheet.getByRole("button", { name: "Put Orrin L5 in its place" }).press("Enter");
+  await expect(sheet).toHaveCount(0);
+  const row = page.locator("tr[data-device]").filter({ hasText: "Orrin L5" });
+  await expect(row).toContainText("Projector");
+  await expect(page.getByText("Orrin L5 stands in for Tarnbeck P2. Undo brings that back.")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await expect(page.locator("tr[data-device]").filter({ hasText: "Tarnbeck P2" })).toContainText("Projector");
+});
+
+test("a model that cannot stand there is refused with what to change first", async ({ page, kestrel }) => {
+  await opened(page, kestrel);
+  await page.getByRole("button", { name: /^Projector/ }).click();
+  await page.getByRole("button", { name: "Replace …" }).click();
+  await choose(page, "The new model", "Skerrow 120");
+  const sheet = page.getByRole("dialog", { name: "Replace Projector by another model" });
+  await expect(sheet.getByRole("alert")).toContainText("shows no picture. Choose a display.");
+  await expect(sheet.getByRole("button", { name: "Put Skerrow 120 in its place" })).toBeDisabled();
+  await page.setViewportSize({ width: 390, height: 844 });
+  await accessible(page);
+});

@@ -3,16 +3,19 @@
 use crate::codes::twins;
 use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::model::{Basis, Device, DeviceKind, FindingKind, Power, Profile, Site, Situation, Span, Talk, TestEffect};
+use crate::model::{
+    Basis, Deed, Device, DeviceKind, FindingKind, Power, Profile, Site, Situation, Span, Talk, TestEffect,
+};
 use crate::next::{self, NextStep};
 use crate::plan::goal;
 use crate::prove::Analysis;
 use crate::{adopt, cue, kit, surface, wiring};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 use utoipa::ToSchema;
 
 /// What is done of what there is to do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct Share {
     /// Done.
     pub done: u32,
@@ -35,6 +38,8 @@ pub struct Notes {
     pub cues: Share,
     /// Surfaces about which there is nothing to say but remarks.
     pub surfaces: Share,
+    /// Activities that a kept evening goes through.
+    pub rehearse: Share,
     /// What comes next in a young room; none where a first plan can be sent.
     pub next: Option<NextStep>,
 }
@@ -82,8 +87,9 @@ pub fn room_planned(site: &Site, room: RoomId, planned: &Planned) -> Notes {
     let cues = cues(site, room, &findings);
     let surfaces = surfaces(site, room, &findings);
     let (kit, codes) = (kit(site, room, &findings), coded(site, room));
+    let rehearse = rehearsed(site, room);
     let next = next::step(site, room, &findings);
-    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, next, findings }
+    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, rehearse, next, findings }
 }
 
 /// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,
@@ -164,6 +170,25 @@ fn surfaces(site: &Site, room: RoomId, findings: &[Finding]) -> Share {
         !findings.iter().filter(open).any(|finding| finding.place.surface == Some(surface.id))
     };
     Share { done: count(all.iter().filter(clear).count()), total: count(all.len()) }
+}
+
+/// Activities that a kept evening asks for, or ends in.
+fn rehearsed(site: &Site, room: RoomId) -> Share {
+    let stories = site.room(room).map(|room| room.rehearsal.stories.as_slice()).unwrap_or_default();
+    let asked = stories.iter().flat_map(|story| {
+        let asks = story.events.iter().filter_map(|event| match event.deed {
+            Deed::Request { to } => Some(to),
+            _ => None,
+        });
+        asks.chain(story.taken_for)
+    });
+    let met: BTreeSet<Situation> = asked.collect();
+    let mut share = Share { done: 0, total: 0 };
+    for activity in site.activities.iter().filter(|activity| activity.room == room) {
+        share.total += 1;
+        share.done += u32::from(met.contains(&Situation::In { activity: activity.id }));
+    }
+    share
 }
 
 fn coded(site: &Site, room: RoomId) -> Share {

@@ -5,11 +5,11 @@
 use crate::finding::{Finding, Weight};
 use crate::id::{DeviceId, RoomId};
 use crate::model::{DeviceKind, FindingKind, Medium, Site};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// The step that comes next.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct NextStep {
     /// Which of them, from 1.
     pub step: u8,

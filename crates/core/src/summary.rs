@@ -5,11 +5,11 @@ use crate::finding::Weight;
 use crate::id::RoomId;
 use crate::model::Room;
 use crate::next::NextStep;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// How far the work is, stage by stage.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct Stages {
     /// Devices without a finding that stops them.
     pub kit: Share,
@@ -21,10 +21,12 @@ pub struct Stages {
     pub cues: Share,
     /// Surfaces about which there is nothing to say but remarks.
     pub surfaces: Share,
+    /// Activities that a kept evening goes through.
+    pub rehearse: Share,
 }
 
 /// The worst that there is to mend. Hazards to people are no faults of the work, and stand in the margin of their room.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct Worst {
     /// How much it matters.
     pub weight: Weight,
@@ -37,7 +39,7 @@ pub struct Worst {
 }
 
 /// What is said of a room.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct RoomSummary {
     /// Which.
     pub id: RoomId,
@@ -52,7 +54,7 @@ pub struct RoomSummary {
 }
 
 /// What is said of a house.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct Summary {
     /// Its rooms, in order.
     pub rooms: Vec<RoomSummary>,
@@ -106,8 +108,8 @@ fn worst(notes: &Notes) -> Option<Worst> {
 }
 
 fn stages(notes: &Notes) -> Stages {
-    let Notes { kit, codes, sequences, cues, surfaces, .. } = *notes;
-    Stages { kit, codes, sequences, cues, surfaces }
+    let Notes { kit, codes, sequences, cues, surfaces, rehearse, .. } = *notes;
+    Stages { kit, codes, sequences, cues, surfaces, rehearse }
 }
 
 fn sum<'a>(rooms: impl Iterator<Item = &'a Stages> + Clone) -> Stages {
@@ -123,6 +125,7 @@ fn sum<'a>(rooms: impl Iterator<Item = &'a Stages> + Clone) -> Stages {
         sequences: of(|own| own.sequences),
         cues: of(|own| own.cues),
         surfaces: of(|own| own.surfaces),
+        rehearse: of(|own| own.rehearse),
     }
 }
 
@@ -131,6 +134,9 @@ mod tests {
     use super::*;
     use crate::check;
     use crate::demo::{self, ids};
+    use crate::id::StoryId;
+    use crate::model::{Deed, Site, Situation, Story, StoryEvent};
+    use uuid::Uuid;
 
     fn summary() -> Summary {
         let site = demo::marram_point();
@@ -166,5 +172,29 @@ mod tests {
         assert_eq!(summary.stages.codes.total, all(|own| own.codes));
         assert!(summary.stages.codes.done <= summary.stages.codes.total);
         assert_eq!(Summary::of(vec![]).stages.kit, Share { done: 0, total: 0 });
+    }
+
+    #[test]
+    fn an_activity_that_a_kept_evening_asks_for_is_rehearsed() {
+        let mut site = demo::marram_point();
+        let room = ids::tidy_cabin();
+        site.rooms.iter_mut().filter(|own| own.id == room).for_each(|own| own.rehearsal.stories.clear());
+        let rehearsed = |site: &Site| check::room(site, room).rehearse;
+        let total = u32::try_from(site.activities.iter().filter(|own| own.room == room).count()).unwrap();
+        assert_eq!(rehearsed(&site), Share { done: 0, total });
+        let activity = site.activities.iter().find(|own| own.room == room).unwrap().id;
+        let to = Situation::In { activity };
+        let story = Story {
+            id: StoryId(Uuid::from_u128(9)),
+            position: 0,
+            name: "An evening".to_owned(),
+            seed: 1,
+            events: vec![StoryEvent { at_ms: 0, deed: Deed::Request { to } }],
+            length_ms: 60_000,
+            ends: vec![],
+            taken_for: None,
+        };
+        site.rooms.iter_mut().filter(|own| own.id == room).for_each(|own| own.rehearsal.stories.push(story.clone()));
+        assert_eq!(rehearsed(&site), Share { done: 1, total });
     }
 }

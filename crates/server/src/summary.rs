@@ -59,11 +59,35 @@ pub async fn keep_up(houses: Houses) {
     }
 }
 
+/// A summary as it was kept; none where an older version of this program said less in it.
+pub fn kept((as_of, body): (i64, serde_json::Value)) -> Option<(i64, Summary)> {
+    serde_json::from_value(body).ok().map(|summary| (as_of, summary))
+}
+
 /// Houses of which nothing is known as they stand.
 async fn behind(houses: &Houses) -> BTreeSet<HouseId> {
     let shelf = houses.store().shelf().await.unwrap_or_default();
     let behind = shelf.into_iter().filter(|house| {
-        house.removed_at.is_none() && house.summary.as_ref().is_none_or(|(as_of, _)| *as_of != house.revision)
+        let known = house.summary.clone().and_then(kept);
+        house.removed_at.is_none() && known.is_none_or(|(as_of, _)| as_of != house.revision)
     });
     behind.map(|house| house.id).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+
+    #[test]
+    fn a_summary_of_an_older_version_is_made_anew() {
+        let site = kestrel_core::demo::marram_point();
+        let rooms = site.rooms.iter().map(|room| RoomSummary::of(room, &kestrel_core::check::room(&site, room.id)));
+        let summary = Summary::of(rooms.take(1).collect());
+        let mut body = serde_json::to_value(&summary).unwrap();
+        assert_eq!(kept((7, body.clone())), Some((7, summary)));
+        body["stages"].as_object_mut().unwrap().remove("rehearse");
+        assert_eq!(kept((7, body)), None);
+        assert_eq!(kept((7, json!({}))), None);
+    }
 }

@@ -5737,6 +5737,8 @@ export interface components {
             /** @description Devices without a finding that stops them. */
             kit: components["schemas"]["Share"];
             next?: components["schemas"]["NextStep"] | null;
+            /** @description Activities that a kept evening goes through. */
+            rehearse: components["schemas"]["Share"];
             /** @description Plans from off, and room-off, that can be sent. */
             sequences: components["schemas"]["Share"];
             /** @description Surfaces about which there is nothing to say but remarks. */
@@ -7316,6 +7318,8 @@ export interface components {
             cues: components["schemas"]["Share"];
             /** @description Devices without a finding that stops them. */
             kit: components["schemas"]["Share"];
+            /** @description Activities that a kept evening goes through. */
+            rehearse: components["schemas"]["Share"];
             /** @description Plans that can be sent. */
             sequences: components["schemas"]["Share"];
             /** @description Surfaces about which there is nothing to say but remarks. */

@@ -21,6 +21,7 @@ const stages: Stages = {
   sequences: share(0, 1),
   cues: share(0, 0),
   surfaces: share(1, 2),
+  rehearse: share(0, 3),
 };
 
 const line = (part: Partial<ShelfLine> = {}): ShelfLine => ({

@@ -7,6 +7,7 @@ export const COURSE: readonly (readonly [keyof Stages, string])[] = [
   ["sequences", "Sequences"],
   ["cues", "Cues"],
   ["surfaces", "Surfaces"],
+  ["rehearse", "Rehearse"],
 ];
 
 /** How much of a stage is done, 0 to 1; none where there is nothing to do in it. */

@@ -9,7 +9,7 @@ import { Rooms } from "./Rooms";
 
 const none = () => undefined;
 const share = { done: 1, total: 2 };
-const stages = { kit: share, codes: share, sequences: share, cues: share, surfaces: share };
+const stages = { kit: share, codes: share, sequences: share, cues: share, surfaces: share, rehearse: share };
 const worst = { weight: "stops", title: "Code missing", text: "Mute has no code.", count: 2 };
 const summary = {
   rooms: [

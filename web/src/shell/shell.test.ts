@@ -33,6 +33,7 @@ describe("the passage bar", () => {
     codes: { done: 35, total: 37 },
     sequences: { done: 0, total: 0 },
     cues: { done: 7, total: 9 },
+    rehearse: { done: 1, total: 3 },
   } as unknown as Notes;
 
   it("has the stages in working order, each with the digit of its place", () => {
@@ -44,7 +45,7 @@ describe("the passage bar", () => {
     expect(shareOf("kit", notes)).toEqual({ done: 9, total: 9 });
     expect(shareOf("codes", notes)).toEqual({ done: 35, total: 37 });
     expect(shareOf("sequences", notes)).toBeUndefined();
-    expect(shareOf("rehearse", notes)).toBeUndefined();
+    expect(shareOf("rehearse", notes)).toEqual({ done: 1, total: 3 });
     expect(shareOf("cues", notes)).toEqual({ done: 7, total: 9 });
     expect(shareOf("kit", undefined)).toBeUndefined();
   });

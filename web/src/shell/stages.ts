@@ -75,6 +75,6 @@ export const PART_PARAM: Record<StageInfo["id"], string> = {
 
 /** What is done of a stage, where that can be counted. */
 export function shareOf(stage: StageInfo["id"], notes: Notes | undefined) {
-  if (!notes || stage === "rehearse") return undefined;
+  if (!notes) return undefined;
   return notes[stage].total > 0 ? notes[stage] : undefined;
 }

@@ -4,11 +4,11 @@ pub mod words;
 
 use crate::id::{ActivityId, ConnectionId, CueId, DeviceId, FunctionId, KeyId, SurfaceId};
 use crate::model::{FindingKind, Site, Situation};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// How much a finding matters. The order is that of the margin, worst first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Weight {
     /// Someone can be hurt.

@@ -45,8 +45,7 @@ pub struct ShelfLine {
     /// When it was changed last, or made, in UTC.
     edited_at: DateTime<Utc>,
     /// What is said of it; none where that is still being worked out.
-    #[schema(value_type = Option<Summary>)]
-    summary: Option<serde_json::Value>,
+    summary: Option<Summary>,
     /// As of which revision that is.
     as_of: Option<i64>,
 }
@@ -95,7 +94,7 @@ pub async fn shelf(State(houses): State<Houses>) -> Result<Json<Shelf>, Problem>
             removed.push(RemovedLine { id, name, removed_at, kept_until: removed_at + KEPT });
             continue;
         }
-        let (as_of, summary) = house.summary.unzip();
+        let (as_of, summary) = house.summary.and_then(summary::kept).unzip();
         there.push(ShelfLine {
             id,
             name,
