@@ -186,8 +186,8 @@ test("a device is replaced by another model, told before, in one step, by keyboa
   await expect(sheet.getByText("the cable from Receiver")).toBeVisible();
   const socket = sheet.getByRole("combobox", { name: "What takes the place of Input HDMI 3" });
   await expect(socket).toHaveText("HDMI 1");
-  await expect(sheet.getByText("6 codes of Tarnbeck P2.")).toBeVisible();
-  const changed = sheet.getByRole("row", { name: /^Off → Film/ });
+  await expect(sheet.getByText("6 codes of Tarnbeck P2; the library has 6 of Orrin L5.")).toBeVisible();
+  const changed = sheet.getByRole("row", { name: /^Off → Streaming/ });
   await expect(changed).toContainText(/\d:\d\d/, { timeout: 60_000 });
   await accessible(page);
   // By hand: nothing takes the place of the socket, and the cable is told as lost.

@@ -357,12 +357,13 @@ impl Work<'_> {
                 None => gone += 1,
             }
         }
-        let mut bare = 0;
+        let (mut bare, mut brought) = (0, 0);
         for function in model.functions.iter().filter(|function| !coded.contains(&function.id)) {
             let Some(body) = function.answers_to.clone() else {
                 bare += 1;
                 continue;
             };
+            brought += 1;
             self.puts.push(Entity::Code(Code {
                 id: fresh().into(),
                 device: id,
@@ -375,7 +376,12 @@ impl Work<'_> {
         }
         let (old, name) = (self.old, format!("{} {}", model.maker, model.model));
         if gone > 0 {
-            self.lost(format!("{gone} code{} of {} {}.", if gone == 1 { "" } else { "s" }, old.maker, old.model));
+            let codes = if gone == 1 { "One code" } else { &format!("{gone} codes") };
+            let instead = match brought {
+                0 => String::new(),
+                _ => format!("; the library has {brought} of {name}"),
+            };
+            self.lost(format!("{codes} of {} {}{instead}.", old.maker, old.model));
         }
         match bare {
             0 => {}

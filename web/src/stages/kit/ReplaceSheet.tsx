@@ -6,7 +6,7 @@ import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { readyTime } from "../../ui/time";
-import { choicesFor, useReplace, useReplacing, useReplacingEffect, worthALook } from "./replacing";
+import { choicesFor, useReplace, useReplacing, useReplacingEffect, usedParts } from "./replacing";
 
 /** Another model in the place of a device: what becomes of keys and sockets, what is lost, what it changes. */
 export function ReplaceSheet({
@@ -156,19 +156,28 @@ function Places({
   view: ReplacingView;
   onChoose: (id: string, to: string | null) => void;
 }) {
-  const parts = worthALook(view.parts);
-  const spare = view.parts.length - parts.length;
+  const { changed, same } = usedParts(view);
+  const used = changed.length + same.length;
+  const spare = view.parts.length - used;
+  const list = (parts: MappedPart[]) => (
+    <ul className="mt-1 grid gap-2">
+      {parts.map((part) => (
+        <Place key={part.id} part={part} view={view} onChoose={onChoose} />
+      ))}
+    </ul>
+  );
   return (
     <div>
       <h3 className="text-[15px] font-semibold">What becomes of what is used</h3>
-      {parts.length === 0 ? (
-        <p className="text-muted">Nothing uses its keys or sockets yet.</p>
-      ) : (
-        <ul className="mt-1 grid gap-2">
-          {parts.map((part) => (
-            <Place key={part.id} part={part} view={view} onChoose={onChoose} />
-          ))}
-        </ul>
+      {used === 0 && <p className="text-muted">Nothing uses its keys or sockets yet.</p>}
+      {changed.length > 0 && list(changed)}
+      {same.length > 0 && (
+        <details className="mt-1">
+          <summary className="min-h-8 cursor-pointer py-1">
+            {same.length === 1 ? "One goes" : `${same.length} go`} to what has the same name
+          </summary>
+          {list(same)}
+        </details>
       )}
       {spare > 0 && (
         <p className="mt-1 text-[13px] text-muted">
@@ -227,8 +236,10 @@ function Lost({ lost }: { lost: string[] }) {
   );
 }
 
+const commands = (sends: number) => (sends === 1 ? "1 command" : `${sends} commands`);
+
 const cell = (said: CellSaid | null | undefined) =>
-  said ? `${readyTime(said.ready_ms)}, ${said.verdict}` : "no such switch";
+  said ? `${readyTime(said.ready_ms)}, ${commands(said.sends)}, ${said.verdict}` : "no such switch";
 
 /** What it changes in plans and verdicts, room by room. */
 function Effect({ rooms, error }: { rooms: RoomChanges[] | undefined; error: Error | null }) {

@@ -4,7 +4,7 @@ import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
 import type { MappedPart, ReplacingView } from "../../api/types";
 import { device, house, model, show } from "../../testing/house";
 import { ReplaceSheet } from "./ReplaceSheet";
-import { choicesFor, worthALook } from "./replacing";
+import { choicesFor, usedParts } from "./replacing";
 
 afterEach(() => {
   cleanup();
@@ -78,8 +78,11 @@ async function choose(label: string, option: string) {
 }
 
 describe("what has to be looked at", () => {
-  it("is what is used, what has found no place first", () => {
-    expect(worthALook(VIEW.parts).map((own) => own.id)).toEqual(["zoom", "in3"]);
+  it("is what is used and loses its place or gets another name, the lost first", () => {
+    const { changed, same } = usedParts(VIEW);
+    expect([changed.map((own) => own.id), same]).toEqual([["zoom", "in3"], []]);
+    const named = { ...VIEW, choices: [{ what: "input" as const, id: "n1", name: "hdmi 3", cable: null }] };
+    expect(usedParts(named).same.map((own) => own.id)).toEqual(["in3"]);
   });
 
   it("goes to its own kind only", () => {
@@ -105,7 +108,9 @@ describe("another model in the place of a device", () => {
     expect(screen.getByText("the cable from Receiver")).toBeTruthy();
     expect(screen.getByText("One more key or socket is used by nothing.")).toBeTruthy();
     const row = (await screen.findByText("Off → Film")).closest("tr");
-    expect(row?.textContent).toBe("Off → Film0:30.0, Certain0:45.0, Certain if the waits hold");
+    expect(row?.textContent).toBe(
+      "Off → Film0:30.0, 4 commands, Certain0:45.0, 5 commands, Certain if the waits hold",
+    );
     expect(seen.asked.filter((one) => one.path.endsWith("/replacement"))).toEqual([]);
   });
 

@@ -61,10 +61,14 @@ export function useReplace(house: string, device: string) {
   });
 }
 
-/** The keys and sockets that a person has to know of: what is used, and what has found no place; the used ones first. */
-export function worthALook(parts: MappedPart[]): MappedPart[] {
-  const weight = (part: MappedPart) => (part.used_by.length > 0 ? (part.to ? 1 : 0) : 2);
-  return parts.filter((part) => part.used_by.length > 0).sort((one, other) => weight(one) - weight(other));
+/** Keys and sockets that something uses: those that lose their place or get another name, and those that stay as they were. */
+export function usedParts(view: ReplacingView): { changed: MappedPart[]; same: MappedPart[] } {
+  const used = view.parts.filter((part) => part.used_by.length > 0);
+  const becomes = (part: MappedPart) => view.choices.find((choice) => choice.id === part.to)?.name;
+  const stays = (part: MappedPart) => becomes(part)?.toLowerCase() === part.name.toLowerCase();
+  const lostFirst = (one: MappedPart, other: MappedPart) =>
+    Number(Boolean(one.to)) - Number(Boolean(other.to));
+  return { changed: used.filter((part) => !stays(part)).sort(lostFirst), same: used.filter(stays) };
 }
 
 /** What can take the place of a key or a socket. */
