@@ -100,7 +100,7 @@ describe("words of the shelf", () => {
     show(house(), <CourseLine stages={stages} />);
     expect(screen.getByRole("img").getAttribute("aria-label")).toBe(courseWords(stages));
     expect(courseWords(stages)).toBe(
-      "Kit: 2 of 4, Codes: 3 of 3, Sequences: 0 of 1, Cues: nothing yet, Surfaces: 1 of 2",
+      "Kit: 2 of 4, Codes: 3 of 3, Sequences: 0 of 1, Cues: nothing yet, Surfaces: 1 of 2, Rehearse: 0 of 3",
     );
   });
 });

@@ -90,6 +90,15 @@ function ofDevice(house: HouseView, device: Device): Entry[] {
       stage: "kit",
       select: { device: device.id },
     },
+    {
+      id: `${device.id} replace`,
+      kind: "Command",
+      name: `Replace ${device.name} by another model`,
+      also: where,
+      room,
+      stage: "kit",
+      select: { device: device.id, do: "replace" },
+    },
   ];
   if (address) {
     found.push({

@@ -1,6 +1,7 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import { Copy, Replace, Trash2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router";
 import { FormProvider, useForm, type FieldPath, type UseFormReturn } from "react-hook-form";
 import { RequestError } from "../../api/client";
 import { fieldName, overridesOf } from "../../api/overrides";
@@ -319,7 +320,16 @@ function FormDeeds({
 }) {
   const { house, say } = useRoom();
   const copy = useCopy(house.house.id);
-  const [replaced, setReplaced] = useState(false);
+  const [params, setParams] = useSearchParams();
+  const [asked, setReplaced] = useState(false);
+  // Whoever comes from the list of everything has asked for it there.
+  const replaced = asked || (params.get("do") === "replace" && params.get("device") === device.id);
+  const keep = () => {
+    setReplaced(false);
+    const next = new URLSearchParams(params);
+    next.delete("do");
+    setParams(next, { replace: true });
+  };
   return (
     <div className="flex flex-wrap items-center gap-2">
       <button type="submit" className="btn btn-main" disabled={pending || !dirty}>
@@ -353,7 +363,7 @@ function FormDeeds({
       <button type="button" className="btn" disabled={dirty} onClick={() => setReplaced(true)}>
         <Replace aria-hidden size={15} /> Replace …
       </button>
-      <ReplaceSheet device={device} open={replaced} onClose={() => setReplaced(false)} />
+      <ReplaceSheet device={device} open={replaced} onClose={keep} />
       <button type="button" className="btn text-stop" onClick={remove}>
         <Trash2 aria-hidden size={15} /> Remove device
       </button>

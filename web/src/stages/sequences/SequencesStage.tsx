@@ -286,7 +286,7 @@ function Explained({ plan, found }: { plan: Plan; found: CellPlan | undefined })
       {plan.steps.length} transmissions. The bound rests on {plan.bound_by}. One device after another it would
       take {clockTime(plan.sequential_ms)}.
       {found?.cell.other_ms != null &&
-        ` The ${found.cell.policy === "trusting" ? "safe" : "trusting"} plan takes ${clockTime(found.cell.other_ms)}.`}
+        ` Everything settled, the ${found.cell.policy === "trusting" ? "safe" : "trusting"} plan takes ${clockTime(found.cell.other_ms)}.`}
       {plan.not_shortest.length > 0 &&
         ` Not proved shortest: ${plan.not_shortest.map((id) => deviceName(house, id)).join(", ")}.`}
       {plan.looks.map((look) => (
