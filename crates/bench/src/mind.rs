@@ -683,6 +683,12 @@ impl Mind {
         self.note(now_ms, NoticeKind::Lost, text, offers);
     }
 
+    /// Has a device told that it is not as wanted? Nobody takes it for granted then.
+    #[must_use]
+    pub fn knows_otherwise(&self, goal: &DeviceGoal) -> bool {
+        self.seen().get(&goal.device).is_some_and(|seen| !as_wanted(&self.site, goal, seen))
+    }
+
     /// What the runtime can say of the devices at the end of a run.
     pub fn conclude(
         &mut self,

@@ -480,3 +480,31 @@ fn random_evenings_without_a_false_ready_and_without_a_reversed_motor() {
         }
     }
 }
+
+/// A tuner that somebody wakes by its own button tells so: the room stays off, since nothing shows or sounds, and the runtime
+/// knows that it is on.
+#[test]
+fn a_source_that_wakes_after_room_off_does_not_end_it_and_is_known() {
+    let site = Arc::new(whole());
+    let asked = TrialRequest { evenings: 1, seed: 89, hands: true, faults: true };
+    let room = ids::chart_loft();
+    let report = try_evenings(&site, room, &asked, &Progress::default()).unwrap();
+    assert_eq!((report.evenings, report.wrong), (1, 0), "{:?}", report.wrongs);
+    let (mut events, length_ms) = crate::trials::make_up(&site, room, asked.seed, &asked);
+    let tuner = site.devices_in(room).find(|own| own.name == "Loft tuner").unwrap().id;
+    let on = |events: &[StoryEvent], length_ms| {
+        let off = kestrel_core::prove::handed(&site, room, Situation::Off);
+        crate::story::on_simulated_clock(async {
+            let end = crate::story::evening(site.clone(), room, 1, events, length_ms, &off).await;
+            let view = end.rehearsal.view();
+            (view.devices.iter().find(|own| own.device == tuner).unwrap().power, view.taken_for)
+        })
+        .unwrap()
+    };
+    let (power, taken_for) = on(&events, length_ms);
+    assert_eq!((format!("{power:?}"), taken_for), ("On".to_owned(), Some(Situation::Off)));
+    // Whoever asks for off again switches it off.
+    events.push(StoryEvent { at_ms: length_ms, deed: Deed::Request { to: Situation::Off } });
+    let (power, taken_for) = on(&events, length_ms + 120_000);
+    assert_eq!((format!("{power:?}"), taken_for), ("Off".to_owned(), Some(Situation::Off)));
+}
