@@ -167,12 +167,14 @@ fn wrong_at_end(site: &Site, room: RoomId, rehearsal: &Rehearsal) -> Vec<String>
     // *Ready* was said of these, and the room is taken for that still: it has to be true of what hangs on it.
     if view.taken_for == Some(run.to) {
         let goals = goal::goals(site, room, run.to).devices;
-        // A source that wakes does not end *off*: nothing shows or sounds. That it is on is known where it was told.
-        let awake = |goal: &goal::DeviceGoal| {
-            let source = site.profile_of(goal.device).is_some_and(|own| !own.kind.shows() && !own.kind.sounds());
-            run.to == Situation::Off && source && rehearsal.mind().knows_otherwise(goal)
+        // What is switched on beside an activity does not end it, and a source that wakes does not end *off*: nothing shows
+        // or sounds. That it is on is known where it was told.
+        let besides = |goal: &goal::DeviceGoal| {
+            let seen = site.profile_of(goal.device).is_some_and(|own| own.kind.shows() || own.kind.sounds());
+            let ends_it = run.to == Situation::Off && seen;
+            goal.on == Some(false) && !ends_it && rehearsal.mind().knows_otherwise(goal)
         };
-        let said = goals.into_iter().filter(|goal| run.confirmed.contains(&goal.device) && !awake(goal));
+        let said = goals.into_iter().filter(|goal| run.confirmed.contains(&goal.device) && !besides(goal));
         let said: Vec<goal::DeviceGoal> = said.collect();
         let not = rehearsal.world().with(|truth, _| truth.sim.differences(&said));
         wrong.extend(not.into_iter().map(|what| format!("{what} The runtime takes it for granted.")));

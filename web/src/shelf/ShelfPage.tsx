@@ -32,7 +32,7 @@ export function ShelfPage() {
   const { houses, removed, daily, last } = shelf.data;
   const told = { say: setSaid, fail: setTrouble };
   return (
-    <div className="flex min-h-full flex-col">
+    <div className="flex h-full flex-col overflow-auto">
       <header className="flex items-center gap-5 border-b border-rule px-[18px]">
         <h1 className="py-3.5 text-[15px]">
           Kestrel Dune <span className="pl-3 font-normal text-muted">the shelf</span>

@@ -23,9 +23,10 @@ export function AskName() {
       }}
     >
       <label className="flex items-center gap-2">
-        Under which name shall your changes stand in the logbook?
+        <span className="max-md:hidden">Under which name shall your changes stand in the logbook?</span>
+        <span className="md:hidden">Your name</span>
         <input
-          className="field w-44"
+          className="field w-44 max-md:w-28"
           value={name}
           maxLength={80}
           onChange={(event) => setName(event.target.value)}

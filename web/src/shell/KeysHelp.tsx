@@ -26,18 +26,20 @@ const KEYS: readonly [string, string][] = [
 export function KeysHelp({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
     <Sheet open={open} onClose={onClose} title="Keys">
-      <table className="w-full">
-        <tbody>
-          {KEYS.map(([key, what]) => (
-            <tr key={key} className="border-b border-rule">
-              <th scope="row" className="w-36 py-0.5 font-mono text-[13px] font-medium">
-                {key}
-              </th>
-              <td className="py-0.5">{what}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <div className="scrolls">
+        <table className="w-full">
+          <tbody>
+            {KEYS.map(([key, what]) => (
+              <tr key={key} className="border-b border-rule">
+                <th scope="row" className="w-36 py-0.5 font-mono text-[13px] font-medium">
+                  {key}
+                </th>
+                <td className="py-0.5">{what}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </Sheet>
   );
 }

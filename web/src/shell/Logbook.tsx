@@ -27,45 +27,47 @@ export function Logbook({ open, onClose }: { open: boolean; onClose: () => void 
       </label>
       {!log.data && <Waiting what="the log" error={log.error} />}
       {log.data?.length === 0 && <p className="text-muted">Nothing has been changed yet.</p>}
-      <table className="w-full">
-        {log.data && log.data.length > 0 && (
-          <thead>
-            <tr className="border-b border-ink text-muted">
-              <th scope="col" className="py-1 pr-3">
-                Nr
-              </th>
-              <th scope="col" className="py-1 pr-3">
-                When
-              </th>
-              <th scope="col" className="py-1 pr-3">
-                Who
-              </th>
-              <th scope="col" className="py-1">
-                What
-              </th>
-            </tr>
-          </thead>
-        )}
-        <tbody>
-          {log.data?.map((line) => (
-            <tr key={line.revision} className="border-b border-rule align-top">
-              <td className="py-1 pr-3 text-right font-mono text-[13px]">{line.revision}</td>
-              <td className="py-1 pr-3 text-[13px] whitespace-nowrap">
-                {new Date(line.at).toLocaleString([], {
-                  dateStyle: "medium",
-                  timeStyle: "short",
-                  hour12: false,
-                })}
-              </td>
-              <td className="py-1 pr-3">{line.who}</td>
-              <td className="py-1">
-                {line.title}
-                {line.undone && <span className="ml-2 text-muted">(undone)</span>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <div className="scrolls">
+        <table className="w-full">
+          {log.data && log.data.length > 0 && (
+            <thead>
+              <tr className="border-b border-ink text-muted">
+                <th scope="col" className="py-1 pr-3">
+                  Nr
+                </th>
+                <th scope="col" className="py-1 pr-3">
+                  When
+                </th>
+                <th scope="col" className="py-1 pr-3">
+                  Who
+                </th>
+                <th scope="col" className="py-1">
+                  What
+                </th>
+              </tr>
+            </thead>
+          )}
+          <tbody>
+            {log.data?.map((line) => (
+              <tr key={line.revision} className="border-b border-rule align-top">
+                <td className="py-1 pr-3 text-right font-mono text-[13px]">{line.revision}</td>
+                <td className="py-1 pr-3 text-[13px] whitespace-nowrap">
+                  {new Date(line.at).toLocaleString([], {
+                    dateStyle: "medium",
+                    timeStyle: "short",
+                    hour12: false,
+                  })}
+                </td>
+                <td className="py-1 pr-3">{line.who}</td>
+                <td className="py-1">
+                  {line.title}
+                  {line.undone && <span className="ml-2 text-muted">(undone)</span>}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </Sheet>
   );
 }

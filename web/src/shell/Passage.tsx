@@ -1,7 +1,9 @@
-import { ChevronDown, Moon, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { ChevronDown, Moon, PanelRightOpen, Redo2, Search, Sun, Undo2 } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
 import { Link } from "react-router";
 import { whoAmI } from "../api/client";
 import type { HistoryStep, Notes } from "../api/types";
+import { MenuItem, MenuSheet } from "../ui/Menu";
 import { useRoom } from "./context";
 import { shareOf, STAGES } from "./stages";
 import type { Theme } from "./theme";
@@ -20,6 +22,7 @@ export function Passage({
   onPalette,
   onStep,
   onRooms,
+  onMargin,
 }: {
   stage: string;
   notes: Notes | undefined;
@@ -28,12 +31,14 @@ export function Passage({
   onPalette: () => void;
   onStep: (kind: "undo" | "redo") => void;
   onRooms: () => void;
+  onMargin: () => void;
 }) {
   const { house, room } = useRoom();
   const name = house.rooms.find((known) => known.id === room)?.name;
+  const open = notes?.findings.filter((finding) => !finding.accepted).length ?? 0;
   return (
-    <header className="flex flex-wrap items-center gap-x-5 border-b border-rule px-[18px]">
-      <h1 className="py-3.5 text-[15px] whitespace-nowrap">
+    <header className="flex flex-wrap items-center gap-x-5 border-b border-rule px-[18px] max-lg:gap-x-1 max-lg:px-3">
+      <h1 className="min-w-0 truncate py-3.5 text-[15px] max-lg:basis-full max-lg:py-1">
         <Link to="/" className="hover:text-accent" title="The shelf: all houses (G)">
           {house.house.name}
         </Link>{" "}
@@ -49,7 +54,11 @@ export function Passage({
           <ChevronDown aria-hidden size={14} className="text-muted" />
         </button>
       </h1>
-      <nav aria-label="Stages" className="relative flex max-w-[620px] flex-1 justify-around gap-3">
+      <StageMenu stage={stage} notes={notes} />
+      <nav
+        aria-label="Stages"
+        className="relative flex max-w-[620px] flex-1 justify-around gap-3 max-lg:hidden"
+      >
         <span aria-hidden className="absolute right-4 bottom-0 left-4 border-b border-dashed border-muted" />
         {STAGES.map((known) => {
           const share = shareOf(known.id, notes);
@@ -82,8 +91,9 @@ export function Passage({
         })}
       </nav>
       <div className="ml-auto flex items-center gap-1 text-[13px]">
-        <button type="button" className="btn border-transparent font-medium" onClick={onPalette}>
-          <Search aria-hidden size={15} /> Find <span className="kbd">Ctrl K</span>
+        <button type="button" className="btn border-transparent font-medium max-lg:px-2" onClick={onPalette}>
+          <Search aria-hidden size={15} /> <span className="max-sm:sr-only">Find</span>{" "}
+          <span className="kbd max-lg:hidden">Ctrl K</span>
         </button>
         <button
           type="button"
@@ -105,11 +115,58 @@ export function Passage({
         >
           <Redo2 aria-hidden size={16} />
         </button>
-        <button type="button" className="btn border-transparent font-medium" onClick={onTheme}>
+        <button type="button" className="btn border-transparent font-medium max-lg:px-2" onClick={onTheme}>
           {theme === "dark" ? <Sun aria-hidden size={15} /> : <Moon aria-hidden size={15} />}
-          {theme === "dark" ? "Paper" : "Dark room"}
+          <span className="max-lg:sr-only">{theme === "dark" ? "Paper" : "Dark room"}</span>
+        </button>
+        <button
+          type="button"
+          className="btn border-transparent px-2 md:hidden"
+          aria-label={`Notes in the margin (${open})`}
+          onClick={onMargin}
+        >
+          <PanelRightOpen aria-hidden size={16} />
+          <span className="font-mono text-[12px]">{open}</span>
         </button>
       </div>
     </header>
+  );
+}
+
+/** On small glass the stages are a menu, the one on the table in it. */
+function StageMenu({ stage, notes }: { stage: string; notes: Notes | undefined }) {
+  const { go } = useRoom();
+  const here = STAGES.find((known) => known.id === stage);
+  const share = here && shareOf(here.id, notes);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="btn min-w-0 lg:hidden"
+        aria-label={`Stage: ${here?.name}. Choose another`}
+      >
+        <span className="truncate">{here?.name}</span>
+        {share && (
+          <span className="font-mono text-[12px] font-normal text-muted">
+            {share.done}/{share.total}
+          </span>
+        )}
+        <ChevronDown aria-hidden size={15} className="text-muted" />
+      </DropdownMenu.Trigger>
+      <MenuSheet align="start">
+        {STAGES.map((known) => {
+          const own = shareOf(known.id, notes);
+          return (
+            <MenuItem key={known.id} onSelect={() => go(known.id)}>
+              <span className={known.id === stage ? "font-semibold text-accent" : ""}>{known.name}</span>
+              {own && (
+                <span className="ml-auto pl-6 font-mono text-[12px] text-muted">
+                  {own.done}/{own.total}
+                </span>
+              )}
+            </MenuItem>
+          );
+        })}
+      </MenuSheet>
+    </DropdownMenu.Root>
   );
 }

@@ -91,7 +91,7 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
   const navigate = useNavigate();
   const connected = useConnection();
   const [said, setSaid] = useState<Said>();
-  const [margin, setMargin] = useState(() => window.innerWidth >= 1000);
+  const [margin, setMargin] = useState(() => window.innerWidth >= 1200);
   const [theme, setTheme] = useState<Theme>(savedTheme);
   const [open, setOpen] = useState<"palette" | "keys" | "log" | "rooms">();
 
@@ -163,9 +163,13 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
           onPalette={() => setOpen("palette")}
           onStep={step}
           onRooms={() => setOpen("rooms")}
+          onMargin={onMargin}
         />
-        <div className="flex min-h-0">
-          <main className="relative min-w-0 flex-1 overflow-auto px-[18px] py-3" data-testid="table">
+        <div className="relative flex min-h-0">
+          <main
+            className="relative min-w-0 flex-1 overflow-auto overscroll-contain px-[18px] py-3 max-md:px-3"
+            data-testid="table"
+          >
             {!connected && (
               <p role="alert" className="mb-2 border-l-4 border-stop bg-soft px-3 py-2">
                 The server or its database cannot be reached. What you typed is still here; this page tries
@@ -175,7 +179,12 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
             {notes.data?.next && <NextLine next={notes.data.next} stage={stage} />}
             <Stage />
           </main>
-          <Margin shown={margin} onToggle={() => setMargin(!margin)} findings={notes.data?.findings} />
+          <Margin
+            shown={margin}
+            onToggle={() => setMargin(!margin)}
+            findings={notes.data?.findings}
+            stage={stage}
+          />
         </div>
         <div>
           <AskName />

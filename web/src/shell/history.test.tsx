@@ -36,7 +36,8 @@ function passage(onStep = none as (kind: "undo" | "redo") => void) {
       notes={undefined as Notes | undefined}
       theme="light"
       onTheme={none}
-      onRooms={() => undefined}
+      onRooms={none}
+      onMargin={none}
       onPalette={none}
       onStep={onStep}
     />
@@ -66,8 +67,10 @@ describe("undo and redo in the bar", () => {
   it("stand beside where one is", () => {
     show(house(), passage());
     expect(screen.getByRole("heading").textContent).toBe("House ▸ Hall");
-    expect(screen.getByText("Kit").closest("a")?.getAttribute("aria-current")).toBe("page");
-    expect(screen.getByText("Codes").closest("a")?.getAttribute("href")).toBe("/houses/h/rooms/hall/codes");
+    expect(screen.getByRole("link", { name: /Kit/ }).getAttribute("aria-current")).toBe("page");
+    expect(screen.getByRole("link", { name: /Codes/ }).getAttribute("href")).toBe(
+      "/houses/h/rooms/hall/codes",
+    );
   });
 });
 

@@ -66,7 +66,7 @@ afterEach(() => {
 describe("a note in the margin", () => {
   it("is accepted by its kind and facts, with a reason", async () => {
     const user = userEvent.setup();
-    render(inRoom(house([]), <Margin shown onToggle={() => undefined} findings={[finding]} />));
+    render(inRoom(house([]), <Margin shown onToggle={() => undefined} findings={[finding]} stage="kit" />));
     await user.click(screen.getByRole("button", { name: "Accept" }));
     await user.type(screen.getByLabelText("Why is it no trouble here?"), " Locked out. ");
     await user.click(screen.getByRole("button", { name: "Accept" }));
@@ -82,7 +82,7 @@ describe("a note in the margin", () => {
 
   it("is not accepted without a reason", async () => {
     const user = userEvent.setup();
-    render(inRoom(house([]), <Margin shown onToggle={() => undefined} findings={[finding]} />));
+    render(inRoom(house([]), <Margin shown onToggle={() => undefined} findings={[finding]} stage="kit" />));
     await user.click(screen.getByRole("button", { name: "Accept" }));
     expect(screen.getByRole<HTMLButtonElement>("button", { name: "Accept" }).disabled).toBe(true);
   });
@@ -90,7 +90,9 @@ describe("a note in the margin", () => {
   it("comes back when it is taken back, and nothing else does", async () => {
     const user = userEvent.setup();
     const known = { ...finding, accepted: "Locked out." };
-    render(inRoom(house([accepted]), <Margin shown onToggle={() => undefined} findings={[known]} />));
+    render(
+      inRoom(house([accepted]), <Margin shown onToggle={() => undefined} findings={[known]} stage="kit" />),
+    );
     await user.click(screen.getByText("Accepted (1)"));
     await user.click(screen.getByRole("button", { name: "Take it back" }));
     await waitFor(() => expect(sent).toHaveLength(1));

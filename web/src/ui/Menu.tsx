@@ -9,16 +9,23 @@ export function Menu({ label, children }: { label: string; children: ReactNode }
       <DropdownMenu.Trigger className="btn border-transparent px-2" aria-label={label}>
         <Ellipsis aria-hidden size={18} />
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          collisionPadding={8}
-          className="z-[60] min-w-56 border border-edge bg-paper py-1 text-ink shadow-md"
-        >
-          {children}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+      <MenuSheet align="end">{children}</MenuSheet>
     </DropdownMenu.Root>
+  );
+}
+
+/** What opens below the button of a menu. */
+export function MenuSheet({ align, children }: { align: "start" | "end"; children: ReactNode }) {
+  return (
+    <DropdownMenu.Portal>
+      <DropdownMenu.Content
+        align={align}
+        collisionPadding={8}
+        className="z-[60] min-w-56 border border-edge bg-paper py-1 text-ink shadow-md"
+      >
+        {children}
+      </DropdownMenu.Content>
+    </DropdownMenu.Portal>
   );
 }
 

@@ -20,7 +20,7 @@ export function Tabs({
     buttons?.[(at + by + parts.length) % parts.length]?.focus();
   };
   return (
-    <div role="tablist" aria-label={label} className="mb-2 flex flex-wrap gap-4 border-b border-rule">
+    <div role="tablist" aria-label={label} className="mb-2 flex gap-4 overflow-x-auto border-b border-rule">
       {parts.map(([known, name]) => (
         <button
           key={known}
@@ -28,7 +28,7 @@ export function Tabs({
           role="tab"
           aria-selected={known === value}
           tabIndex={known === value ? 0 : -1}
-          className={`-mb-px min-h-8 border-b-2 px-0.5 ${known === value ? "border-accent font-semibold" : "border-transparent text-muted hover:text-ink"}`}
+          className={`min-h-8 shrink-0 border-b-2 px-0.5 ${known === value ? "border-accent font-semibold" : "border-transparent text-muted hover:text-ink"}`}
           onClick={() => onChange(known)}
           onKeyDown={(event) => {
             if (event.key === "ArrowRight") move(event, 1);

@@ -508,3 +508,16 @@ fn a_source_that_wakes_after_room_off_does_not_end_it_and_is_known() {
     let (power, taken_for) = on(&events, length_ms + 120_000);
     assert_eq!((format!("{power:?}"), taken_for), ("Off".to_owned(), Some(Situation::Off)));
 }
+
+/// Somebody switches a display or a receiver on beside an activity that does not use it: the activity goes on, and the
+/// runtime knows.
+#[rstest]
+#[case::a_tuner(216)]
+#[case::a_receiver(327)]
+#[case::a_display(342)]
+fn what_is_switched_on_beside_an_activity_does_not_end_it_and_is_known(#[case] seed: u64) {
+    let site = Arc::new(whole());
+    let asked = TrialRequest { evenings: 1, seed, hands: true, faults: true };
+    let report = try_evenings(&site, ids::chart_loft(), &asked, &Progress::default()).unwrap();
+    assert_eq!((report.evenings, report.wrong), (1, 0), "{:?}", report.wrongs);
+}

@@ -18,41 +18,43 @@ export function Attempts({ device, fn }: { device: Device; fn?: DeviceFunction }
   if (attempts.data.length === 0)
     return <p className="py-2 text-muted">Nothing has been tried with it yet. Learn it, or send it once.</p>;
   return (
-    <table className="w-full" aria-label="Attempts">
-      <thead>
-        <tr className="border-b border-ink text-[13px] text-muted">
-          <th scope="col" className="py-1 pr-3">
-            When
-          </th>
-          <th scope="col" className="pr-3">
-            What
-          </th>
-          <th scope="col" className="pr-3">
-            Outcome
-          </th>
-          <th scope="col" className="pr-3">
-            Sent or heard
-          </th>
-          <th scope="col">Note</th>
-        </tr>
-      </thead>
-      <tbody>
-        {attempts.data.map((attempt) => (
-          <tr key={attempt.id} className="border-b border-rule align-top text-[14px]">
-            <td className="py-1 pr-3 whitespace-nowrap">
-              {new Date(attempt.at).toLocaleString([], {
-                dateStyle: "short",
-                timeStyle: "medium",
-                hour12: false,
-              })}
-            </td>
-            <td className="pr-3">{WHAT[attempt.what]}</td>
-            <td className="pr-3">{attempt.outcome.replaceAll("-", " ")}</td>
-            <td className="pr-3 font-mono text-[13px]">{attempt.sent}</td>
-            <td>{attempt.note}</td>
+    <div className="scrolls">
+      <table className="w-full" aria-label="Attempts">
+        <thead>
+          <tr className="border-b border-ink text-[13px] text-muted">
+            <th scope="col" className="py-1 pr-3">
+              When
+            </th>
+            <th scope="col" className="pr-3">
+              What
+            </th>
+            <th scope="col" className="pr-3">
+              Outcome
+            </th>
+            <th scope="col" className="pr-3">
+              Sent or heard
+            </th>
+            <th scope="col">Note</th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {attempts.data.map((attempt) => (
+            <tr key={attempt.id} className="border-b border-rule align-top text-[14px]">
+              <td className="py-1 pr-3 whitespace-nowrap">
+                {new Date(attempt.at).toLocaleString([], {
+                  dateStyle: "short",
+                  timeStyle: "medium",
+                  hour12: false,
+                })}
+              </td>
+              <td className="pr-3">{WHAT[attempt.what]}</td>
+              <td className="pr-3">{attempt.outcome.replaceAll("-", " ")}</td>
+              <td className="pr-3 font-mono text-[13px]">{attempt.sent}</td>
+              <td>{attempt.note}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

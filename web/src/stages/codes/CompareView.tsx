@@ -26,41 +26,43 @@ export function CompareView({ line }: { line: CodeLine }) {
       {twins.data.length === 0 ? (
         <p>No other code of the house is within two bits of it.</p>
       ) : (
-        <table className="w-full max-w-3xl" aria-label="Near twins">
-          <thead>
-            <tr className="border-b border-ink text-[13px] text-muted">
-              <th scope="col" className="py-1 pr-3">
-                Near twin
-              </th>
-              <th scope="col" className="pr-3">
-                Code
-              </th>
-              <th scope="col" className="pr-3 text-right">
-                Bits apart
-              </th>
-              <th scope="col">Heard by both</th>
-            </tr>
-          </thead>
-          <tbody>
-            {twins.data.slice(0, 8).map((twin) => {
-              const known = house.codes.find((code) => code.id === twin.code);
-              return (
-                <tr key={twin.code} className="border-b border-rule">
-                  <td className="py-0.5 pr-3">
-                    <button type="button" className="link" onClick={() => setOther(twin.code)}>
-                      {known ? label(known) : "a removed code"}
-                    </button>
-                  </td>
-                  <td className="pr-3 font-mono text-[13px]">{twin.summary}</td>
-                  <td className="pr-3 text-right font-mono text-[13px]">{twin.bits}</td>
-                  <td className={twin.both_hear && twin.bits === 0 ? "text-stop" : "text-muted"}>
-                    {twin.both_hear ? (twin.bits === 0 ? "yes: both react" : "yes") : "no"}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="w-full max-w-3xl" aria-label="Near twins">
+            <thead>
+              <tr className="border-b border-ink text-[13px] text-muted">
+                <th scope="col" className="py-1 pr-3">
+                  Near twin
+                </th>
+                <th scope="col" className="pr-3">
+                  Code
+                </th>
+                <th scope="col" className="pr-3 text-right">
+                  Bits apart
+                </th>
+                <th scope="col">Heard by both</th>
+              </tr>
+            </thead>
+            <tbody>
+              {twins.data.slice(0, 8).map((twin) => {
+                const known = house.codes.find((code) => code.id === twin.code);
+                return (
+                  <tr key={twin.code} className="border-b border-rule">
+                    <td className="py-0.5 pr-3">
+                      <button type="button" className="link" onClick={() => setOther(twin.code)}>
+                        {known ? label(known) : "a removed code"}
+                      </button>
+                    </td>
+                    <td className="pr-3 font-mono text-[13px]">{twin.summary}</td>
+                    <td className="pr-3 text-right font-mono text-[13px]">{twin.bits}</td>
+                    <td className={twin.both_hear && twin.bits === 0 ? "text-stop" : "text-muted"}>
+                      {twin.both_hear ? (twin.bits === 0 ? "yes: both react" : "yes") : "no"}
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </div>
       )}
       <div className="flex flex-wrap items-center gap-2">
         <span className="text-[13px] text-muted">Lay over it</span>
@@ -109,19 +111,21 @@ function Differences({ one, other }: { one: ReadCode; other: ReadCode }) {
     ["worst error", `${a.worst_error_us.toFixed(0)} µs`, `${b.worst_error_us.toFixed(0)} µs`],
   ];
   return (
-    <table className="w-80" aria-label="Fields of both">
-      <tbody>
-        {rows.map(([name, left, right]) => (
-          <tr key={name} className="border-b border-rule">
-            <th scope="row" className="py-0.5 pr-3 font-normal text-muted">
-              {name}
-            </th>
-            <td className="pr-3 text-right font-mono text-[13px]">{left}</td>
-            <td className="text-right font-mono text-[13px]">{right}</td>
-            <td className="pl-3 text-accent">{left !== right && !name.includes(" ") ? "differs" : ""}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <div className="scrolls">
+      <table className="w-80" aria-label="Fields of both">
+        <tbody>
+          {rows.map(([name, left, right]) => (
+            <tr key={name} className="border-b border-rule">
+              <th scope="row" className="py-0.5 pr-3 font-normal text-muted">
+                {name}
+              </th>
+              <td className="pr-3 text-right font-mono text-[13px]">{left}</td>
+              <td className="text-right font-mono text-[13px]">{right}</td>
+              <td className="pl-3 text-accent">{left !== right && !name.includes(" ") ? "differs" : ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

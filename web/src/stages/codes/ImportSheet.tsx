@@ -142,54 +142,56 @@ function Preview({
   const { house } = useRoom();
   return (
     <div className="max-h-[38vh] overflow-auto" tabIndex={0} role="region" aria-label="Preview of the import">
-      <table className="w-full" aria-label="What would be imported">
-        <thead>
-          <tr className="border-b border-ink text-[13px] text-muted">
-            <th scope="col" className="py-1">
-              Take
-            </th>
-            <th scope="col" className="px-2 text-right">
-              Line
-            </th>
-            <th scope="col" className="px-2">
-              Function
-            </th>
-            <th scope="col" className="px-2">
-              Code
-            </th>
-            <th scope="col" className="px-2">
-              What happens
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {view.lines.map((line, at) => (
-            <tr key={at} className="border-b border-rule">
-              <td>
-                <input
-                  type="checkbox"
-                  className="size-6"
-                  aria-label={`Take ${line.name}`}
-                  checked={taken.has(at)}
-                  disabled={line.fate === "same" || line.fate === "no-device"}
-                  onChange={(event) => onTake(at, event.target.checked)}
-                />
-              </td>
-              <td className="px-2 text-right font-mono text-[13px]">{line.line}</td>
-              <td className="px-2">
-                {line.device && line.named ? `${deviceName(house, line.device)} · ` : ""}
-                {line.name}
-              </td>
-              <td className="px-2 font-mono text-[13px]">{line.summary}</td>
-              <td
-                className={`px-2 ${line.fate === "replaces" ? "text-caution" : line.fate === "same" ? "text-muted" : ""}`}
-              >
-                {FATE[line.fate]}
-              </td>
+      <div className="scrolls">
+        <table className="w-full" aria-label="What would be imported">
+          <thead>
+            <tr className="border-b border-ink text-[13px] text-muted">
+              <th scope="col" className="py-1">
+                Take
+              </th>
+              <th scope="col" className="px-2 text-right">
+                Line
+              </th>
+              <th scope="col" className="px-2">
+                Function
+              </th>
+              <th scope="col" className="px-2">
+                Code
+              </th>
+              <th scope="col" className="px-2">
+                What happens
+              </th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {view.lines.map((line, at) => (
+              <tr key={at} className="border-b border-rule">
+                <td>
+                  <input
+                    type="checkbox"
+                    className="size-6"
+                    aria-label={`Take ${line.name}`}
+                    checked={taken.has(at)}
+                    disabled={line.fate === "same" || line.fate === "no-device"}
+                    onChange={(event) => onTake(at, event.target.checked)}
+                  />
+                </td>
+                <td className="px-2 text-right font-mono text-[13px]">{line.line}</td>
+                <td className="px-2">
+                  {line.device && line.named ? `${deviceName(house, line.device)} · ` : ""}
+                  {line.name}
+                </td>
+                <td className="px-2 font-mono text-[13px]">{line.summary}</td>
+                <td
+                  className={`px-2 ${line.fate === "replaces" ? "text-caution" : line.fate === "same" ? "text-muted" : ""}`}
+                >
+                  {FATE[line.fate]}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       {view.remarks.length > 0 && (
         <ul
           aria-label="Names that stand more than once"

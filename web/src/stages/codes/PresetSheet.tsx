@@ -113,65 +113,67 @@ type Presets = ReturnType<typeof usePresets>;
 /** The sets, the likeliest first. */
 function SetTable({ presets: { fitting, chosen, setPicked, ranking } }: { presets: Presets }) {
   return (
-    <table className="w-full" aria-label="Code sets, the likeliest first">
-      <thead>
-        <tr className="border-b border-ink text-[13px] text-muted">
-          <th scope="col" className="py-1">
-            Compare
-          </th>
-          <th scope="col" className="px-2">
-            Set
-          </th>
-          <th scope="col" className="px-2 text-right">
-            Keys
-          </th>
-          <th scope="col" className="px-2 text-right">
-            For it
-          </th>
-          <th scope="col" className="px-2 text-right">
-            Against it
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {[...fitting]
-          .sort(
-            (a, b) => placeOf(ranking.data?.ranking.sets, a.id) - placeOf(ranking.data?.ranking.sets, b.id),
-          )
-          .map((set) => {
-            const rank = ranking.data?.ranking.sets.find((known) => known.set === set.id);
-            return (
-              <tr
-                key={set.id}
-                className={`border-b border-rule ${rank && rank.against > 0 ? "text-muted" : ""}`}
-              >
-                <td>
-                  <input
-                    type="checkbox"
-                    className="size-6"
-                    aria-label={`Compare ${set.name}`}
-                    checked={chosen.includes(set.id)}
-                    onChange={(event) =>
-                      setPicked(
-                        event.target.checked
-                          ? [...chosen, set.id]
-                          : chosen.filter((known) => known !== set.id),
-                      )
-                    }
-                  />
-                </td>
-                <td className="px-2 py-0.5">
-                  {set.name}{" "}
-                  <span className="text-[13px] text-muted">{set.shipped ? "library" : set.source}</span>
-                </td>
-                <td className="px-2 text-right font-mono text-[13px]">{set.functions.length}</td>
-                <td className="px-2 text-right font-mono text-[13px]">{rank?.fits ?? 0}</td>
-                <td className="px-2 text-right font-mono text-[13px]">{rank?.against ?? 0}</td>
-              </tr>
-            );
-          })}
-      </tbody>
-    </table>
+    <div className="scrolls">
+      <table className="w-full" aria-label="Code sets, the likeliest first">
+        <thead>
+          <tr className="border-b border-ink text-[13px] text-muted">
+            <th scope="col" className="py-1">
+              Compare
+            </th>
+            <th scope="col" className="px-2">
+              Set
+            </th>
+            <th scope="col" className="px-2 text-right">
+              Keys
+            </th>
+            <th scope="col" className="px-2 text-right">
+              For it
+            </th>
+            <th scope="col" className="px-2 text-right">
+              Against it
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {[...fitting]
+            .sort(
+              (a, b) => placeOf(ranking.data?.ranking.sets, a.id) - placeOf(ranking.data?.ranking.sets, b.id),
+            )
+            .map((set) => {
+              const rank = ranking.data?.ranking.sets.find((known) => known.set === set.id);
+              return (
+                <tr
+                  key={set.id}
+                  className={`border-b border-rule ${rank && rank.against > 0 ? "text-muted" : ""}`}
+                >
+                  <td>
+                    <input
+                      type="checkbox"
+                      className="size-6"
+                      aria-label={`Compare ${set.name}`}
+                      checked={chosen.includes(set.id)}
+                      onChange={(event) =>
+                        setPicked(
+                          event.target.checked
+                            ? [...chosen, set.id]
+                            : chosen.filter((known) => known !== set.id),
+                        )
+                      }
+                    />
+                  </td>
+                  <td className="px-2 py-0.5">
+                    {set.name}{" "}
+                    <span className="text-[13px] text-muted">{set.shipped ? "library" : set.source}</span>
+                  </td>
+                  <td className="px-2 text-right font-mono text-[13px]">{set.functions.length}</td>
+                  <td className="px-2 text-right font-mono text-[13px]">{rank?.fits ?? 0}</td>
+                  <td className="px-2 text-right font-mono text-[13px]">{rank?.against ?? 0}</td>
+                </tr>
+              );
+            })}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

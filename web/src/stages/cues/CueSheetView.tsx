@@ -4,6 +4,7 @@ import type { Cue, CueSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { NotSaved } from "../../ui/NotSaved";
+import { useShown } from "../../ui/shown";
 import { Waiting } from "../../ui/Waiting";
 import { useCueSheet, useLighting } from "./api";
 import { CueForm } from "./CueForm";
@@ -51,58 +52,60 @@ export function CueSheetView({
   return (
     <div className="overflow-x-auto">
       {trouble && <ProblemNote text={trouble} />}
-      <table className="w-full border-collapse" aria-label="Cue sheet">
-        <SheetHead zones={zones} />
-        <tbody>
-          {lighting.cues.map((cue, at) => {
-            const line = sheet.data.lines.find((known) => known.cue === cue.id);
-            const isOpen = open === cue.id;
-            return (
-              <Fragment key={cue.id}>
-                <CueRow
-                  cue={cue}
-                  line={line}
-                  zones={zones}
-                  isOpen={isOpen}
-                  first={at === 0}
-                  last={at === lighting.cues.length - 1}
-                  onOpen={onOpen}
-                  move={(by) => move(at, by)}
-                />
-                {isOpen && (
-                  <tr className="border-b border-rule">
-                    <td colSpan={5 + zones.length} className="bg-soft px-3 py-2">
-                      <CueForm
-                        key={JSON.stringify(cue)}
-                        cue={cue}
-                        onSave={(next) =>
-                          change(
-                            lighting.cues.map((known) => (known.id === next.id ? next : known)),
-                            "Cue saved. Undo takes it back.",
-                          )
-                        }
-                      />
-                      <button
-                        type="button"
-                        className="btn mt-2 text-stop"
-                        onClick={() => {
-                          onOpen(undefined);
-                          change(
-                            lighting.cues.filter((known) => known.id !== cue.id),
-                            "Cue removed. Undo brings it back.",
-                          );
-                        }}
-                      >
-                        <Trash2 aria-hidden size={14} /> Remove this cue
-                      </button>
-                    </td>
-                  </tr>
-                )}
-              </Fragment>
-            );
-          })}
-        </tbody>
-      </table>
+      <div className="scrolls">
+        <table className="w-full border-collapse" aria-label="Cue sheet">
+          <SheetHead zones={zones} />
+          <tbody>
+            {lighting.cues.map((cue, at) => {
+              const line = sheet.data.lines.find((known) => known.cue === cue.id);
+              const isOpen = open === cue.id;
+              return (
+                <Fragment key={cue.id}>
+                  <CueRow
+                    cue={cue}
+                    line={line}
+                    zones={zones}
+                    isOpen={isOpen}
+                    first={at === 0}
+                    last={at === lighting.cues.length - 1}
+                    onOpen={onOpen}
+                    move={(by) => move(at, by)}
+                  />
+                  {isOpen && (
+                    <tr className="border-b border-rule">
+                      <td colSpan={5 + zones.length} className="bg-soft px-3 py-2">
+                        <CueForm
+                          key={JSON.stringify(cue)}
+                          cue={cue}
+                          onSave={(next) =>
+                            change(
+                              lighting.cues.map((known) => (known.id === next.id ? next : known)),
+                              "Cue saved. Undo takes it back.",
+                            )
+                          }
+                        />
+                        <button
+                          type="button"
+                          className="btn mt-2 text-stop"
+                          onClick={() => {
+                            onOpen(undefined);
+                            change(
+                              lighting.cues.filter((known) => known.id !== cue.id),
+                              "Cue removed. Undo brings it back.",
+                            );
+                          }}
+                        >
+                          <Trash2 aria-hidden size={14} /> Remove this cue
+                        </button>
+                      </td>
+                    </tr>
+                  )}
+                </Fragment>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
     </div>
   );
 }
@@ -158,9 +161,14 @@ function CueRow({
   move: (by: number) => void;
 }) {
   const { lighting } = useLighting();
+  const head = useShown<HTMLTableRowElement>(isOpen);
   const Chevron = isOpen ? ChevronDown : ChevronRight;
   return (
-    <tr className={`border-b border-rule align-top ${cue.off ? "text-muted" : ""}`} data-cue={line?.moment}>
+    <tr
+      ref={head}
+      className={`border-b border-rule align-top ${cue.off ? "text-muted" : ""}`}
+      data-cue={line?.moment}
+    >
       <th scope="row" className="pr-3 text-left font-semibold">
         <button
           type="button"

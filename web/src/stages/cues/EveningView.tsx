@@ -272,38 +272,40 @@ function What({ evening, at, setAt }: { evening: Evening; at: number; setAt: (at
   ].sort((a, b) => a.at_ms - b.at_ms);
   if (rows.length === 0) return <p className="mt-2 text-muted">No cue fires in these two hours.</p>;
   return (
-    <table className="mt-3 w-full border-collapse" aria-label="What fired">
-      <thead>
-        <tr className="border-b border-ink text-left text-[13.5px] text-muted">
-          <th scope="col" className="w-16 py-1 pr-3 text-right font-medium">
-            At
-          </th>
-          <th scope="col" className="py-1 pr-3 font-medium">
-            Moment
-          </th>
-          <th scope="col" className="py-1 font-medium">
-            Light, or why not
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row, index) => (
-          <tr key={index} className={`border-b border-rule ${row.at_ms <= at ? "" : "text-muted"}`}>
-            <td className="pr-3 text-right">
-              <button
-                type="button"
-                className="min-h-8 font-mono hover:text-accent"
-                onClick={() => setAt(row.at_ms + 1)}
-              >
-                {clock(Math.floor(evening.start_min + row.at_ms / 60_000) % 1440)}
-              </button>
-            </td>
-            <td className="pr-3">{row.text}</td>
-            <td>{row.held ? <span className="text-caution">did not fire: {row.held}</span> : row.light}</td>
+    <div className="scrolls">
+      <table className="mt-3 w-full border-collapse" aria-label="What fired">
+        <thead>
+          <tr className="border-b border-ink text-left text-[13.5px] text-muted">
+            <th scope="col" className="w-16 py-1 pr-3 text-right font-medium">
+              At
+            </th>
+            <th scope="col" className="py-1 pr-3 font-medium">
+              Moment
+            </th>
+            <th scope="col" className="py-1 font-medium">
+              Light, or why not
+            </th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {rows.map((row, index) => (
+            <tr key={index} className={`border-b border-rule ${row.at_ms <= at ? "" : "text-muted"}`}>
+              <td className="pr-3 text-right">
+                <button
+                  type="button"
+                  className="min-h-8 font-mono hover:text-accent"
+                  onClick={() => setAt(row.at_ms + 1)}
+                >
+                  {clock(Math.floor(evening.start_min + row.at_ms / 60_000) % 1440)}
+                </button>
+              </td>
+              <td className="pr-3">{row.text}</td>
+              <td>{row.held ? <span className="text-caution">did not fire: {row.held}</span> : row.light}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

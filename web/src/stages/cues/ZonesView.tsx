@@ -25,10 +25,10 @@ function RemoveButton({ label, onClick }: { label: string; onClick: () => void }
 /** Zones, looks, mode switches, the way out, and where the house stands. */
 export function ZonesView() {
   return (
-    <div className="grid gap-y-5">
+    <div className="grid gap-y-5 *:min-w-0">
       <Zones />
       <Looks />
-      <div className="grid gap-x-10 gap-y-5 lg:grid-cols-2">
+      <div className="grid gap-x-10 gap-y-5 *:min-w-0 lg:grid-cols-2">
         <Switches />
         <WayOut />
         <Place />
@@ -82,28 +82,30 @@ function Zones() {
       ) : (
         <>
           {lighting.zones.length > 0 && (
-            <table className="mt-1 border-collapse">
-              <thead>
-                <tr className={HEAD}>
-                  {["Zone", "Dimmer", "Floor", "Curve", ""].map((head) => (
-                    <th key={head} scope="col" className="py-1 pr-3 font-medium">
-                      {head || <span className="sr-only">Remove</span>}
-                    </th>
+            <div className="scrolls">
+              <table className="mt-1 border-collapse">
+                <thead>
+                  <tr className={HEAD}>
+                    {["Zone", "Dimmer", "Floor", "Curve", ""].map((head) => (
+                      <th key={head} scope="col" className="py-1 pr-3 font-medium">
+                        {head || <span className="sr-only">Remove</span>}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {lighting.zones.map((zone) => (
+                    <ZoneRow
+                      key={zone.id}
+                      zone={zone}
+                      lights={lights}
+                      set={(part) => set(zone.id, part)}
+                      remove={() => remove(zone.id)}
+                    />
                   ))}
-                </tr>
-              </thead>
-              <tbody>
-                {lighting.zones.map((zone) => (
-                  <ZoneRow
-                    key={zone.id}
-                    zone={zone}
-                    lights={lights}
-                    set={(part) => set(zone.id, part)}
-                    remove={() => remove(zone.id)}
-                  />
-                ))}
-              </tbody>
-            </table>
+                </tbody>
+              </table>
+            </div>
           )}
           <button type="button" className="btn mt-1.5" onClick={add}>
             <Plus aria-hidden size={14} /> Add zone
@@ -241,31 +243,33 @@ function Looks() {
       </p>
       {lighting.looks.length > 0 && (
         <div className="overflow-x-auto">
-          <table className="mt-1 border-collapse">
-            <thead>
-              <tr className={HEAD}>
-                <th scope="col" className="py-1 pr-3 font-medium">
-                  Look
-                </th>
-                {columns.map((id) => (
-                  <th key={id} scope="col" className="py-1 pr-3 text-right font-medium">
-                    {zoneNamed(house, id)?.name ?? "gone"}
+          <div className="scrolls">
+            <table className="mt-1 border-collapse">
+              <thead>
+                <tr className={HEAD}>
+                  <th scope="col" className="py-1 pr-3 font-medium">
+                    Look
                   </th>
+                  {columns.map((id) => (
+                    <th key={id} scope="col" className="py-1 pr-3 text-right font-medium">
+                      {zoneNamed(house, id)?.name ?? "gone"}
+                    </th>
+                  ))}
+                  <th scope="col" className="py-1 pr-3 text-right font-medium">
+                    Fade
+                  </th>
+                  <th scope="col">
+                    <span className="sr-only">Remove</span>
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {lighting.looks.map((look) => (
+                  <LookRow key={look.id} look={look} columns={columns} set={(part) => set(look.id, part)} />
                 ))}
-                <th scope="col" className="py-1 pr-3 text-right font-medium">
-                  Fade
-                </th>
-                <th scope="col">
-                  <span className="sr-only">Remove</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {lighting.looks.map((look) => (
-                <LookRow key={look.id} look={look} columns={columns} set={(part) => set(look.id, part)} />
-              ))}
-            </tbody>
-          </table>
+              </tbody>
+            </table>
+          </div>
         </div>
       )}
       <p className="mt-1.5 flex flex-wrap items-center gap-2">

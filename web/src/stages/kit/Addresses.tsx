@@ -37,35 +37,37 @@ export function Addresses() {
         </a>
       </div>
       <div className="overflow-x-auto">
-        <table className="w-full min-w-[760px]" aria-label="Addresses of devices">
-          <thead>
-            <tr className="border-b border-ink text-[13px] text-muted">
-              <th scope="col" className="py-1 pr-3">
-                Device
-              </th>
-              <th scope="col" className="px-2">
-                Connected
-              </th>
-              <th scope="col" className="px-2">
-                IP address
-              </th>
-              <th scope="col" className="px-2">
-                MAC address
-              </th>
-              <th scope="col" className="px-2 text-right">
-                Port
-              </th>
-              <th scope="col" className="px-2">
-                Reserved
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((device) => (
-              <AddressRow key={device.id} device={device} room={all ? roomName(house, device.room) : ""} />
-            ))}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="w-full min-w-[760px]" aria-label="Addresses of devices">
+            <thead>
+              <tr className="border-b border-ink text-[13px] text-muted">
+                <th scope="col" className="py-1 pr-3">
+                  Device
+                </th>
+                <th scope="col" className="px-2">
+                  Connected
+                </th>
+                <th scope="col" className="px-2">
+                  IP address
+                </th>
+                <th scope="col" className="px-2">
+                  MAC address
+                </th>
+                <th scope="col" className="px-2 text-right">
+                  Port
+                </th>
+                <th scope="col" className="px-2">
+                  Reserved
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((device) => (
+                <AddressRow key={device.id} device={device} room={all ? roomName(house, device.room) : ""} />
+              ))}
+            </tbody>
+          </table>
+        </div>
       </div>
       {shown.length === 0 && <p className="py-4 text-muted">There is no device here yet.</p>}
     </section>

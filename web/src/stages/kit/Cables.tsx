@@ -67,7 +67,7 @@ export function Cables({
       aria-hidden
       width={WIDTH}
       height={height}
-      className="pointer-events-none absolute top-0 left-0"
+      className="pointer-events-none absolute top-0 left-0 max-md:hidden"
       data-testid="cables"
     >
       {drawn

@@ -65,25 +65,27 @@ export function ControlPaths({ device }: { device: Device }) {
 
   return (
     <div className="max-w-[880px]">
-      <table className="w-full" aria-label={`Control paths of ${device.name}`}>
-        <PathHead />
-        <tbody>
-          {paths.map((path, at) => (
-            <PathRow
-              key={path.medium}
-              path={path}
-              at={at}
-              last={at === paths.length - 1}
-              gateways={gateways}
-              whichever={reachedBy(path.medium)}
-              pending={edit.isPending}
-              change={(part) => change(at, part)}
-              move={(by) => move(at, by)}
-              remove={() => save(paths.filter((_, index) => index !== at))}
-            />
-          ))}
-        </tbody>
-      </table>
+      <div className="scrolls">
+        <table className="w-full" aria-label={`Control paths of ${device.name}`}>
+          <PathHead />
+          <tbody>
+            {paths.map((path, at) => (
+              <PathRow
+                key={path.medium}
+                path={path}
+                at={at}
+                last={at === paths.length - 1}
+                gateways={gateways}
+                whichever={reachedBy(path.medium)}
+                pending={edit.isPending}
+                change={(part) => change(at, part)}
+                move={(by) => move(at, by)}
+                remove={() => save(paths.filter((_, index) => index !== at))}
+              />
+            ))}
+          </tbody>
+        </table>
+      </div>
       {paths.length === 0 && <p className="py-1 text-muted">No command reaches {device.name}.</p>}
       <div className="mt-2 flex flex-wrap items-center gap-2">
         {free.length > 0 && (

@@ -139,45 +139,47 @@ function Reported({ device }: { device: Device }) {
     <fieldset className="mt-3 border-t border-rule pt-1.5">
       <legend className="pr-2 font-semibold">What it calls its inputs</legend>
       {read.error && <ProblemNote text={read.error.message} />}
-      <table aria-label={`Reported names of ${device.name}`}>
-        <thead>
-          <tr className="text-[13px] text-muted">
-            <th scope="col" className="py-1 pr-4">
-              On its front
-            </th>
-            <th scope="col" className="pr-4">
-              It reports
-            </th>
-            <th scope="col">Read back from the device</th>
-          </tr>
-        </thead>
-        <tbody>
-          {profile.inputs.map((input) => (
-            <tr key={input.id} className="border-t border-rule">
-              <th scope="row" className="pr-4 font-normal">
-                {input.name}
+      <div className="scrolls">
+        <table aria-label={`Reported names of ${device.name}`}>
+          <thead>
+            <tr className="text-[13px] text-muted">
+              <th scope="col" className="py-1 pr-4">
+                On its front
               </th>
-              <td className="py-0.5 pr-4">
-                <Typed
-                  label={`Reported name of ${input.name}`}
-                  value={device.reported?.[input.id] ?? ""}
-                  onDone={(text) => save((now) => ({ reported: { ...now.reported, [input.id]: text } }))}
-                />
-              </td>
-              <td>
-                <button
-                  type="button"
-                  className="btn"
-                  disabled={read.isPending}
-                  onClick={() => read.mutate(input.id)}
-                >
-                  {asking === input.id ? "Selecting …" : "Select and read"}
-                </button>
-              </td>
+              <th scope="col" className="pr-4">
+                It reports
+              </th>
+              <th scope="col">Read back from the device</th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {profile.inputs.map((input) => (
+              <tr key={input.id} className="border-t border-rule">
+                <th scope="row" className="pr-4 font-normal">
+                  {input.name}
+                </th>
+                <td className="py-0.5 pr-4">
+                  <Typed
+                    label={`Reported name of ${input.name}`}
+                    value={device.reported?.[input.id] ?? ""}
+                    onDone={(text) => save((now) => ({ reported: { ...now.reported, [input.id]: text } }))}
+                  />
+                </td>
+                <td>
+                  <button
+                    type="button"
+                    className="btn"
+                    disabled={read.isPending}
+                    onClick={() => read.mutate(input.id)}
+                  >
+                    {asking === input.id ? "Selecting …" : "Select and read"}
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </fieldset>
   );
 }

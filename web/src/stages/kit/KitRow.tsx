@@ -11,6 +11,7 @@ import { DeviceRecords } from "./DeviceRecords";
 import { Plugs } from "./Plugs";
 import { gapText, mediumName, powerText, readyText, selectionText, usedMedium } from "./words";
 import { NotSaved } from "../../ui/NotSaved";
+import { useShown } from "../../ui/shown";
 
 const PARTS = [
   ["behaviour", "Behaviour"],
@@ -24,6 +25,7 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
   const { house, room } = useRoom();
   const [params, setParams] = useSearchParams();
   const [part, setPart] = useState<string>(params.get("part") ?? "behaviour");
+  const head = useShown<HTMLTableRowElement>(open);
   const profile = profileOf(house, device);
   const ready = readyText(profile);
   const medium = usedMedium(profile, device);
@@ -36,9 +38,13 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
   };
   return (
     <>
-      <tr className={`border-b border-rule align-top ${open ? "bg-soft" : ""}`} data-device={device.id}>
-        <td />
-        <td className="py-2 pr-3">
+      <tr
+        ref={head}
+        className={`border-b border-rule align-top ${open ? "bg-soft" : ""}`}
+        data-device={device.id}
+      >
+        <td className="max-md:hidden" />
+        <td className="standing py-2 pr-3">
           <button
             type="button"
             data-row
@@ -90,14 +96,16 @@ export function KitRow({ device, open, onToggle }: { device: Device; open: boole
       </tr>
       {open && (
         <tr className="border-b border-rule bg-soft">
-          <td colSpan={6} className="pr-3 pb-3 pl-[72px]">
-            <Tabs label={`What is known of ${device.name}`} parts={PARTS} value={part} onChange={setPart} />
-            {part === "behaviour" && (
-              <DeviceForm key={device.id} device={device} onClose={onToggle} onCopied={copied} />
-            )}
-            {part === "machine" && <Machine key={device.id} device={device} />}
-            {part === "control" && <ControlPaths key={device.id} device={device} />}
-            {part === "records" && <DeviceRecords key={device.id} device={device} />}
+          <td colSpan={6} className="pb-3 md:pr-3 md:pl-[72px]" data-opened>
+            <div className="max-md:sticky max-md:left-0 max-md:w-[calc(100vw-40px)]">
+              <Tabs label={`What is known of ${device.name}`} parts={PARTS} value={part} onChange={setPart} />
+              {part === "behaviour" && (
+                <DeviceForm key={device.id} device={device} onClose={onToggle} onCopied={copied} />
+              )}
+              {part === "machine" && <Machine key={device.id} device={device} />}
+              {part === "control" && <ControlPaths key={device.id} device={device} />}
+              {part === "records" && <DeviceRecords key={device.id} device={device} />}
+            </div>
           </td>
         </tr>
       )}

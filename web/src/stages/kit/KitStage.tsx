@@ -100,7 +100,7 @@ export function KitStage() {
           are enough for a first macro.
         </p>
       ) : (
-        <div className="relative overflow-x-auto">
+        <div className="scrolls relative overflow-x-auto">
           <Cables body={body} order={order} cables={cables} lit={path} open={open} />
           <table className="w-full min-w-[760px] border-collapse">
             <KitHead />
@@ -160,10 +160,10 @@ function KitHead() {
   return (
     <thead>
       <tr className="border-b border-ink text-[13.5px] text-muted">
-        <th scope="col" className="w-[72px] py-1 font-medium">
+        <th scope="col" className="w-[72px] py-1 font-medium max-md:hidden">
           Cables
         </th>
-        <th scope="col" className="py-1 pr-3 font-medium">
+        <th scope="col" className="standing py-1 pr-3 font-medium">
           Device
         </th>
         <th scope="col" className="py-1 pr-3 font-medium">

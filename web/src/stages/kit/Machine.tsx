@@ -82,42 +82,44 @@ export function Machine({ device }: { device: Device }) {
           </button>
         ))}
       </div>
-      <table className="mt-3 w-full border-collapse">
-        <thead>
-          <tr className="border-b border-ink text-[13.5px] text-muted">
-            <th scope="col" className="w-32 py-1 pr-3 font-medium">
-              Key
-            </th>
-            <th scope="col" className="w-64 py-1 pr-3 font-medium">
-              What it made of it
-            </th>
-            <th scope="col" className="py-1 font-medium">
-              What it may be in now
-            </th>
-          </tr>
-        </thead>
-        <tbody aria-live="polite">
-          {steps.map((step, index) => (
-            <tr key={index} className="border-b border-rule align-top">
-              <td className="py-1 pr-3 font-semibold">{step.name}</td>
-              <td className="py-1 pr-3">{step.reactions.join("; ")}</td>
-              <td className="py-1">
-                <Few states={step.states} />
+      <div className="scrolls">
+        <table className="mt-3 w-full border-collapse">
+          <thead>
+            <tr className="border-b border-ink text-[13.5px] text-muted">
+              <th scope="col" className="w-32 py-1 pr-3 font-medium">
+                Key
+              </th>
+              <th scope="col" className="w-64 py-1 pr-3 font-medium">
+                What it made of it
+              </th>
+              <th scope="col" className="py-1 font-medium">
+                What it may be in now
+              </th>
+            </tr>
+          </thead>
+          <tbody aria-live="polite">
+            {steps.map((step, index) => (
+              <tr key={index} className="border-b border-rule align-top">
+                <td className="py-1 pr-3 font-semibold">{step.name}</td>
+                <td className="py-1 pr-3">{step.reactions.join("; ")}</td>
+                <td className="py-1">
+                  <Few states={step.states} />
+                </td>
+              </tr>
+            ))}
+            <tr className="border-b border-rule align-top">
+              <td className="py-1 pr-3 text-muted" colSpan={2}>
+                {settles_ms > 0
+                  ? `once it has settled, after ${seconds(settles_ms)} at the latest`
+                  : "as it stands"}
+              </td>
+              <td className={`py-1 ${ends.length === 1 ? "font-semibold text-good" : ""}`}>
+                <Few states={ends} />
               </td>
             </tr>
-          ))}
-          <tr className="border-b border-rule align-top">
-            <td className="py-1 pr-3 text-muted" colSpan={2}>
-              {settles_ms > 0
-                ? `once it has settled, after ${seconds(settles_ms)} at the latest`
-                : "as it stands"}
-            </td>
-            <td className={`py-1 ${ends.length === 1 ? "font-semibold text-good" : ""}`}>
-              <Few states={ends} />
-            </td>
-          </tr>
-        </tbody>
-      </table>
+          </tbody>
+        </table>
+      </div>
     </div>
   );
 }

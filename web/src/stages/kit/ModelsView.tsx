@@ -17,7 +17,7 @@ export function ModelsView({ onOpen }: { onOpen: (device: string) => void }) {
       { onSuccess: (saved) => say(saved.title), onError: (error) => say(error.message) },
     );
   return (
-    <section aria-label="Models" className="grid gap-4">
+    <section aria-label="Models" className="grid gap-4 *:min-w-0">
       <div>
         <h3 className="text-[16px]">Models of this house</h3>
         <ModelTable
@@ -120,51 +120,53 @@ function ModelTable({
 }) {
   const sorted = [...models].sort((a, b) => `${a.maker} ${a.model}`.localeCompare(`${b.maker} ${b.model}`));
   return (
-    <table className="w-full" aria-label={label}>
-      <thead>
-        <tr className="border-b border-ink text-[13px] text-muted">
-          <th scope="col" className="py-1 pr-3">
-            Model
-          </th>
-          <th scope="col" className="px-2">
-            What it is
-          </th>
-          <th scope="col" className="px-2">
-            Power
-          </th>
-          <th scope="col" className="px-2">
-            Ready after
-          </th>
-          <th scope="col" className="px-2">
-            Inputs
-          </th>
-          <th scope="col" className="px-2">
-            Offers
-          </th>
-          <th scope="col" className="px-2">
-            {heading}
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {sorted.map((model) => (
-          <tr key={model.id} className="border-b border-rule align-top">
-            <th scope="row" className="py-1.5 pr-3 font-normal whitespace-nowrap">
-              {model.maker} <span className="font-semibold">{model.model}</span>
+    <div className="scrolls">
+      <table className="w-full" aria-label={label}>
+        <thead>
+          <tr className="border-b border-ink text-[13px] text-muted">
+            <th scope="col" className="py-1 pr-3">
+              Model
             </th>
-            <td className="px-2 py-1.5">{KINDS.find(([kind]) => kind === model.kind)?.[1]}</td>
-            <td className="px-2 py-1.5">{powerText(model)}</td>
-            <td className="px-2 py-1.5 whitespace-nowrap">{readyText(model).time}</td>
-            <td className="px-2 py-1.5">
-              {[String(model.inputs.length), selectionText(model)].filter(Boolean).join(", ")}
-            </td>
-            <td className="px-2 py-1.5">
-              {model.offers.map((offer) => mediumName(offer.medium)).join(", ")}
-            </td>
-            <td className="px-2 py-1">{last(model)}</td>
+            <th scope="col" className="px-2">
+              What it is
+            </th>
+            <th scope="col" className="px-2">
+              Power
+            </th>
+            <th scope="col" className="px-2">
+              Ready after
+            </th>
+            <th scope="col" className="px-2">
+              Inputs
+            </th>
+            <th scope="col" className="px-2">
+              Offers
+            </th>
+            <th scope="col" className="px-2">
+              {heading}
+            </th>
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {sorted.map((model) => (
+            <tr key={model.id} className="border-b border-rule align-top">
+              <th scope="row" className="py-1.5 pr-3 font-normal whitespace-nowrap">
+                {model.maker} <span className="font-semibold">{model.model}</span>
+              </th>
+              <td className="px-2 py-1.5">{KINDS.find(([kind]) => kind === model.kind)?.[1]}</td>
+              <td className="px-2 py-1.5">{powerText(model)}</td>
+              <td className="px-2 py-1.5 whitespace-nowrap">{readyText(model).time}</td>
+              <td className="px-2 py-1.5">
+                {[String(model.inputs.length), selectionText(model)].filter(Boolean).join(", ")}
+              </td>
+              <td className="px-2 py-1.5">
+                {model.offers.map((offer) => mediumName(offer.medium)).join(", ")}
+              </td>
+              <td className="px-2 py-1">{last(model)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }

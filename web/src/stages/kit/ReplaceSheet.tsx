@@ -254,28 +254,30 @@ function Effect({ rooms, error }: { rooms: RoomChanges[] | undefined; error: Err
           {room.changes.length === 0 ? (
             <p>{roomName(house, room.room)}: nothing.</p>
           ) : (
-            <table className="w-full text-left">
-              <caption className="text-left text-[13px] text-muted">
-                {roomName(house, room.room)}
-                {room.unchanged > 0 && `: ${room.unchanged} more stay as they are`}
-              </caption>
-              <thead className="sr-only">
-                <tr>
-                  <th>From and to</th>
-                  <th>Before</th>
-                  <th>After</th>
-                </tr>
-              </thead>
-              <tbody>
-                {room.changes.map((change) => (
-                  <tr key={change.way} className="border-b border-rule align-top">
-                    <th className="py-1 pr-3 font-semibold">{change.way}</th>
-                    <td className="py-1 pr-3 text-muted">{cell(change.before)}</td>
-                    <td className="py-1">{cell(change.after)}</td>
+            <div className="scrolls">
+              <table className="w-full text-left">
+                <caption className="text-left text-[13px] text-muted">
+                  {roomName(house, room.room)}
+                  {room.unchanged > 0 && `: ${room.unchanged} more stay as they are`}
+                </caption>
+                <thead className="sr-only">
+                  <tr>
+                    <th>From and to</th>
+                    <th>Before</th>
+                    <th>After</th>
                   </tr>
-                ))}
-              </tbody>
-            </table>
+                </thead>
+                <tbody>
+                  {room.changes.map((change) => (
+                    <tr key={change.way} className="border-b border-rule align-top">
+                      <th className="py-1 pr-3 font-semibold">{change.way}</th>
+                      <td className="py-1 pr-3 text-muted">{cell(change.before)}</td>
+                      <td className="py-1">{cell(change.after)}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
           )}
         </div>
       ))}

@@ -104,25 +104,27 @@ export function Wiring({ lit }: { lit: Set<string> }) {
           ? `Holding the ${cableName(held.cable)} end of ${held.device.name}, ${held.name}. Choose where the other end goes; Esc lets go.`
           : "Choose a socket, then where the other end goes. Only sockets that the plug fits can be chosen."}
       </p>
-      <div ref={box} className="relative" onKeyDown={onKey}>
-        <Lines
-          box={box}
-          cables={cables}
-          lit={lit}
-          sockets={sockets.map((socket) => placeOf(socket.device.id, socket.id)).join()}
-        />
-        <div className="grid grid-cols-3 gap-x-24">
-          {COLUMNS.map(([title], column) => (
-            <div key={title}>
-              <h3 className="mb-1 text-[13px] text-muted">{title}</h3>
-              <Column
-                devices={shown.filter((device) => columnOf(device) === column)}
-                held={held}
-                fits={fits}
-                press={press}
-              />
-            </div>
-          ))}
+      <div className="max-md:overflow-x-auto">
+        <div ref={box} className="relative max-md:min-w-[680px]" onKeyDown={onKey}>
+          <Lines
+            box={box}
+            cables={cables}
+            lit={lit}
+            sockets={sockets.map((socket) => placeOf(socket.device.id, socket.id)).join()}
+          />
+          <div className="grid grid-cols-3 gap-x-24">
+            {COLUMNS.map(([title], column) => (
+              <div key={title}>
+                <h3 className="mb-1 text-[13px] text-muted">{title}</h3>
+                <Column
+                  devices={shown.filter((device) => columnOf(device) === column)}
+                  held={held}
+                  fits={fits}
+                  press={press}
+                />
+              </div>
+            ))}
+          </div>
         </div>
       </div>
       {shown.length === 0 && <p className="py-4 text-muted">No device of this room has a socket yet.</p>}
@@ -276,52 +278,54 @@ function Cables({
   return (
     <>
       <h3 className="mt-4 text-[16px]">Cables</h3>
-      <table className="w-full" aria-label="Cables of this room">
-        <tbody>
-          {cables.map((cable) => {
-            const from = sockets.find(
-              (socket) => socket.id === cable.from_output && socket.device.id === cable.from_device,
-            );
-            const to = sockets.find(
-              (socket) => socket.id === cable.to_input && socket.device.id === cable.to_device,
-            );
-            return (
-              <tr key={cable.id} className="border-b border-rule">
-                <td className="py-1 pr-3">
-                  {from?.device.name} · {from?.name}
-                </td>
-                <td className="pr-3">
-                  → {to?.device.name} · {to?.name}
-                </td>
-                <td className="pr-3 text-muted">{from && cableName(from.cable)}</td>
-                <td className="pr-3">
-                  {from?.returns && (
-                    <label className="flex min-h-8 items-center gap-1.5">
-                      <input
-                        type="checkbox"
-                        className="size-4"
-                        checked={cable.return_audio ?? false}
-                        onChange={(event) => setReturn(cable, event.target.checked)}
-                      />
-                      sound comes back through it
-                    </label>
-                  )}
-                </td>
-                <td className="text-right">
-                  <button
-                    type="button"
-                    className="link"
-                    aria-label={`Pull the cable from ${from?.device.name} to ${to?.device.name}, ${to?.name}`}
-                    onClick={() => remove(cable)}
-                  >
-                    Pull it
-                  </button>
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <div className="scrolls">
+        <table className="w-full" aria-label="Cables of this room">
+          <tbody>
+            {cables.map((cable) => {
+              const from = sockets.find(
+                (socket) => socket.id === cable.from_output && socket.device.id === cable.from_device,
+              );
+              const to = sockets.find(
+                (socket) => socket.id === cable.to_input && socket.device.id === cable.to_device,
+              );
+              return (
+                <tr key={cable.id} className="border-b border-rule">
+                  <td className="py-1 pr-3">
+                    {from?.device.name} · {from?.name}
+                  </td>
+                  <td className="pr-3">
+                    → {to?.device.name} · {to?.name}
+                  </td>
+                  <td className="pr-3 text-muted">{from && cableName(from.cable)}</td>
+                  <td className="pr-3">
+                    {from?.returns && (
+                      <label className="flex min-h-8 items-center gap-1.5">
+                        <input
+                          type="checkbox"
+                          className="size-4"
+                          checked={cable.return_audio ?? false}
+                          onChange={(event) => setReturn(cable, event.target.checked)}
+                        />
+                        sound comes back through it
+                      </label>
+                    )}
+                  </td>
+                  <td className="text-right">
+                    <button
+                      type="button"
+                      className="link"
+                      aria-label={`Pull the cable from ${from?.device.name} to ${to?.device.name}, ${to?.name}`}
+                      onClick={() => remove(cable)}
+                    >
+                      Pull it
+                    </button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
     </>
   );
 }

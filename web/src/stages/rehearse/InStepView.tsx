@@ -56,26 +56,28 @@ export function InStepView() {
         second step.
       </p>
       <AdoptionParts adoption={adoption} change={change} />
-      <table className="mt-2 w-full border-collapse" aria-label="Rules">
-        <thead>
-          <tr className="border-b border-ink text-[13.5px] text-muted">
-            <th scope="col" className="w-40 py-1 pr-3 font-medium">
-              Leads to
-            </th>
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Rule
-            </th>
-            <th scope="col" className="w-32 py-1 font-medium">
-              In force
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {found.data.rules.map((rule, at) => (
-            <RuleRow key={at} rule={rule} without={without} change={change} toggle={() => toggle(rule)} />
-          ))}
-        </tbody>
-      </table>
+      <div className="scrolls">
+        <table className="mt-2 w-full border-collapse" aria-label="Rules">
+          <thead>
+            <tr className="border-b border-ink text-[13.5px] text-muted">
+              <th scope="col" className="w-40 py-1 pr-3 font-medium">
+                Leads to
+              </th>
+              <th scope="col" className="py-1 pr-3 font-medium">
+                Rule
+              </th>
+              <th scope="col" className="w-32 py-1 font-medium">
+                In force
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.data.rules.map((rule, at) => (
+              <RuleRow key={at} rule={rule} without={without} change={change} toggle={() => toggle(rule)} />
+            ))}
+          </tbody>
+        </table>
+      </div>
       {found.data.rules.length === 0 && (
         <p className="py-2 text-muted">There is no rule yet: add an activity in Sequences.</p>
       )}

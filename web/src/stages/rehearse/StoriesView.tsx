@@ -104,77 +104,79 @@ export function StoriesView({ play }: { play: (events: StoryEvent[]) => void }) 
           a name. Other hands in Sequences ▸ Proof open here too.
         </p>
       ) : (
-        <table className="mt-2 w-full border-collapse" aria-label="Stories">
-          <thead>
-            <tr className="border-b border-ink text-[13.5px] text-muted">
-              <th scope="col" className="w-48 py-1 pr-3 font-medium">
-                Evening
-              </th>
-              <th scope="col" className="py-1 pr-3 font-medium">
-                What happens
-              </th>
-              <th scope="col" className="w-20 py-1 pr-3 text-right font-medium">
-                Length
-              </th>
-              <th scope="col" className="w-64 py-1 pr-3 font-medium">
-                Played again
-              </th>
-              <th scope="col" className="w-40 py-1 font-medium">
-                <span className="sr-only">Actions</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {stories.map((story) => {
-              const played = results.get(story.id)?.played;
-              return (
-                <tr key={story.id} className="border-b border-rule align-top">
-                  <th scope="row" className="py-1.5 pr-3 font-semibold">
-                    {story.name}
-                  </th>
-                  <td className="py-1.5 pr-3">
-                    {story.events.map((event, at) => (
-                      <span key={at} className="block">
-                        <span className="font-mono text-[13px] text-muted">{clockTime(event.at_ms)}</span>{" "}
-                        {deedWords(house, event)}
-                      </span>
-                    ))}
-                  </td>
-                  <td className="py-1.5 pr-3 text-right font-mono">{clockTime(story.length_ms)}</td>
-                  <td className="py-1.5 pr-3" data-testid="played">
-                    {!played && <span className="text-muted">not yet</span>}
-                    {played?.passed && (
-                      <span className="text-good">
-                        Passed <span className="text-muted">in {played.took_ms} ms</span>
-                      </span>
-                    )}
-                    {played && !played.passed && (
-                      <span className="text-stop">Failed: {played.differences.join(" ")}</span>
-                    )}
-                    {played?.refused.map((why) => (
-                      <span key={why} className="block text-caution">
-                        {why}
-                      </span>
-                    ))}
-                  </td>
-                  <td className="py-1 text-right">
-                    <button type="button" className="btn px-2" onClick={() => play(story.events)}>
-                      Watch
-                    </button>{" "}
-                    <button
-                      type="button"
-                      className="btn px-2"
-                      aria-label={`Remove ${story.name}`}
-                      onClick={() => remove(story.id)}
-                    >
-                      <Trash2 aria-hidden size={14} />
-                    </button>
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="mt-2 w-full border-collapse" aria-label="Stories">
+            <thead>
+              <tr className="border-b border-ink text-[13.5px] text-muted">
+                <th scope="col" className="w-48 py-1 pr-3 font-medium">
+                  Evening
+                </th>
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  What happens
+                </th>
+                <th scope="col" className="w-20 py-1 pr-3 text-right font-medium">
+                  Length
+                </th>
+                <th scope="col" className="w-64 py-1 pr-3 font-medium">
+                  Played again
+                </th>
+                <th scope="col" className="w-40 py-1 font-medium">
+                  <span className="sr-only">Actions</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {stories.map((story) => {
+                const played = results.get(story.id)?.played;
+                return (
+                  <tr key={story.id} className="border-b border-rule align-top">
+                    <th scope="row" className="py-1.5 pr-3 font-semibold">
+                      {story.name}
+                    </th>
+                    <td className="py-1.5 pr-3">
+                      {story.events.map((event, at) => (
+                        <span key={at} className="block">
+                          <span className="font-mono text-[13px] text-muted">{clockTime(event.at_ms)}</span>{" "}
+                          {deedWords(house, event)}
+                        </span>
+                      ))}
+                    </td>
+                    <td className="py-1.5 pr-3 text-right font-mono">{clockTime(story.length_ms)}</td>
+                    <td className="py-1.5 pr-3" data-testid="played">
+                      {!played && <span className="text-muted">not yet</span>}
+                      {played?.passed && (
+                        <span className="text-good">
+                          Passed <span className="text-muted">in {played.took_ms} ms</span>
+                        </span>
+                      )}
+                      {played && !played.passed && (
+                        <span className="text-stop">Failed: {played.differences.join(" ")}</span>
+                      )}
+                      {played?.refused.map((why) => (
+                        <span key={why} className="block text-caution">
+                          {why}
+                        </span>
+                      ))}
+                    </td>
+                    <td className="py-1 text-right">
+                      <button type="button" className="btn px-2" onClick={() => play(story.events)}>
+                        Watch
+                      </button>{" "}
+                      <button
+                        type="button"
+                        className="btn px-2"
+                        aria-label={`Remove ${story.name}`}
+                        onClick={() => remove(story.id)}
+                      >
+                        <Trash2 aria-hidden size={14} />
+                      </button>
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </div>
       )}
     </div>
   );

@@ -109,31 +109,33 @@ function Outcome({ report, play }: { report: TrialReport; play: (events: StoryEv
         </span>
       </p>
       {report.wrongs.length > 0 && (
-        <table className="mt-2 w-full border-collapse" aria-label="Evenings that ended wrong">
-          <tbody>
-            {report.wrongs.map((wrong) => (
-              <tr key={wrong.story.name} className="border-b border-rule align-top">
-                <th scope="row" className="w-28 py-1.5 pr-3 font-semibold">
-                  {wrong.story.name}
-                </th>
-                <td className="py-1.5 pr-3">{wrong.what.join(" ")}</td>
-                <td className="py-1.5 pr-3 text-muted">
-                  {wrong.story.events.map((event, at) => (
-                    <span key={at} className="block">
-                      <span className="font-mono text-[13px]">{clockTime(event.at_ms)}</span>{" "}
-                      {deedWords(house, event)}
-                    </span>
-                  ))}
-                </td>
-                <td className="py-1 text-right">
-                  <button type="button" className="btn px-2" onClick={() => play(wrong.story.events)}>
-                    Watch
-                  </button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="mt-2 w-full border-collapse" aria-label="Evenings that ended wrong">
+            <tbody>
+              {report.wrongs.map((wrong) => (
+                <tr key={wrong.story.name} className="border-b border-rule align-top">
+                  <th scope="row" className="w-28 py-1.5 pr-3 font-semibold">
+                    {wrong.story.name}
+                  </th>
+                  <td className="py-1.5 pr-3">{wrong.what.join(" ")}</td>
+                  <td className="py-1.5 pr-3 text-muted">
+                    {wrong.story.events.map((event, at) => (
+                      <span key={at} className="block">
+                        <span className="font-mono text-[13px]">{clockTime(event.at_ms)}</span>{" "}
+                        {deedWords(house, event)}
+                      </span>
+                    ))}
+                  </td>
+                  <td className="py-1 text-right">
+                    <button type="button" className="btn px-2" onClick={() => play(wrong.story.events)}>
+                      Watch
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </div>
   );

@@ -66,14 +66,16 @@ export function WireLog({ view }: { view: RehearsalView }) {
             : "No line fits; show polls too, or every device."}
         </p>
       ) : (
-        <table className="w-full border-collapse" aria-label="Wire log">
-          <WireHead />
-          <tbody>
-            {lines.map((line) => (
-              <WireRow key={line.number} line={line} />
-            ))}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="w-full border-collapse" aria-label="Wire log">
+            <WireHead />
+            <tbody>
+              {lines.map((line) => (
+                <WireRow key={line.number} line={line} />
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </>
   );

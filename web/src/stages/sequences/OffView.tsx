@@ -45,18 +45,20 @@ export function OffView() {
                 {finding.text}
               </p>
             ))}
-          <table className="mt-1 border-collapse">
-            <tbody>
-              {plan.data.steps.map((step) => (
-                <tr key={step.index} className="border-b border-rule">
-                  <td className="py-0.5 pr-4 text-right font-mono">{clockTime(step.start_ms)}</td>
-                  <td className="py-0.5 pr-4">{deviceName(house, step.device)}</td>
-                  <td className="py-0.5 pr-4">{step.name}</td>
-                  <td className="py-0.5 text-muted">{step.why}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <div className="scrolls">
+            <table className="mt-1 border-collapse">
+              <tbody>
+                {plan.data.steps.map((step) => (
+                  <tr key={step.index} className="border-b border-rule">
+                    <td className="py-0.5 pr-4 text-right font-mono">{clockTime(step.start_ms)}</td>
+                    <td className="py-0.5 pr-4">{deviceName(house, step.device)}</td>
+                    <td className="py-0.5 pr-4">{step.name}</td>
+                    <td className="py-0.5 text-muted">{step.why}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
         </div>
       )}
       <HouseProof />
@@ -129,36 +131,38 @@ function HouseProof() {
       </div>
       {problem && <p className="text-stop">{problem}</p>}
       {done.length > 0 && (
-        <table className="mt-1 border-collapse">
-          <thead>
-            <tr className="border-b border-ink text-[13.5px] text-muted">
-              <th scope="col" className="py-1 pr-6 font-medium">
-                Room
-              </th>
-              {["certain", "if nobody else", "at risk"].map((name) => (
-                <th key={name} scope="col" className="py-1 pl-4 text-right font-medium">
-                  {name}
+        <div className="scrolls">
+          <table className="mt-1 border-collapse">
+            <thead>
+              <tr className="border-b border-ink text-[13.5px] text-muted">
+                <th scope="col" className="py-1 pr-6 font-medium">
+                  Room
                 </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {done.map((line) => (
-              <tr key={line.room} className="border-b border-rule">
-                <th scope="row" className="py-1 pr-6 text-left font-normal">
-                  {line.room}
-                </th>
-                <td className="py-1 pl-4 text-right font-mono">{line.certain}</td>
-                <td className="py-1 pl-4 text-right font-mono">{line.hands}</td>
-                <td
-                  className={`py-1 pl-4 text-right font-mono ${line.risk > 0 ? "font-semibold text-stop" : ""}`}
-                >
-                  {line.risk}
-                </td>
+                {["certain", "if nobody else", "at risk"].map((name) => (
+                  <th key={name} scope="col" className="py-1 pl-4 text-right font-medium">
+                    {name}
+                  </th>
+                ))}
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {done.map((line) => (
+                <tr key={line.room} className="border-b border-rule">
+                  <th scope="row" className="py-1 pr-6 text-left font-normal">
+                    {line.room}
+                  </th>
+                  <td className="py-1 pl-4 text-right font-mono">{line.certain}</td>
+                  <td className="py-1 pl-4 text-right font-mono">{line.hands}</td>
+                  <td
+                    className={`py-1 pl-4 text-right font-mono ${line.risk > 0 ? "font-semibold text-stop" : ""}`}
+                  >
+                    {line.risk}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </section>
   );

@@ -247,70 +247,73 @@ function Remedies({ ends }: { ends: Ends }) {
       {edit.error && <ProblemNote text={edit.error.message} />}
       {remedies.data?.length === 0 && <p className="text-muted">None is known for this one.</p>}
       {remedies.data && remedies.data.length > 0 && (
-        <table className="w-full border-collapse">
-          <thead>
-            <tr className="border-b border-ink text-[13.5px] text-muted">
-              <th scope="col" className="py-1 pr-3 font-medium">
-                What is done, and what it takes
-              </th>
-              <th scope="col" className="w-64 py-1 pr-3 font-medium">
-                Then it is
-              </th>
-              <th scope="col" className="w-36 py-1 pr-3 text-right font-medium">
-                Ready after
-              </th>
-              <th scope="col" className="w-20 py-1">
-                <span className="sr-only">Apply</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {remedies.data.map((remedy) => (
-              <tr key={remedy.title} className="border-b border-rule align-top">
-                <td className="py-1 pr-3">
-                  <strong>{remedy.title}</strong>
-                  <span className="block text-[13.5px] text-muted">{remedy.takes}</span>
-                </td>
-                <td className="py-1 pr-3">
-                  <span className="flex items-start gap-2">
-                    <span className="mt-1.5">
-                      <VerdictBar
-                        mark={markOf({
-                          guarantee: remedy.guarantee ?? "at-risk",
-                          waits_hold: remedy.waits_hold,
-                        })}
-                        width={26}
-                      />
-                    </span>
-                    <span>
-                      {remedy.verdict}
-                      {remedy.at_risk > 0 && (
-                        <span className="block text-[12.5px] text-stop">
-                          {remedy.at_risk} {remedy.at_risk === 1 ? "cell" : "cells"} of the room at risk then
-                        </span>
-                      )}
-                    </span>
-                  </span>
-                </td>
-                <td className="py-1 pr-3 text-right font-mono">
-                  {readyTime(remedy.ready_ms)}
-                  <span className="block text-[12.5px] text-muted">{changeText(remedy.change_ms)}</span>
-                </td>
-                <td className="py-1">
-                  <button
-                    type="button"
-                    className="btn"
-                    disabled={edit.isPending}
-                    aria-label={`Apply: ${remedy.title}`}
-                    onClick={() => apply(remedy)}
-                  >
-                    Apply
-                  </button>
-                </td>
+        <div className="scrolls">
+          <table className="w-full border-collapse">
+            <thead>
+              <tr className="border-b border-ink text-[13.5px] text-muted">
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  What is done, and what it takes
+                </th>
+                <th scope="col" className="w-64 py-1 pr-3 font-medium">
+                  Then it is
+                </th>
+                <th scope="col" className="w-36 py-1 pr-3 text-right font-medium">
+                  Ready after
+                </th>
+                <th scope="col" className="w-20 py-1">
+                  <span className="sr-only">Apply</span>
+                </th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {remedies.data.map((remedy) => (
+                <tr key={remedy.title} className="border-b border-rule align-top">
+                  <td className="py-1 pr-3">
+                    <strong>{remedy.title}</strong>
+                    <span className="block text-[13.5px] text-muted">{remedy.takes}</span>
+                  </td>
+                  <td className="py-1 pr-3">
+                    <span className="flex items-start gap-2">
+                      <span className="mt-1.5">
+                        <VerdictBar
+                          mark={markOf({
+                            guarantee: remedy.guarantee ?? "at-risk",
+                            waits_hold: remedy.waits_hold,
+                          })}
+                          width={26}
+                        />
+                      </span>
+                      <span>
+                        {remedy.verdict}
+                        {remedy.at_risk > 0 && (
+                          <span className="block text-[12.5px] text-stop">
+                            {remedy.at_risk} {remedy.at_risk === 1 ? "cell" : "cells"} of the room at risk
+                            then
+                          </span>
+                        )}
+                      </span>
+                    </span>
+                  </td>
+                  <td className="py-1 pr-3 text-right font-mono">
+                    {readyTime(remedy.ready_ms)}
+                    <span className="block text-[12.5px] text-muted">{changeText(remedy.change_ms)}</span>
+                  </td>
+                  <td className="py-1">
+                    <button
+                      type="button"
+                      className="btn"
+                      disabled={edit.isPending}
+                      aria-label={`Apply: ${remedy.title}`}
+                      onClick={() => apply(remedy)}
+                    >
+                      Apply
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </section>
   );
@@ -359,43 +362,47 @@ function Rests({ found }: { found: CellPlan }) {
       {found.cell.together_percent != null && (
         <p className="text-muted">All of them hold together with at least {found.cell.together_percent} %.</p>
       )}
-      <table className="w-full border-collapse">
-        <thead>
-          <tr className="border-b border-ink text-[13.5px] text-muted">
-            <th scope="col" className="py-1 pr-3 font-medium">
-              Wait
-            </th>
-            <th scope="col" className="w-32 py-1 pr-3 text-right font-medium">
-              Takes
-            </th>
-            <th scope="col" className="w-44 py-1 pr-3 font-medium">
-              Known from
-            </th>
-            <th scope="col" className="w-72 py-1 font-medium">
-              Does it hold
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {found.rests.map((rest) => (
-            <tr key={rest.what} className="border-b border-rule">
-              <td className="py-1 pr-3">{rest.what}</td>
-              <td className="py-1 pr-3 text-right font-mono">{spanText(rest.span.lo_ms, rest.span.hi_ms)}</td>
-              <td className="py-1 pr-3">
-                {BASIS[rest.span.basis.from]}
-                {rest.span.basis.from === "measured" && ` ${rest.span.basis.n} ×`}
-              </td>
-              <td className={`py-1 ${rest.holds ? "text-good" : "text-caution"}`}>
-                {rest.holds
-                  ? rest.coverage_percent != null
-                    ? `yes: covers ${rest.coverage_percent} % of times`
-                    : "yes"
-                  : `not yet: ${rest.lacks} measurements are missing`}
-              </td>
+      <div className="scrolls">
+        <table className="w-full border-collapse">
+          <thead>
+            <tr className="border-b border-ink text-[13.5px] text-muted">
+              <th scope="col" className="py-1 pr-3 font-medium">
+                Wait
+              </th>
+              <th scope="col" className="w-32 py-1 pr-3 text-right font-medium">
+                Takes
+              </th>
+              <th scope="col" className="w-44 py-1 pr-3 font-medium">
+                Known from
+              </th>
+              <th scope="col" className="w-72 py-1 font-medium">
+                Does it hold
+              </th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {found.rests.map((rest) => (
+              <tr key={rest.what} className="border-b border-rule">
+                <td className="py-1 pr-3">{rest.what}</td>
+                <td className="py-1 pr-3 text-right font-mono">
+                  {spanText(rest.span.lo_ms, rest.span.hi_ms)}
+                </td>
+                <td className="py-1 pr-3">
+                  {BASIS[rest.span.basis.from]}
+                  {rest.span.basis.from === "measured" && ` ${rest.span.basis.n} ×`}
+                </td>
+                <td className={`py-1 ${rest.holds ? "text-good" : "text-caution"}`}>
+                  {rest.holds
+                    ? rest.coverage_percent != null
+                      ? `yes: covers ${rest.coverage_percent} % of times`
+                      : "yes"
+                    : `not yet: ${rest.lacks} measurements are missing`}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
       <div className="mt-1 flex flex-wrap items-center gap-2 text-[13.5px]">
         <label htmlFor="coverage">A measured wait has to cover</label>
         <input

@@ -152,45 +152,47 @@ function TwoSchools() {
         </p>
       ) : (
         <>
-          <table className="mt-1 border-collapse">
-            <thead>
-              <tr className="border-b border-ink text-[13.5px] text-muted">
-                <th scope="col" className="py-1 pr-6 font-medium">
-                  School
-                </th>
-                {["certain", "if nobody else", "at risk", "slowest start", "sends in all"].map((name) => (
-                  <th key={name} scope="col" className="py-1 pl-4 text-right font-medium">
-                    {name}
+          <div className="scrolls">
+            <table className="mt-1 border-collapse">
+              <thead>
+                <tr className="border-b border-ink text-[13.5px] text-muted">
+                  <th scope="col" className="py-1 pr-6 font-medium">
+                    School
                   </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {(
-                [
-                  ["left on and followed", found.on],
-                  ["switched off everywhere", found.off],
-                ] as const
-              ).map(([name, school]) => (
-                <tr key={name} className="border-b border-rule">
-                  <th scope="row" className="py-1 pr-6 text-left font-normal">
-                    {name}
-                  </th>
-                  {[
-                    school.certain,
-                    school.if_nobody_else,
-                    school.at_risk,
-                    clockTime(school.slowest_ms),
-                    school.sends,
-                  ].map((value, index) => (
-                    <td key={index} className="py-1 pl-4 text-right font-mono">
-                      {value}
-                    </td>
+                  {["certain", "if nobody else", "at risk", "slowest start", "sends in all"].map((name) => (
+                    <th key={name} scope="col" className="py-1 pl-4 text-right font-medium">
+                      {name}
+                    </th>
                   ))}
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {(
+                  [
+                    ["left on and followed", found.on],
+                    ["switched off everywhere", found.off],
+                  ] as const
+                ).map(([name, school]) => (
+                  <tr key={name} className="border-b border-rule">
+                    <th scope="row" className="py-1 pr-6 text-left font-normal">
+                      {name}
+                    </th>
+                    {[
+                      school.certain,
+                      school.if_nobody_else,
+                      school.at_risk,
+                      clockTime(school.slowest_ms),
+                      school.sends,
+                    ].map((value, index) => (
+                      <td key={index} className="py-1 pl-4 text-right font-mono">
+                        {value}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
           <button type="button" className="btn mt-2" disabled={edit.isPending} onClick={off}>
             Switch it off in this room
           </button>

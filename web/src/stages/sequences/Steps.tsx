@@ -51,70 +51,72 @@ export function Steps({ plan }: { plan: Plan }) {
     <div className="printed">
       <SheetTitle title={title} ready={plan.ready_ms} download={download} />
       {edit.error && <ProblemNote text={edit.error.message} />}
-      <table className="w-full border-collapse">
-        <StepsHead editable={editable} />
-        <tbody>
-          {plan.steps.map((step) => {
-            const wait = plan.waits.find(
-              (known) => known.device === step.device && known.from_ms === step.end_ms,
-            );
-            return (
-              <tr key={step.index} className="border-b border-rule align-top">
-                <td
-                  className={`py-1 pr-4 text-right font-mono ${step.critical ? "font-semibold text-accent" : ""}`}
-                >
-                  {clockTime(step.start_ms)}
-                </td>
-                <td className="py-1 pr-3 whitespace-nowrap">{deviceName(house, step.device)}</td>
-                <td className="py-1 pr-3 whitespace-nowrap">
-                  {step.code ? (
-                    step.name
-                  ) : (
-                    <button
-                      type="button"
-                      className="link"
-                      onClick={() => go("codes", { device: step.device, function: step.function })}
-                    >
-                      {step.name}: no code, learn it
-                    </button>
-                  )}
-                  {step.by_hand && (
-                    <span className="ml-2 text-[12.5px] font-semibold text-second">by hand</span>
-                  )}
-                </td>
-                <td className="py-1 pr-3 text-muted">{wait?.label ?? pauseText(plan, step)}</td>
-                <td className="py-1 text-muted">
-                  {step.why}
-                  {editable && opened === step.index && (
-                    <StepForm
-                      key={step.index}
-                      plan={plan}
-                      step={step}
-                      pending={edit.isPending}
-                      onChange={(change, said) => save(withChange(plans, from, to, change), said)}
-                      onClose={() => setOpened(undefined)}
-                    />
-                  )}
-                </td>
-                {editable && (
-                  <td className="py-0.5">
-                    <button
-                      type="button"
-                      className="btn border-transparent px-2"
-                      aria-label={`Change ${step.name} of ${deviceName(house, step.device)} by hand`}
-                      title="Change by hand"
-                      aria-expanded={opened === step.index}
-                      onClick={() => setOpened(opened === step.index ? undefined : step.index)}
-                    >
-                      <Hand aria-hidden size={15} />
-                    </button>
+      <div className="scrolls">
+        <table className="w-full border-collapse">
+          <StepsHead editable={editable} />
+          <tbody>
+            {plan.steps.map((step) => {
+              const wait = plan.waits.find(
+                (known) => known.device === step.device && known.from_ms === step.end_ms,
+              );
+              return (
+                <tr key={step.index} className="border-b border-rule align-top">
+                  <td
+                    className={`py-1 pr-4 text-right font-mono ${step.critical ? "font-semibold text-accent" : ""}`}
+                  >
+                    {clockTime(step.start_ms)}
                   </td>
-                )}
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+                  <td className="py-1 pr-3 whitespace-nowrap">{deviceName(house, step.device)}</td>
+                  <td className="py-1 pr-3 whitespace-nowrap">
+                    {step.code ? (
+                      step.name
+                    ) : (
+                      <button
+                        type="button"
+                        className="link"
+                        onClick={() => go("codes", { device: step.device, function: step.function })}
+                      >
+                        {step.name}: no code, learn it
+                      </button>
+                    )}
+                    {step.by_hand && (
+                      <span className="ml-2 text-[12.5px] font-semibold text-second">by hand</span>
+                    )}
+                  </td>
+                  <td className="py-1 pr-3 text-muted">{wait?.label ?? pauseText(plan, step)}</td>
+                  <td className="py-1 text-muted">
+                    {step.why}
+                    {editable && opened === step.index && (
+                      <StepForm
+                        key={step.index}
+                        plan={plan}
+                        step={step}
+                        pending={edit.isPending}
+                        onChange={(change, said) => save(withChange(plans, from, to, change), said)}
+                        onClose={() => setOpened(undefined)}
+                      />
+                    )}
+                  </td>
+                  {editable && (
+                    <td className="py-0.5">
+                      <button
+                        type="button"
+                        className="btn border-transparent px-2"
+                        aria-label={`Change ${step.name} of ${deviceName(house, step.device)} by hand`}
+                        title="Change by hand"
+                        aria-expanded={opened === step.index}
+                        onClick={() => setOpened(opened === step.index ? undefined : step.index)}
+                      >
+                        <Hand aria-hidden size={15} />
+                      </button>
+                    </td>
+                  )}
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
       <PrintedBy house={house} />
       {changes.length > 0 && (
         <ByHand

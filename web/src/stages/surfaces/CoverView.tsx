@@ -31,56 +31,58 @@ export function CoverView({ surface, onKey }: { surface: Surface; onKey: (key: s
           activities, <strong>{count("missing")} missing</strong>, {count("impossible")} cannot be sent.
         </p>
         <div className="max-h-[66vh] overflow-auto">
-          <table className="w-full border-collapse">
-            <thead className="sticky top-0 bg-paper">
-              <tr className="border-b border-edge text-[13px] text-muted">
-                <th className="py-1 pr-3">Function</th>
-                <th className="py-1 pr-3">Here</th>
-                <th className="py-1 pr-3">Where</th>
-                <th className="py-1 text-right">Presses</th>
-              </tr>
-            </thead>
-            {devices.map((device) => (
-              <tbody key={device}>
-                <tr>
-                  <th colSpan={4} scope="rowgroup" className="pt-2 pb-0.5 font-semibold">
-                    {deviceName(house, device)}
-                  </th>
+          <div className="scrolls">
+            <table className="w-full border-collapse">
+              <thead className="sticky top-0 bg-paper">
+                <tr className="border-b border-edge text-[13px] text-muted">
+                  <th className="py-1 pr-3">Function</th>
+                  <th className="py-1 pr-3">Here</th>
+                  <th className="py-1 pr-3">Where</th>
+                  <th className="py-1 text-right">Presses</th>
                 </tr>
-                {cover
-                  .filter((known) => known.device === device)
-                  .map((known) => (
-                    <tr key={known.function} className="border-b border-rule">
-                      <td className="py-0.5 pr-3">{known.name}</td>
-                      <td
-                        className={`py-0.5 pr-3 whitespace-nowrap ${known.cover.is === "missing" ? "text-caution" : known.cover.is === "impossible" ? "text-stop" : "text-muted"}`}
-                      >
-                        {WORD[known.cover.is]}
-                      </td>
-                      <td className="py-0.5 pr-3">
-                        {known.cover.is === "bound" ? (
-                          <button
-                            type="button"
-                            className="link"
-                            onClick={() => known.cover.is === "bound" && onKey(known.cover.key)}
-                          >
-                            {labelOf(known.cover.key)}
-                            {surfaceRule(surface.kind).glass && `, ${pageName(known.cover.page)}`}
-                            {known.cover.gesture !== "tap" &&
-                              `, ${GESTURES.find(([one]) => known.cover.is === "bound" && one === known.cover.gesture)?.[1]}`}
-                          </button>
-                        ) : known.cover.is === "impossible" ? (
-                          <span className="text-muted">{known.cover.why}</span>
-                        ) : null}
-                      </td>
-                      <td className="py-0.5 text-right font-mono">
-                        {known.cover.is === "bound" ? known.cover.presses : ""}
-                      </td>
-                    </tr>
-                  ))}
-              </tbody>
-            ))}
-          </table>
+              </thead>
+              {devices.map((device) => (
+                <tbody key={device}>
+                  <tr>
+                    <th colSpan={4} scope="rowgroup" className="pt-2 pb-0.5 font-semibold">
+                      {deviceName(house, device)}
+                    </th>
+                  </tr>
+                  {cover
+                    .filter((known) => known.device === device)
+                    .map((known) => (
+                      <tr key={known.function} className="border-b border-rule">
+                        <td className="py-0.5 pr-3">{known.name}</td>
+                        <td
+                          className={`py-0.5 pr-3 whitespace-nowrap ${known.cover.is === "missing" ? "text-caution" : known.cover.is === "impossible" ? "text-stop" : "text-muted"}`}
+                        >
+                          {WORD[known.cover.is]}
+                        </td>
+                        <td className="py-0.5 pr-3">
+                          {known.cover.is === "bound" ? (
+                            <button
+                              type="button"
+                              className="link"
+                              onClick={() => known.cover.is === "bound" && onKey(known.cover.key)}
+                            >
+                              {labelOf(known.cover.key)}
+                              {surfaceRule(surface.kind).glass && `, ${pageName(known.cover.page)}`}
+                              {known.cover.gesture !== "tap" &&
+                                `, ${GESTURES.find(([one]) => known.cover.is === "bound" && one === known.cover.gesture)?.[1]}`}
+                            </button>
+                          ) : known.cover.is === "impossible" ? (
+                            <span className="text-muted">{known.cover.why}</span>
+                          ) : null}
+                        </td>
+                        <td className="py-0.5 text-right font-mono">
+                          {known.cover.is === "bound" ? known.cover.presses : ""}
+                        </td>
+                      </tr>
+                    ))}
+                </tbody>
+              ))}
+            </table>
+          </div>
         </div>
       </section>
       <section aria-label="Guest test">

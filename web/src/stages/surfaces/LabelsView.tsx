@@ -149,34 +149,36 @@ function Fits({ fits }: { fits: SurfaceSheet["fits"] }) {
         {tight.length === 0 ? "Every label fits." : `${tight.length} of ${fits.length} labels do not fit.`}
       </p>
       <div className="max-h-[52vh] overflow-auto">
-        <table className="w-full border-collapse">
-          <thead className="sticky top-0 bg-paper">
-            <tr className="border-b border-edge text-[13px] text-muted">
-              <th className="py-1 pr-3">Label</th>
-              <th className="py-1 pr-3 text-right">Letters that fit</th>
-              <th className="py-1 pr-3 text-right">Lines</th>
-              <th className="py-1">Set as</th>
-            </tr>
-          </thead>
-          <tbody>
-            {[...fits]
-              .sort((a, b) => Number(a.fits) - Number(b.fits))
-              .map((fit) => (
-                <tr key={fit.key} className="border-b border-rule">
-                  <td className="py-0.5 pr-3">{fit.label}</td>
-                  <td className="py-0.5 pr-3 text-right font-mono">{fit.letters}</td>
-                  <td className="py-0.5 pr-3 text-right font-mono">{fit.lines}</td>
-                  <td className="py-0.5">
-                    {fit.fits || !fit.label ? (
-                      fit.set.join(" / ")
-                    ) : (
-                      <span className="text-caution">does not fit: shorten it</span>
-                    )}
-                  </td>
-                </tr>
-              ))}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="w-full border-collapse">
+            <thead className="sticky top-0 bg-paper">
+              <tr className="border-b border-edge text-[13px] text-muted">
+                <th className="py-1 pr-3">Label</th>
+                <th className="py-1 pr-3 text-right">Letters that fit</th>
+                <th className="py-1 pr-3 text-right">Lines</th>
+                <th className="py-1">Set as</th>
+              </tr>
+            </thead>
+            <tbody>
+              {[...fits]
+                .sort((a, b) => Number(a.fits) - Number(b.fits))
+                .map((fit) => (
+                  <tr key={fit.key} className="border-b border-rule">
+                    <td className="py-0.5 pr-3">{fit.label}</td>
+                    <td className="py-0.5 pr-3 text-right font-mono">{fit.letters}</td>
+                    <td className="py-0.5 pr-3 text-right font-mono">{fit.lines}</td>
+                    <td className="py-0.5">
+                      {fit.fits || !fit.label ? (
+                        fit.set.join(" / ")
+                      ) : (
+                        <span className="text-caution">does not fit: shorten it</span>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
+        </div>
       </div>
     </section>
   );

@@ -74,7 +74,7 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
       </div>
       {page ? (
         <div className="mt-3 flex flex-wrap items-start gap-x-8 gap-y-4 lg:flex-nowrap">
-          <div className="shrink-0">
+          <div className="shrink-0 max-md:w-full max-md:shrink max-md:overflow-x-auto">
             <PageGrid
               surface={surface}
               page={page}
@@ -93,7 +93,7 @@ export function LayoutView({ surface, actions }: { surface: Surface; actions: Su
               onClose={() => savePage(surface, closedUp(page), "Empty rows closed.")}
             />
           </div>
-          <div className="min-w-0 flex-1">
+          <div className="min-w-0 flex-1 max-md:basis-full">
             {key ? (
               <KeyForm
                 key={`${key.id} ${house.revision}`}
@@ -254,7 +254,7 @@ function PageTools({
   return (
     <div className="mt-4 flex flex-wrap items-center gap-2 border-t border-rule pt-3">
       <form
-        className="flex gap-2"
+        className="flex flex-wrap gap-2"
         onSubmit={(event) => {
           event.preventDefault();
           forget(`page:${page.id}`);

@@ -49,27 +49,29 @@ export function LinksView({ surface, actions }: { surface: Surface; actions: Sur
       </form>
       {trouble && <ProblemNote text={trouble.message} />}
       {own.length > 0 ? (
-        <table className="mt-3 w-full border-collapse" aria-label="Links">
-          <thead>
-            <tr className="border-b border-edge text-[13px] text-muted">
-              <th className="py-1 pr-3">Whose</th>
-              <th className="py-1 pr-3">Address</th>
-              <th className="py-1 pr-3">Opened last</th>
-              <th className="py-1" />
-            </tr>
-          </thead>
-          <tbody>
-            {own.map((link) => (
-              <LinkRow
-                key={link.token}
-                link={link}
-                withdraw={() =>
-                  withdraw.mutate(link.token, { onSuccess: () => say(`Link of ${link.label} withdrawn.`) })
-                }
-              />
-            ))}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="mt-3 w-full border-collapse" aria-label="Links">
+            <thead>
+              <tr className="border-b border-edge text-[13px] text-muted">
+                <th className="py-1 pr-3">Whose</th>
+                <th className="py-1 pr-3">Address</th>
+                <th className="py-1 pr-3">Opened last</th>
+                <th className="py-1" />
+              </tr>
+            </thead>
+            <tbody>
+              {own.map((link) => (
+                <LinkRow
+                  key={link.token}
+                  link={link}
+                  withdraw={() =>
+                    withdraw.mutate(link.token, { onSuccess: () => say(`Link of ${link.label} withdrawn.`) })
+                  }
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
       ) : (
         <p className="mt-3">No link yet.</p>
       )}

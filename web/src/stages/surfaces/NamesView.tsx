@@ -52,43 +52,45 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
           )}
         </p>
         <div className="max-h-[66vh] overflow-auto">
-          <table className="w-full border-collapse" aria-label="Names that people say">
-            <thead className="sticky top-0 bg-paper">
-              <tr className="border-b border-edge text-[13px] text-muted">
-                <th className="py-1 pr-3">What</th>
-                <th className="py-1 pr-3">People say (commas between)</th>
-                <th className="py-1">Taken for</th>
-              </tr>
-            </thead>
-            <tbody>
-              {named.map((thing) => {
-                const against = collisions.filter((known) => same(known.of, thing.of));
-                return (
-                  <tr key={JSON.stringify(thing.of)} className="border-b border-rule align-top">
-                    <td className="py-1 pr-3">
-                      {thing.own} <span className="text-[13px] text-muted">{KIND[thing.of.is]}</span>
-                    </td>
-                    <td className="py-1 pr-3">
-                      <Field
-                        key={thing.names.join()}
-                        label={`Names of ${thing.own}`}
-                        className=""
-                        value={thing.names.join(", ")}
-                        onSave={(text) => rename(thing.of, typed(text), thing.own)}
-                      />
-                    </td>
-                    <td className="py-1">
-                      <TakenFor
-                        thing={thing}
-                        against={against}
-                        rename={(names) => rename(thing.of, names, thing.own)}
-                      />
-                    </td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
+          <div className="scrolls">
+            <table className="w-full border-collapse" aria-label="Names that people say">
+              <thead className="sticky top-0 bg-paper">
+                <tr className="border-b border-edge text-[13px] text-muted">
+                  <th className="py-1 pr-3">What</th>
+                  <th className="py-1 pr-3">People say (commas between)</th>
+                  <th className="py-1">Taken for</th>
+                </tr>
+              </thead>
+              <tbody>
+                {named.map((thing) => {
+                  const against = collisions.filter((known) => same(known.of, thing.of));
+                  return (
+                    <tr key={JSON.stringify(thing.of)} className="border-b border-rule align-top">
+                      <td className="py-1 pr-3">
+                        {thing.own} <span className="text-[13px] text-muted">{KIND[thing.of.is]}</span>
+                      </td>
+                      <td className="py-1 pr-3">
+                        <Field
+                          key={thing.names.join()}
+                          label={`Names of ${thing.own}`}
+                          className=""
+                          value={thing.names.join(", ")}
+                          onSave={(text) => rename(thing.of, typed(text), thing.own)}
+                        />
+                      </td>
+                      <td className="py-1">
+                        <TakenFor
+                          thing={thing}
+                          against={against}
+                          rename={(names) => rename(thing.of, names, thing.own)}
+                        />
+                      </td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+          </div>
         </div>
       </section>
       <section aria-label="Phrases" className="printed">
@@ -120,23 +122,25 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
               : `Changed since last sync: ${fresh} new, ${gone.length} gone. Synchronise the voice service, then mark it here.`
             : "The voice service was never told."}
         </p>
-        <table className="w-full border-collapse" aria-label="Phrases">
-          <tbody>
-            {phrases.map((phrase) => (
-              <tr key={`${phrase.say} ${phrase.does}`} className="border-b border-rule">
-                <td className="py-0.5 pr-3 font-semibold">“{phrase.say}”</td>
-                <td className="py-0.5 pr-3 text-muted">{phrase.does}</td>
-                <td className="no-print py-0.5 text-second">{phrase.fresh && synced ? "new" : ""}</td>
-              </tr>
-            ))}
-            {gone.map((phrase) => (
-              <tr key={phrase} className="no-print border-b border-rule text-muted line-through">
-                <td className="py-0.5 pr-3">“{phrase}”</td>
-                <td colSpan={2}>gone</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div className="scrolls">
+          <table className="w-full border-collapse" aria-label="Phrases">
+            <tbody>
+              {phrases.map((phrase) => (
+                <tr key={`${phrase.say} ${phrase.does}`} className="border-b border-rule">
+                  <td className="py-0.5 pr-3 font-semibold">“{phrase.say}”</td>
+                  <td className="py-0.5 pr-3 text-muted">{phrase.does}</td>
+                  <td className="no-print py-0.5 text-second">{phrase.fresh && synced ? "new" : ""}</td>
+                </tr>
+              ))}
+              {gone.map((phrase) => (
+                <tr key={phrase} className="no-print border-b border-rule text-muted line-through">
+                  <td className="py-0.5 pr-3">“{phrase}”</td>
+                  <td colSpan={2}>gone</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
         <PrintedBy house={house} />
       </section>
     </div>
