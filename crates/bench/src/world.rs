@@ -339,10 +339,8 @@ impl World {
     /// Where it cannot be written.
     pub fn log_csv(&self) -> Result<String, String> {
         let site = self.site();
-        let mut table = csv::Writer::from_writer(vec![]);
-        let head = ["at_ms", "direction", "device", "medium", "meaning", "bytes", "heard"];
-        table.write_record(head).map_err(|error| error.to_string())?;
-        for line in self.log() {
+        let head = ["at_ms", "direction", "device", "medium", "meaning", "bytes", "heard"].map(str::to_owned).to_vec();
+        let row = |line: WireLine| {
             let direction = match line.direction {
                 Direction::Out => "out",
                 Direction::In => "in",
@@ -352,12 +350,11 @@ impl World {
             let heard: Vec<String> =
                 line.heard.iter().map(|heard| format!("{}: {}", site.device_name(heard.device), heard.name)).collect();
             let medium = line.medium.map_or("", Medium::name);
-            let row =
-                [&line.at_ms.to_string(), direction, &device, medium, &line.meaning, &line.bytes, &heard.join("; ")];
-            table.write_record(row).map_err(|error| error.to_string())?;
-        }
-        let bytes = table.into_inner().map_err(|error| error.to_string())?;
-        String::from_utf8(bytes).map_err(|error| error.to_string())
+            let (direction, medium) = (direction.to_owned(), medium.to_owned());
+            vec![line.at_ms.to_string(), direction, device, medium, line.meaning, line.bytes, heard.join("; ")]
+        };
+        let rows = std::iter::once(head).chain(self.log().into_iter().map(row));
+        kestrel_core::sheet::written(rows).map_err(|error| error.to_string())
     }
 
     /// The number of the last line.

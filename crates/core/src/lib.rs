@@ -30,6 +30,7 @@ pub mod next;
 pub mod plan;
 pub mod prove;
 pub mod room;
+pub mod sheet;
 pub mod summary;
 pub mod surface;
 pub mod upgrade;

@@ -19,9 +19,9 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "core",
         &[
-            "id", "words", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove", "room",
-            "adopt", "cue", "surface", "next", "check", "summary", "edit", "library", "begin", "upgrade", "file",
-            "demo",
+            "id", "words", "sheet", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove",
+            "room", "adopt", "cue", "surface", "next", "check", "summary", "edit", "library", "begin", "upgrade",
+            "file", "demo",
         ],
     ),
     (

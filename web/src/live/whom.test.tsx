@@ -2,7 +2,7 @@
 import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it } from "vitest";
 import { house } from "../testing/house";
-import { PrintedBy } from "../ui/PrintedBy";
+import { PaperFoot, PaperHead } from "../shell/Paper";
 import { Whom } from "./LivePage";
 
 afterEach(cleanup);
@@ -26,12 +26,18 @@ describe("whom to call", () => {
     expect(container.textContent).toBe("");
   });
 
+  it("follows a head with house, room, stage, day and revision", () => {
+    const { container } = render(<PaperHead house={house()} room="loft" stage="codes" />);
+    const day = new Date().toLocaleDateString(undefined, { day: "numeric", month: "long", year: "numeric" });
+    expect(container.textContent).toBe(`House · Loft · Codes${day}, revision 1`);
+  });
+
   it("stands at the foot of a paper", () => {
     const own = { id: "h", name: "House", programmer: { name: "Wren Aldous", phone: "0555" } };
     const view = house({ house: own as never });
-    const { container, rerender } = render(<PrintedBy house={view} />);
+    const { container, rerender } = render(<PaperFoot house={view} />);
     expect(container.textContent).toBe("House. Questions: Wren Aldous, 0555");
-    rerender(<PrintedBy house={house()} />);
+    rerender(<PaperFoot house={house()} />);
     expect(container.textContent).toBe("House");
   });
 });

@@ -19,6 +19,7 @@ export function HouseMenu({
   const copy = useCopyHouse();
   const remove = useRemoveHouse();
   const [card, setCard] = useState(false);
+  // The line may be gone from the shelf by the time of the answer, which is told all the same.
   const failed = (error: Error) => fail(error.message);
   const save = (secrets: boolean) => {
     const link = document.createElement("a");
@@ -35,9 +36,7 @@ export function HouseMenu({
       <Menu label={`What to do with ${house.name}`}>
         <MenuItem onSelect={() => void navigate(`/houses/${house.id}`)}>Open</MenuItem>
         <MenuItem onSelect={() => setCard(true)}>Name, client, programmer …</MenuItem>
-        <MenuItem
-          onSelect={() => copy.mutate(house.id, { onSuccess: (made) => say(made.said), onError: failed })}
-        >
+        <MenuItem onSelect={() => void copy.mutateAsync(house.id).then((made) => say(made.said), failed)}>
           Duplicate
         </MenuItem>
         <MenuItem onSelect={() => save(false)}>Export without keys</MenuItem>
@@ -45,11 +44,12 @@ export function HouseMenu({
         <MenuLine />
         <MenuItem
           onSelect={() =>
-            remove.mutate(house.id, {
-              onSuccess: () =>
-                say(`${house.name} is removed and kept for thirty days. It can be put back below.`),
-              onError: failed,
-            })
+            void remove
+              .mutateAsync(house.id)
+              .then(
+                () => say(`${house.name} is removed and kept for thirty days. It can be put back below.`),
+                failed,
+              )
           }
         >
           Remove

@@ -27,10 +27,10 @@ export function Removed({
               className="link"
               aria-label={`Put ${house.name} back`}
               onClick={() =>
-                back.mutate(house.id, {
-                  onSuccess: (made) => say(made.said),
-                  onError: (error) => fail(error.message),
-                })
+                void back.mutateAsync(house.id).then(
+                  (made) => say(made.said),
+                  (error: Error) => fail(error.message),
+                )
               }
             >
               Put it back

@@ -5,7 +5,7 @@ import { useRoom } from "./context";
 export function NextLine({ next, stage }: { next: NextStep; stage: string }) {
   const { go } = useRoom();
   return (
-    <p className="mb-2 flex flex-wrap items-center gap-x-3 border-b border-dashed border-edge pb-1.5 text-[13.5px]">
+    <p className="no-print mb-2 flex flex-wrap items-center gap-x-3 border-b border-dashed border-edge pb-1.5 text-[13.5px]">
       <span className="font-mono text-muted">
         {next.step} of {next.of}
       </span>

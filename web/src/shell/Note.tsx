@@ -77,6 +77,7 @@ function Place({ finding, text }: { finding: Finding; text: string }) {
           <button
             type="button"
             className="min-h-6 flex-1 text-left underline decoration-edge decoration-dotted underline-offset-3 hover:text-accent"
+            aria-label={`Show in ${way.name}: ${text}`}
             title={`Show in ${way.name}`}
             onClick={way.show}
           >

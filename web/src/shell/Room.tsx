@@ -23,6 +23,7 @@ import { Margin } from "./Margin";
 import { NextLine } from "./NextLine";
 import { NoRoom } from "./NoRoom";
 import { Palette } from "./Palette";
+import { PaperFoot, PaperHead } from "./Paper";
 import { Passage } from "./Passage";
 import { Rooms } from "./Rooms";
 import { STAGES } from "./stages";
@@ -176,8 +177,10 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
                 again by itself and goes on when it is back.
               </p>
             )}
+            <PaperHead house={view} room={room} stage={stage} />
             {notes.data?.next && <NextLine next={notes.data.next} stage={stage} />}
             <Stage />
+            <PaperFoot house={view} />
           </main>
           <Margin
             shown={margin}

@@ -55,7 +55,7 @@ describe("the margin", () => {
       note("Assumed", `${name} starts late. Nobody measured it.`, "kit"),
     );
     const seen = show(house(), <Margin shown onToggle={none} findings={found} stage="codes" />);
-    fireEvent.click(screen.getByRole("button", { name: "B starts late.", hidden: true }));
+    fireEvent.click(screen.getByRole("button", { name: "Show in Kit: B starts late.", hidden: true }));
     expect(seen.at).toBe("kit");
     expect(screen.getAllByText(/Nobody measured it/)).toHaveLength(1);
   });

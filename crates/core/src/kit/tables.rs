@@ -2,15 +2,7 @@
 
 use crate::id::RoomId;
 use crate::model::{Device, Link, Site, Wifi};
-
-fn written(rows: Vec<Vec<String>>) -> Result<String, csv::Error> {
-    let mut writer = csv::Writer::from_writer(Vec::new());
-    for row in rows {
-        writer.write_record(&row)?;
-    }
-    let bytes = writer.into_inner().map_err(|error| csv::Error::from(std::io::Error::other(error.to_string())))?;
-    Ok(String::from_utf8_lossy(&bytes).into_owned())
-}
+use crate::sheet::written;
 
 fn devices(site: &Site, room: Option<RoomId>) -> impl Iterator<Item = &Device> {
     site.devices.iter().filter(move |device| room.is_none_or(|room| device.serves(room) || device.room == room))
@@ -20,12 +12,12 @@ fn place(site: &Site, device: &Device) -> String {
     site.room(device.room).map_or_else(String::new, |room| room.name.clone())
 }
 
-/// The table of addresses of a room or the house: every device that is on the network.
+/// The table of addresses of a room or the house: every device that is on the network. `as_of` is the day that stands on it.
 ///
 /// # Errors
 /// Where a row cannot be written (never in practice: it is made in memory).
-pub fn addresses(site: &Site, room: Option<RoomId>) -> Result<String, csv::Error> {
-    let heading = ["device", "room", "link", "bands", "ip", "mac", "reserved", "port"];
+pub fn addresses(site: &Site, room: Option<RoomId>, as_of: &str) -> Result<String, csv::Error> {
+    let heading = ["device", "room", "link", "bands", "ip", "mac", "reserved", "port", "house", "as_of"];
     let mut rows = vec![heading.map(str::to_owned).to_vec()];
     for device in devices(site, room).filter(|device| !device.network.is_empty()) {
         let network = &device.network;
@@ -49,16 +41,19 @@ pub fn addresses(site: &Site, room: Option<RoomId>) -> Result<String, csv::Error
             network.mac.clone(),
             if network.reserved { "yes" } else { "no" }.to_owned(),
             network.port.map_or_else(String::new, |port| port.to_string()),
+            site.house.name.clone(),
+            as_of.to_owned(),
         ]);
     }
     written(rows)
 }
 
-/// What a service call needs of a room or the house. Keys and accounts are left out unless `secrets`.
+/// What a service call needs of a room or the house. Keys and accounts are left out unless `secrets`. `as_of` is
+/// the day that stands on it.
 ///
 /// # Errors
 /// Where a row cannot be written (never in practice: it is made in memory).
-pub fn records(site: &Site, room: Option<RoomId>, secrets: bool) -> Result<String, csv::Error> {
+pub fn records(site: &Site, room: Option<RoomId>, secrets: bool, as_of: &str) -> Result<String, csv::Error> {
     let shown = if secrets { 10 } else { 8 };
     let heading = crate::model::Records::default().texts().map(|(name, _)| name.to_lowercase().replace(' ', "_"));
     let mut rows = vec![
@@ -66,6 +61,7 @@ pub fn records(site: &Site, room: Option<RoomId>, secrets: bool) -> Result<Strin
             .map(str::to_owned)
             .into_iter()
             .chain(heading.into_iter().take(shown))
+            .chain(["house", "as_of"].map(str::to_owned))
             .collect::<Vec<_>>(),
     ];
     for device in devices(site, room) {
@@ -83,6 +79,7 @@ pub fn records(site: &Site, room: Option<RoomId>, secrets: bool) -> Result<Strin
             cloud.to_owned(),
         ];
         row.extend(device.records.texts().into_iter().take(shown).map(|(_, text)| text.to_owned()));
+        row.extend([site.house.name.clone(), as_of.to_owned()]);
         rows.push(row);
     }
     written(rows)
@@ -96,17 +93,19 @@ mod tests {
     #[test]
     fn the_table_of_addresses_holds_what_is_on_the_network() {
         let site = demo::marram_point();
-        let text = addresses(&site, Some(ids::boat_hall())).unwrap();
+        let text = addresses(&site, Some(ids::boat_hall()), "2026-11-28").unwrap();
         let lines: Vec<&str> = text.lines().collect();
         assert_eq!(lines.len(), 4, "{text}");
-        assert_eq!(lines[0], "device,room,link,bands,ip,mac,reserved,port");
-        assert!(lines.contains(&"Receiver,Boat Hall,wired,,10.0.4.13,02:4d:50:00:00:03,yes,6001"));
+        assert_eq!(lines[0], "device,room,link,bands,ip,mac,reserved,port,house,as_of");
+        assert!(
+            lines.contains(&"Receiver,Boat Hall,wired,,10.0.4.13,02:4d:50:00:00:03,yes,6001,Marram Point,2026-11-28")
+        );
     }
 
     #[test]
     fn keys_and_accounts_stay_at_home_unless_asked_for() {
         let site = demo::marram_point();
-        assert!(!records(&site, None, false).unwrap().contains("invented-local-key-9"));
-        assert!(records(&site, None, true).unwrap().contains("invented-local-key-9"));
+        assert!(!records(&site, None, false, "2026-11-28").unwrap().contains("invented-local-key-9"));
+        assert!(records(&site, None, true, "2026-11-28").unwrap().contains("invented-local-key-9"));
     }
 }

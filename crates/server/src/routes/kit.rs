@@ -173,6 +173,11 @@ pub struct TableQuery {
     secrets: bool,
 }
 
+/// The day that stands on a table, in UTC.
+fn today() -> String {
+    chrono::Utc::now().format("%Y-%m-%d").to_string()
+}
+
 /// The table of addresses as CSV.
 #[utoipa::path(
     get, path = "/api/houses/{house}/tables/addresses.csv", tag = "kit", params(("house" = HouseId, Path), TableQuery),
@@ -184,7 +189,7 @@ pub async fn address_table(
     Query(query): Query<TableQuery>,
 ) -> Result<Response, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    csv_file("addresses.csv", tables::addresses(&snapshot.site, query.room))
+    csv_file("addresses.csv", tables::addresses(&snapshot.site, query.room, &today()))
 }
 
 /// What a service call needs as CSV; local keys and accounts only where asked for.
@@ -198,7 +203,7 @@ pub async fn record_table(
     Query(query): Query<TableQuery>,
 ) -> Result<Response, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    csv_file("records.csv", tables::records(&snapshot.site, query.room, query.secrets))
+    csv_file("records.csv", tables::records(&snapshot.site, query.room, query.secrets, &today()))
 }
 
 /// Which input of which device.

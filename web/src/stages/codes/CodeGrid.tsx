@@ -2,6 +2,7 @@ import { useVirtualizer, type VirtualItem } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import type { CodeState, Device } from "../../api/types";
 import { NotSaved } from "../../ui/NotSaved";
+import { usePrinting } from "../../ui/printing";
 import { pressText, stateOf, step, type Cell, type Row } from "./table";
 
 export const GLYPH: Record<CodeState, string> = {
@@ -58,6 +59,7 @@ export function CodeGrid({
   onOpen: (cell: Cell) => void;
 }) {
   const box = useRef<HTMLDivElement>(null);
+  const printing = usePrinting();
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called, never passed on
   const lines = useVirtualizer({
     count: rows.length,
@@ -100,6 +102,7 @@ export function CodeGrid({
     else requestAnimationFrame(() => requestAnimationFrame(() => cell()?.focus()));
   };
   const width = NAME + columns.length * COLUMN;
+  if (printing) return <PaperTable rows={rows} columns={columns} />;
   return (
     <div ref={box} className="h-full overflow-auto" data-testid="codes">
       <div
@@ -282,4 +285,39 @@ function RowCells({
       })}
     </>
   );
+}
+
+/** Devices side by side on a page. */
+const ON_PAPER = 5;
+
+/** All of it on paper: so many devices side by side, one table below the other. */
+function PaperTable({ rows, columns }: { rows: Row[]; columns: Column[] }) {
+  const parts = Array.from({ length: Math.ceil(columns.length / ON_PAPER) }, (_, at) => at * ON_PAPER);
+  return parts.map((first) => (
+    <table key={first} className="mb-4 w-full border-collapse">
+      <thead>
+        <tr className="border-b border-ink">
+          <th scope="col">Function</th>
+          {columns.slice(first, first + ON_PAPER).map((column) => (
+            <th key={column.device.id} scope="col">
+              {column.device.name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows
+          .filter((row) => row.cells.slice(first, first + ON_PAPER).some(Boolean))
+          .map((row) => (
+            <tr key={row.name} className="border-b border-rule">
+              <th scope="row">{row.name}</th>
+              {columns.slice(first, first + ON_PAPER).map((column, at) => {
+                const cell = row.cells[first + at];
+                return <td key={column.device.id}>{cell ? WORD[stateOf(cell)] : ""}</td>;
+              })}
+            </tr>
+          ))}
+      </tbody>
+    </table>
+  ));
 }

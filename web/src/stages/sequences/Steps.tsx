@@ -3,10 +3,9 @@ import { useState } from "react";
 import { putOver } from "../../api/entities";
 import { useEdit } from "../../api/queries";
 import type { HandChange, Plan, RoomPlans, Step } from "../../api/types";
-import { deviceName, modelOf, useRoom } from "../../shell/context";
+import { deviceName, roomName, modelOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { forget, useTyped } from "../../ui/draft";
-import { PrintedBy } from "../../ui/PrintedBy";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, parseSeconds, readyTime, seconds } from "../../ui/time";
 import { changesOf, NO_PLANS, refersTo, withChange, without, type Change } from "./hand";
@@ -39,7 +38,9 @@ export function Steps({ plan }: { plan: Plan }) {
   };
   const changes = editable ? changesOf(plans, from, to) : [];
   const download = () => {
-    const sheet = new Blob([stepSheet(plan, (id) => deviceName(house, id))], { type: "text/csv" });
+    const as_of = new Date().toISOString().slice(0, 10);
+    const of = { house: house.house.name, room: roomName(house, room), as_of };
+    const sheet = new Blob([stepSheet(plan, (id) => deviceName(house, id), of)], { type: "text/csv" });
     const link = document.createElement("a");
     link.href = URL.createObjectURL(sheet);
     link.download = "steps.csv";
@@ -48,7 +49,7 @@ export function Steps({ plan }: { plan: Plan }) {
   };
   const title = `${from ? situationName(house, situationKey(from)) : ""} → ${situationName(house, situationKey(to))}`;
   return (
-    <div className="printed">
+    <div>
       <SheetTitle title={title} ready={plan.ready_ms} download={download} />
       {edit.error && <ProblemNote text={edit.error.message} />}
       <div className="scrolls">
@@ -117,7 +118,6 @@ export function Steps({ plan }: { plan: Plan }) {
           </tbody>
         </table>
       </div>
-      <PrintedBy house={house} />
       {changes.length > 0 && (
         <ByHand
           changes={changes}

@@ -70,12 +70,22 @@ const plan = {
   ],
 } as unknown as Plan;
 
+const OF = { house: "Marram Point", room: "Boat Hall", as_of: "2026-11-28" };
+
 describe("the step sheet", () => {
   it("names each step, and quotes what needs it", () => {
-    const lines = stepSheet(plan, (id) => id.toUpperCase()).split("\r\n");
-    expect(lines[1]).toBe('1,0,P,Power on,ir,0,"It plays, loudly."');
-    expect(lines[3]).toBe("3,5000,P,OK,ir,4892,");
+    const lines = stepSheet(plan, (id) => id.toUpperCase(), OF).split("\r\n");
+    expect(lines[0]).toBe("step,start_ms,device,command,medium,then_wait_ms,why,house,room,as_of");
+    expect(lines[1]).toBe('1,0,P,Power on,ir,0,"It plays, loudly.",Marram Point,Boat Hall,2026-11-28');
+    expect(lines[3]).toBe("3,5000,P,OK,ir,4892,,Marram Point,Boat Hall,2026-11-28");
     expect(lines.length).toBe(5);
+  });
+
+  it("holds nothing that a spreadsheet program would run", () => {
+    const lines = stepSheet(plan, () => '=HYPERLINK("x")', { ...OF, room: "@home" }).split("\r\n");
+    expect(lines[1]).toBe(
+      `1,0,"'=HYPERLINK(""x"")",Power on,ir,0,"It plays, loudly.",Marram Point,'@home,2026-11-28`,
+    );
   });
 
   it("tells how long a device is left alone", () => {

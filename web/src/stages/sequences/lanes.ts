@@ -81,8 +81,15 @@ export function waitAfter(plan: Plan, step: Step): number | undefined {
 }
 
 /** The steps of a plan as a sheet in CSV (RFC 4180): what to type into any controller. */
-export function stepSheet(plan: Plan, deviceName: (id: string) => string): string {
-  const cell = (text: string) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+export function stepSheet(
+  plan: Plan,
+  deviceName: (id: string) => string,
+  of: { house: string; room: string; as_of: string },
+): string {
+  // What a spreadsheet program would take for a formula is marked as text.
+  const harmless = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text);
+  const quoted = (text: string) => (/[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+  const cell = (text: string) => quoted(harmless(text));
   const lines = plan.steps.map((step, index) => {
     const next = plan.steps[index + 1];
     const pause = next ? next.start_ms - step.end_ms : (plan.ready_ms ?? plan.end_ms) - step.end_ms;
@@ -94,9 +101,14 @@ export function stepSheet(plan: Plan, deviceName: (id: string) => string): strin
       step.medium,
       Math.max(0, pause),
       step.why,
+      of.house,
+      of.room,
+      of.as_of,
     ]
       .map((value) => cell(String(value)))
       .join(",");
   });
-  return ["step,start_ms,device,command,medium,then_wait_ms,why", ...lines].join("\r\n") + "\r\n";
+  return (
+    ["step,start_ms,device,command,medium,then_wait_ms,why,house,room,as_of", ...lines].join("\r\n") + "\r\n"
+  );
 }

@@ -3,7 +3,6 @@ import { useState } from "react";
 import type { Surface, SurfaceSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field, Pick } from "../../ui/Inline";
-import { PrintedBy } from "../../ui/PrintedBy";
 import { Waiting } from "../../ui/Waiting";
 import { useSheet, type SurfaceActions } from "./api";
 
@@ -53,14 +52,14 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
         </button>
       </div>
       <div className="mt-3 flex flex-wrap items-start gap-8">
-        <figure className="printed sheet overflow-auto bg-white p-4 text-black">
+        <figure className="sheet overflow-auto bg-white p-4 text-black">
           <img
             src={address}
             alt={`${LABELS.find(([one]) => one === labels)?.[1]} of ${surface.name}, at true scale`}
           />
           <figcaption className="mt-2 text-[13px]">
             {surface.name}, true scale in mm. Print at 100 %, then measure the outline: {surface.width_mm} mm
-            wide. <PrintedBy house={house} />
+            wide.
           </figcaption>
         </figure>
         <Fits fits={fits} />

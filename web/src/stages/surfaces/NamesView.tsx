@@ -2,7 +2,6 @@ import { Printer } from "lucide-react";
 import type { Called } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field } from "../../ui/Inline";
-import { PrintedBy } from "../../ui/PrintedBy";
 import { Waiting } from "../../ui/Waiting";
 import { useVoice, type SurfaceActions } from "./api";
 
@@ -93,7 +92,7 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
           </div>
         </div>
       </section>
-      <section aria-label="Phrases" className="printed">
+      <section aria-label="Phrases">
         <div className="flex flex-wrap items-center gap-2">
           <h3 className="text-[16px]">What can be said in {roomName}</h3>
           <button type="button" className="btn ml-auto" onClick={() => window.print()}>
@@ -141,7 +140,6 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
             </tbody>
           </table>
         </div>
-        <PrintedBy house={house} />
       </section>
     </div>
   );

@@ -4,6 +4,7 @@
 
 use crate::codes::formats::{Found, Import, Unread};
 use crate::model::{CodeBody, Medium, Press};
+use crate::sheet;
 use kestrel_signal::exchange::ExchangeError;
 use kestrel_signal::payload::Payload;
 use kestrel_signal::radio::{RadioCode, Trit, USUAL_UNIT_US};
@@ -50,7 +51,7 @@ pub fn read(text: &str) -> Result<Import, ExchangeError> {
             }
         };
         let line = row.position().map_or(0, |position| usize::try_from(position.line()).unwrap_or(0));
-        let cell = |column: Option<usize>| column.and_then(|column| row.get(column)).unwrap_or("");
+        let cell = |column: Option<usize>| column.and_then(|column| row.get(column)).map_or("", sheet::plain);
         let number = |column: Option<usize>, default: u32| {
             if cell(column).is_empty() { Ok(default) } else { cell(column).parse::<u32>() }
         };
@@ -171,9 +172,7 @@ pub type Row<'a> = (&'a str, &'a str, Press, &'a CodeBody);
 /// # Errors
 /// Where a row cannot be written (never in practice: it is made in memory).
 pub fn write(rows: &[Row<'_>]) -> Result<String, csv::Error> {
-    let mut writer = csv::Writer::from_writer(Vec::new());
-    writer.write_record(HEADING)?;
-    for (device, function, press, body) in rows {
+    let row = |(device, function, press, body): &Row<'_>| {
         let radio = |medium: &Medium| if *medium == Medium::Rf433 { "radio " } else { "" };
         let (kind, code) = match body {
             CodeBody::Decoded { message } => ("message", message.to_string()),
@@ -185,10 +184,9 @@ pub fn write(rows: &[Row<'_>]) -> Result<String, csv::Error> {
             CodeBody::Ip { command } => ("command", serde_json::to_string(command).unwrap_or_default()),
         };
         let (presses, hold) = (press.presses.to_string(), press.hold_ms.to_string());
-        writer.write_record([*device, *function, &presses, &hold, kind, &code])?;
-    }
-    let bytes = writer.into_inner().map_err(|error| csv::Error::from(std::io::Error::other(error.to_string())))?;
-    Ok(String::from_utf8_lossy(&bytes).into_owned())
+        vec![(*device).to_owned(), (*function).to_owned(), presses, hold, kind.to_owned(), code]
+    };
+    sheet::written(std::iter::once(HEADING.map(str::to_owned).to_vec()).chain(rows.iter().map(row)))
 }
 
 #[cfg(test)]
@@ -213,6 +211,15 @@ mod tests {
             assert_eq!((found.device.as_deref(), found.name.as_str()), (Some(*device), *function));
             assert_eq!((&found.press, &found.body), (press, *body));
         }
+    }
+
+    #[test]
+    fn a_name_that_begins_a_formula_is_written_harmless_and_read_back_the_same() {
+        let body = CodeBody::Raw { capture: text::parse(b"+9000 -4500 +560").unwrap().capture, medium: Medium::Ir };
+        let text = write(&[("=Player", "-", Press::default(), &body)]).unwrap();
+        assert!(text.contains("'=Player,'-,1,0,raw,'+9000 -4500 +560"), "{text}");
+        let found = read(&text).unwrap().found.remove(0);
+        assert_eq!((found.device.as_deref(), found.name.as_str(), found.body), (Some("=Player"), "-", body));
     }
 
     #[rstest]
