@@ -5,7 +5,7 @@
 //! volume stands above its ceiling, or something still moves. That the room is not as asked for after a
 //! hand or a fault is no fault of the runtime, as long as it does not say otherwise.
 
-use crate::mind::RunEnd;
+use crate::mind::{Notice, NoticeKind, RunEnd};
 use crate::rehearsal::Rehearsal;
 use crate::story::{EveningEnd, evening, on_simulated_clock};
 use crate::world::Chance;
@@ -165,7 +165,12 @@ fn wrong_at_end(site: &Site, room: RoomId, rehearsal: &Rehearsal) -> Vec<String>
     }
     let Some(run) = view.run.filter(|run| run.end == Some(RunEnd::Ready)) else { return wrong };
     // *Ready* was said of these, and the room is taken for that still: it has to be true of what hangs on it.
-    if view.taken_for == Some(run.to) {
+    // Where it was lost and adopted since, nobody says *ready*: what it is taken for rests on the conditions of its rule.
+    let adopted = |notice: &Notice| {
+        matches!(notice.kind, NoticeKind::Lost | NoticeKind::Adopted)
+            && run.ended_ms.is_some_and(|ended_ms| notice.at_ms > ended_ms)
+    };
+    if view.taken_for == Some(run.to) && !view.notices.iter().any(adopted) {
         let goals = goal::goals(site, room, run.to).devices;
         // What is switched on beside an activity does not end it, and a source that wakes does not end *off*: nothing shows
         // or sounds. That it is on is known where it was told.

@@ -521,3 +521,24 @@ fn what_is_switched_on_beside_an_activity_does_not_end_it_and_is_known(#[case] s
     let report = try_evenings(&site, ids::chart_loft(), &asked, &Progress::default()).unwrap();
     assert_eq!((report.evenings, report.wrong), (1, 0), "{:?}", report.wrongs);
 }
+
+/// A tuner is switched off and on again by its own button: the room is lost and adopted again by its rule, which says nothing
+/// of what the tuner plays. Nobody says *ready* of that.
+#[test]
+fn a_room_that_is_lost_and_adopted_again_is_not_said_to_be_ready() {
+    let site = Arc::new(whole());
+    let room = ids::chart_loft();
+    let asked = TrialRequest { evenings: 1, seed: 945, hands: true, faults: true };
+    let report = try_evenings(&site, room, &asked, &Progress::default()).unwrap();
+    assert_eq!((report.evenings, report.wrong), (1, 0), "{:?}", report.wrongs);
+    let (events, length_ms) = crate::trials::make_up(&site, room, asked.seed, &asked);
+    let off = kestrel_core::prove::handed(&site, room, Situation::Off);
+    let notices = crate::story::on_simulated_clock(async {
+        let end = crate::story::evening(site.clone(), room, asked.seed, &events, length_ms, &off).await;
+        end.rehearsal.view().notices
+    })
+    .unwrap();
+    let said: Vec<&str> = notices.iter().map(|notice| notice.text.as_str()).collect();
+    assert!(said[0].contains("the room is not in Loft news any more"), "{said:?}");
+    assert!(said[1].ends_with("Nothing was sent."), "{said:?}");
+}
