@@ -95,7 +95,7 @@ await page
   .getByRole("button", { name: /Paper|Day|Light room|Dark room/ })
   .last()
   .click();
-await button("In step");
+await page.getByRole("tab", { name: "In step" }).click();
 await page.getByRole("table").first().waitFor();
 await keep("in-step");
 

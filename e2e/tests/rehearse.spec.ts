@@ -80,13 +80,13 @@ test("an evening is recorded, kept as a test of the house, and played again; rul
   await expect(page.getByTestId("run")).toHaveAttribute("data-end", "ready", { timeout: 40_000 });
   await page.getByLabel("Name of the evening").fill("Kids' evening");
   await page.getByRole("button", { name: "Keep it" }).click();
-  await page.getByRole("button", { name: "Stories" }).click();
+  await page.getByRole("tab", { name: "Stories" }).click();
   await expect(page.getByRole("row", { name: /Kids' evening/ })).toContainText("Press Loft film");
   await page.getByRole("button", { name: "Play all again" }).click();
   await expect(page.getByTestId("played")).toContainText("Passed", { timeout: 30_000 });
   await accessible(page);
   // The rules of the room, and how each is switched off.
-  await page.getByRole("button", { name: "In step" }).click();
+  await page.getByRole("tab", { name: "In step" }).click();
   await expect(page.getByRole("table", { name: "Rules" })).toContainText(
     "Loft receiver shows Stream (it says MPLAY)",
   );
@@ -94,7 +94,7 @@ test("an evening is recorded, kept as a test of the house, and played again; rul
   await expect(page.getByRole("row", { name: /Loft film/ }).first()).toContainText("switched off");
   await accessible(page);
   // Without its rule the room is still what was asked for; the story goes on to pass.
-  await page.getByRole("button", { name: "Trials" }).click();
+  await page.getByRole("tab", { name: "Trials" }).click();
   await page.getByLabel("Evenings").fill("3");
   await page.getByRole("button", { name: "Try" }).click();
   await expect(page.getByTestId("trial-report")).toContainText("3 evenings", { timeout: 60_000 });
@@ -133,7 +133,7 @@ test("a counterexample of the proof is watched in the room and kept as a test; k
   await page.getByRole("button", { name: "10 ×" }).click();
   await expect(run).toHaveAttribute("data-end", "sent", { timeout: 30_000 });
   await expect(page.getByTestId("in-truth")).toContainText("Display should be on, input HDMI 1 but is off");
-  await page.getByRole("button", { name: "Stories", exact: true }).click();
+  await page.getByRole("tab", { name: "Stories" }).click();
   await expect(page.getByRole("table", { name: "Stories" })).toContainText("Found off: Display on, HDMI 1");
   await page.getByRole("button", { name: "Play all again" }).click();
   await expect(page.getByTestId("played")).toContainText("Display should end on, input HDMI 1 and ends off");

@@ -8,6 +8,7 @@ import { useRoom } from "../../shell/context";
 import { PARTS } from "../../shell/stages";
 import { useLetter } from "../../shell/useKeys";
 import { ProblemNote } from "../../ui/Problem";
+import { Tabs } from "../../ui/Tabs";
 import { StageHead } from "../../ui/StageHead";
 import { clockTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
@@ -86,7 +87,12 @@ export function RehearseStage() {
           <RotateCcw aria-hidden size={14} /> Start over
         </button>
       </StageHead>
-      <ViewChoice chosen={chosen} choose={choose} />
+      <Tabs
+        label="Views of the rehearsal"
+        parts={VIEWS}
+        value={chosen}
+        onChange={(name) => choose(name as RehearseView)}
+      />
       {!view && <Waiting what="the rehearsal room" error={null} />}
       {view && actions.trouble && (
         <ProblemNote text={actions.trouble.message}>
@@ -184,29 +190,6 @@ function ClockRate({ view, actions }: { view: RehearsalView | undefined; actions
         </button>
       )}
     </fieldset>
-  );
-}
-
-/** The views of the rehearsal. */
-function ViewChoice({ chosen, choose }: { chosen: RehearseView; choose: (name: RehearseView) => void }) {
-  return (
-    <div
-      className="flex flex-wrap gap-x-1 border-b border-ink"
-      role="group"
-      aria-label="Views of the rehearsal"
-    >
-      {VIEWS.map(([name, label]) => (
-        <button
-          key={name}
-          type="button"
-          aria-pressed={chosen === name}
-          className={`min-h-8 px-3 ${chosen === name ? "border-b-[3px] border-accent font-semibold" : "text-muted hover:text-ink"}`}
-          onClick={() => choose(name)}
-        >
-          {label}
-        </button>
-      ))}
-    </div>
   );
 }
 
