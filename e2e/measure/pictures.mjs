@@ -18,10 +18,8 @@ const idOf = (name) => site.rooms.find((room) => room.name === name).id;
 async function open(room, stage) {
   await page.goto(`${url}/houses/${house.id}/rooms/${idOf(room)}/${stage}`);
   await heading.waitFor();
-  await page
-    .getByText(/Keep clear|Nothing to say|Look|Show in/)
-    .first()
-    .waitFor();
+  await page.getByRole("complementary", { name: "Notes in the margin" }).waitFor();
+  await page.getByText("Looking at the room").waitFor({ state: "hidden" });
   await page.waitForLoadState("networkidle", { timeout: 3_000 }).catch(() => undefined);
 }
 
@@ -37,6 +35,17 @@ const button = (name) => page.getByRole("button", { name, exact: true }).click()
 
 await open("Boat Hall", "kit");
 await keep("kit");
+await page.getByRole("button", { name: "What is this stage for" }).click();
+await keep("help");
+await page.getByRole("button", { name: "What is this stage for" }).click();
+await page.getByRole("button", { name: /^Projector/ }).click();
+await button("Replace …");
+const swap = page.getByRole("dialog");
+await swap.getByRole("combobox", { name: "The new model" }).click();
+await page.getByRole("option", { name: /Orrin L5/ }).click();
+await swap.getByText("Boat Hall: ").waitFor({ timeout: 90_000 });
+await keep("replace");
+await page.keyboard.press("Escape");
 await tab("Wiring");
 await keep("wiring");
 await open("Bunk Cabin", "kit");

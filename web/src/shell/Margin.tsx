@@ -1,4 +1,4 @@
-import { CircleQuestionMark, PanelRightClose, PanelRightOpen } from "lucide-react";
+import { CircleQuestionMark, PanelRightClose, PanelRightOpen, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import type { Finding } from "../api/types";
 import { StageHelp } from "../help/StageHelp";
@@ -140,7 +140,15 @@ function Elsewhere({ notes }: { notes: StageNotes }) {
   return (
     <details className="border-t border-rule py-2">
       <summary className="flex min-h-6 cursor-pointer items-baseline gap-2">
-        <span className="font-semibold">{name}</span>
+        <span className="font-semibold">
+          {name}
+          {notes.findings.some((finding) => finding.weight === "hazard") && (
+            <>
+              <TriangleAlert aria-hidden size={14} className="ml-1 inline align-[-2px] text-caution" />
+              <span className="sr-only">, a hazard among them</span>
+            </>
+          )}
+        </span>
         <span className="min-w-0 flex-1 truncate text-[13px] text-muted">{notes.titles.join(", ")}</span>
         <span className="font-mono text-[12px] text-muted">{notes.findings.length}</span>
       </summary>

@@ -36,6 +36,11 @@ describe("the margin", () => {
     const other = screen.getByText("Two keys share one.").closest("details");
     expect(other?.open).toBe(false);
     expect(other?.querySelector("summary")?.textContent).toBe("CodesSame code1");
+    const hazard = { ...note("Heat", "It is hot.", "cues"), weight: "hazard" as const };
+    cleanup();
+    show(house(), <Margin shown onToggle={none} findings={[...found, hazard]} stage="kit" />);
+    const hot = screen.getByText("It is hot.").closest("details")?.querySelector("summary");
+    expect(hot?.textContent).toBe("Cues, a hazard among themHeat1");
   });
 
   it("says when there is nothing to say, here or in the whole room", () => {
