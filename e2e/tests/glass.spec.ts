@@ -62,7 +62,7 @@ test("on a phone the notes lie over the table, what is touched is 44 px high, an
   expect(add?.height).toBeGreaterThanOrEqual(44);
   await page.getByRole("button", { name: /^Receiver/ }).tap();
   const form = page.getByRole("form", { name: "Receiver" });
-  const box = await form.boundingBox();
-  expect(box && box.x >= 0 && box.x + box.width <= 390).toBe(true);
+  const frame = await form.boundingBox();
+  expect(frame && frame.x >= 0 && frame.x + frame.width <= 390).toBe(true);
   await context.close();
 });
