@@ -23,73 +23,71 @@ export function HouseTable({
 }) {
   const now = new Date();
   return (
-    <div className="overflow-x-auto">
-      <div className="scrolls">
-        <table className="w-full min-w-[340px] border-collapse" aria-label="Houses">
-          <thead>
-            <tr className="border-b border-rule text-[13px] text-muted">
-              <th className="py-1 pr-4">House</th>
-              <th className="hidden py-1 pr-4 md:table-cell">From kit to rehearse</th>
-              <th className="hidden py-1 pr-4 sm:table-cell">What it needs</th>
-              <th className="hidden py-1 pr-4 md:table-cell">Edited</th>
-              <th className="py-1">
-                <span className="sr-only">Actions</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {houses.map((house) => {
-              const need = needs(house);
-              const rooms = house.summary?.rooms.length;
-              const line = [house.client, house.note].filter((part) => part !== "").join(" · ");
-              return (
-                <tr key={house.id} className="border-b border-rule align-top">
-                  <td className="py-2.5 pr-4">
-                    <Link
-                      to={`/houses/${house.id}`}
-                      className="inline-flex min-h-6 items-center text-[16px] font-semibold hover:text-accent"
-                    >
-                      {house.name}
-                    </Link>
-                    <p className="text-muted">
-                      {line}
-                      {line && rooms !== undefined && ", "}
-                      {rooms !== undefined && (rooms === 1 ? "1 room" : `${rooms} rooms`)}
-                    </p>
-                    <p className={`sm:hidden ${need ? TONE[need.tone] : "text-muted"}`}>
-                      {need?.text ?? "being summed up …"}
-                    </p>
-                  </td>
-                  <td className="hidden py-2.5 pr-4 md:table-cell">
-                    {house.summary ? (
-                      <CourseLine stages={house.summary.stages} named />
-                    ) : (
-                      <span className="text-muted">…</span>
-                    )}
-                  </td>
-                  <td className="hidden max-w-[26rem] py-2.5 pr-4 sm:table-cell">
-                    <span className={need ? TONE[need.tone] : "text-muted"}>
-                      {need?.text ?? "being summed up …"}
+    <div className="scrolls overflow-x-auto">
+      <table className="w-full min-w-[340px] border-collapse" aria-label="Houses">
+        <thead>
+          <tr className="border-b border-rule text-[13px] text-muted">
+            <th className="py-1 pr-4">House</th>
+            <th className="hidden py-1 pr-4 md:table-cell">From kit to rehearse</th>
+            <th className="hidden py-1 pr-4 sm:table-cell">What it needs</th>
+            <th className="hidden py-1 pr-4 md:table-cell">Edited</th>
+            <th className="py-1">
+              <span className="sr-only">Actions</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {houses.map((house) => {
+            const need = needs(house);
+            const rooms = house.summary?.rooms.length;
+            const line = [house.client, house.note].filter((part) => part !== "").join(" · ");
+            return (
+              <tr key={house.id} className="border-b border-rule align-top">
+                <td className="py-2.5 pr-4">
+                  <Link
+                    to={`/houses/${house.id}`}
+                    className="inline-flex min-h-6 items-center text-[16px] font-semibold hover:text-accent"
+                  >
+                    {house.name}
+                  </Link>
+                  <p className="text-muted">
+                    {line}
+                    {line && rooms !== undefined && ", "}
+                    {rooms !== undefined && (rooms === 1 ? "1 room" : `${rooms} rooms`)}
+                  </p>
+                  <p className={`sm:hidden ${need ? TONE[need.tone] : "text-muted"}`}>
+                    {need?.text ?? "being summed up …"}
+                  </p>
+                </td>
+                <td className="hidden py-2.5 pr-4 md:table-cell">
+                  {house.summary ? (
+                    <CourseLine stages={house.summary.stages} named />
+                  ) : (
+                    <span className="text-muted">…</span>
+                  )}
+                </td>
+                <td className="hidden max-w-[26rem] py-2.5 pr-4 sm:table-cell">
+                  <span className={need ? TONE[need.tone] : "text-muted"}>
+                    {need?.text ?? "being summed up …"}
+                  </span>
+                  {need?.more && <span className="line-clamp-2 text-[13px] text-muted">{need.more}</span>}
+                  {house.summary && house.as_of !== house.revision && (
+                    <span className="block text-[12.5px] text-muted">
+                      as of revision {house.as_of}; being brought up to date
                     </span>
-                    {need?.more && <span className="line-clamp-2 text-[13px] text-muted">{need.more}</span>}
-                    {house.summary && house.as_of !== house.revision && (
-                      <span className="block text-[12.5px] text-muted">
-                        as of revision {house.as_of}; being brought up to date
-                      </span>
-                    )}
-                  </td>
-                  <td className="hidden py-2.5 pr-4 whitespace-nowrap text-muted md:table-cell">
-                    edited {ago(house.edited_at, now)}
-                  </td>
-                  <td className="py-1.5 text-right">
-                    <HouseMenu house={house} say={say} fail={fail} />
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+                  )}
+                </td>
+                <td className="hidden py-2.5 pr-4 whitespace-nowrap text-muted md:table-cell">
+                  edited {ago(house.edited_at, now)}
+                </td>
+                <td className="py-1.5 text-right">
+                  <HouseMenu house={house} say={say} fail={fail} />
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
     </div>
   );
 }

@@ -242,34 +242,32 @@ function Looks() {
         Levels that belong together, in %. A zone that is left empty stays as it is.
       </p>
       {lighting.looks.length > 0 && (
-        <div className="overflow-x-auto">
-          <div className="scrolls">
-            <table className="mt-1 border-collapse">
-              <thead>
-                <tr className={HEAD}>
-                  <th scope="col" className="py-1 pr-3 font-medium">
-                    Look
+        <div className="scrolls overflow-x-auto">
+          <table className="mt-1 border-collapse">
+            <thead>
+              <tr className={HEAD}>
+                <th scope="col" className="py-1 pr-3 font-medium">
+                  Look
+                </th>
+                {columns.map((id) => (
+                  <th key={id} scope="col" className="py-1 pr-3 text-right font-medium">
+                    {zoneNamed(house, id)?.name ?? "gone"}
                   </th>
-                  {columns.map((id) => (
-                    <th key={id} scope="col" className="py-1 pr-3 text-right font-medium">
-                      {zoneNamed(house, id)?.name ?? "gone"}
-                    </th>
-                  ))}
-                  <th scope="col" className="py-1 pr-3 text-right font-medium">
-                    Fade
-                  </th>
-                  <th scope="col">
-                    <span className="sr-only">Remove</span>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {lighting.looks.map((look) => (
-                  <LookRow key={look.id} look={look} columns={columns} set={(part) => set(look.id, part)} />
                 ))}
-              </tbody>
-            </table>
-          </div>
+                <th scope="col" className="py-1 pr-3 text-right font-medium">
+                  Fade
+                </th>
+                <th scope="col">
+                  <span className="sr-only">Remove</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {lighting.looks.map((look) => (
+                <LookRow key={look.id} look={look} columns={columns} set={(part) => set(look.id, part)} />
+              ))}
+            </tbody>
+          </table>
         </div>
       )}
       <p className="mt-1.5 flex flex-wrap items-center gap-2">

@@ -36,38 +36,36 @@ export function Addresses() {
           <Download aria-hidden size={15} /> Save as CSV
         </a>
       </div>
-      <div className="overflow-x-auto">
-        <div className="scrolls">
-          <table className="w-full min-w-[760px]" aria-label="Addresses of devices">
-            <thead>
-              <tr className="border-b border-ink text-[13px] text-muted">
-                <th scope="col" className="py-1 pr-3">
-                  Device
-                </th>
-                <th scope="col" className="px-2">
-                  Connected
-                </th>
-                <th scope="col" className="px-2">
-                  IP address
-                </th>
-                <th scope="col" className="px-2">
-                  MAC address
-                </th>
-                <th scope="col" className="px-2 text-right">
-                  Port
-                </th>
-                <th scope="col" className="px-2">
-                  Reserved
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((device) => (
-                <AddressRow key={device.id} device={device} room={all ? roomName(house, device.room) : ""} />
-              ))}
-            </tbody>
-          </table>
-        </div>
+      <div className="scrolls overflow-x-auto">
+        <table className="w-full min-w-[760px]" aria-label="Addresses of devices">
+          <thead>
+            <tr className="border-b border-ink text-[13px] text-muted">
+              <th scope="col" className="py-1 pr-3">
+                Device
+              </th>
+              <th scope="col" className="px-2">
+                Connected
+              </th>
+              <th scope="col" className="px-2">
+                IP address
+              </th>
+              <th scope="col" className="px-2">
+                MAC address
+              </th>
+              <th scope="col" className="px-2 text-right">
+                Port
+              </th>
+              <th scope="col" className="px-2">
+                Reserved
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((device) => (
+              <AddressRow key={device.id} device={device} room={all ? roomName(house, device.room) : ""} />
+            ))}
+          </tbody>
+        </table>
       </div>
       {shown.length === 0 && <p className="py-4 text-muted">There is no device here yet.</p>}
     </section>

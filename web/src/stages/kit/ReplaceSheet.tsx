@@ -1,12 +1,15 @@
-import { useState } from "react";
 import { useLibrary } from "../../api/queries";
 import type { CellSaid, Device, MappedPart, Replacing, ReplacingView, RoomChanges } from "../../api/types";
 import { modelOf, roomName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
+import { forget, useTyped } from "../../ui/draft";
 import { Sheet } from "../../ui/Sheet";
 import { readyTime } from "../../ui/time";
 import { choicesFor, useReplace, useReplacing, useReplacingEffect, usedParts } from "./replacing";
+
+/** Nothing chosen by hand yet: one object, so that it is the same each time. */
+const NOTHING: Record<string, string | null> = {};
 
 /** Another model in the place of a device: what becomes of keys and sockets, what is lost, what it changes. */
 export function ReplaceSheet({
@@ -20,9 +23,10 @@ export function ReplaceSheet({
 }) {
   const { house, say } = useRoom();
   const own = modelOf(house, device);
-  const [model, setModel] = useState<string>();
-  const [chosen, setChosen] = useState<Record<string, string | null>>({});
-  const [stay, setStay] = useState(false);
+  const draft = `replace:${device.id}`;
+  const [model, setModel] = useTyped(`${draft}:model`, "");
+  const [chosen, setChosen] = useTyped(`${draft}:chosen`, NOTHING);
+  const [stay, setStay] = useTyped(`${draft}:stay`, false);
   const asked: Replacing | undefined =
     open && model
       ? {
@@ -49,7 +53,7 @@ export function ReplaceSheet({
           value={model}
           onChange={(id) => {
             setModel(id);
-            setChosen({});
+            setChosen(NOTHING);
           }}
         />
         {!model && (
@@ -87,6 +91,7 @@ export function ReplaceSheet({
               asked &&
               replace.mutate(asked, {
                 onSuccess: () => {
+                  forget(draft);
                   say(`${view?.model} stands in for ${own.maker} ${own.model}. Undo brings that back.`);
                   onClose();
                 },
@@ -111,7 +116,7 @@ function ModelChoice({
   onChange,
 }: {
   device: Device;
-  value: string | undefined;
+  value: string;
   onChange: (model: string) => void;
 }) {
   const { house } = useRoom();
@@ -134,7 +139,7 @@ function ModelChoice({
       <Choice
         label="The new model"
         placeholder="Choose a model"
-        value={value ?? ""}
+        value={value}
         onChange={onChange}
         options={[...same, ...others].map(({ one, hint }) => ({
           value: one.id,

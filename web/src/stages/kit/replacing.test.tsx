@@ -7,6 +7,7 @@ import { ReplaceSheet } from "./ReplaceSheet";
 import { choicesFor, usedParts } from "./replacing";
 
 afterEach(() => {
+  localStorage.clear();
   cleanup();
   vi.unstubAllGlobals();
 });
@@ -129,6 +130,21 @@ describe("another model in the place of a device", () => {
     );
     const sent = seen.asked.find((one) => one.path.endsWith("/replacement"));
     expect(sent?.body).toEqual(body);
+  });
+
+  it("keeps what was chosen through a closed page, and forgets it once it stands there", async () => {
+    stage();
+    await choose("The new model", "Maker beam");
+    await choose("What takes the place of Key Zoom", "Menu");
+    cleanup();
+    const seen = stage();
+    const again = await screen.findByRole("combobox", { name: "What takes the place of Key Zoom" });
+    await waitFor(() => expect(JSON.stringify(seen.asked.at(-1)?.body)).toContain('"to":"menu"'));
+    expect(again).toBeTruthy();
+    fireEvent.click(screen.getByRole("button", { name: "Put Orrin L5 in its place" }));
+    await waitFor(() =>
+      expect(Object.keys(localStorage).filter((key) => key.includes("replace:"))).toEqual([]),
+    );
   });
 
   it("says what stands in the way, and cannot be put there", async () => {

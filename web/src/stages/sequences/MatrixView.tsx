@@ -122,58 +122,52 @@ function Table({
     ArrowRight: [0, 1],
   };
   return (
-    <div className="overflow-x-auto">
-      <div className="scrolls">
-        <table ref={grid} className="border-collapse" aria-label="Switch matrix">
-          <thead>
-            <tr className="border-b border-ink text-[13.5px] text-muted">
-              <th scope="col" className="py-1 pr-4 font-medium">
-                from ↓ to →
+    <div className="scrolls overflow-x-auto">
+      <table ref={grid} className="border-collapse" aria-label="Switch matrix">
+        <thead>
+          <tr className="border-b border-ink text-[13.5px] text-muted">
+            <th scope="col" className="py-1 pr-4 font-medium">
+              from ↓ to →
+            </th>
+            {keys.map((to) => (
+              <th key={to} scope="col" className="min-w-[9.2rem] px-2 py-1 text-left font-semibold text-ink">
+                {situationName(house, to)}
               </th>
-              {keys.map((to) => (
-                <th
-                  key={to}
-                  scope="col"
-                  className="min-w-[9.2rem] px-2 py-1 text-left font-semibold text-ink"
-                >
-                  {situationName(house, to)}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {keys.map((from, row) => (
-              <tr key={from} className="border-b border-rule">
-                <th scope="row" className="py-1 pr-4 text-left font-semibold whitespace-nowrap">
-                  {situationName(house, from)}
-                </th>
-                {keys.map((to, column) => {
-                  const own = cell(from, to);
-                  if (!own) return <td key={to} aria-hidden className="bg-soft" />;
-                  return (
-                    <td key={to} className="p-0">
-                      <button
-                        type="button"
-                        data-at={`${row} ${column}`}
-                        tabIndex={at[0] === row && at[1] === column ? 0 : -1}
-                        className="block w-full px-2 py-1.5 text-left hover:bg-soft"
-                        onFocus={() => setAt([row, column])}
-                        onClick={() => onOpen(from, to)}
-                        onKeyDown={(event) => {
-                          const by = arrows[event.key];
-                          if (by) move(event, ...by);
-                        }}
-                      >
-                        <CellView cell={own} changed={changed.has(`${from} ${to}`)} />
-                      </button>
-                    </td>
-                  );
-                })}
-              </tr>
             ))}
-          </tbody>
-        </table>
-      </div>
+          </tr>
+        </thead>
+        <tbody>
+          {keys.map((from, row) => (
+            <tr key={from} className="border-b border-rule">
+              <th scope="row" className="py-1 pr-4 text-left font-semibold whitespace-nowrap">
+                {situationName(house, from)}
+              </th>
+              {keys.map((to, column) => {
+                const own = cell(from, to);
+                if (!own) return <td key={to} aria-hidden className="bg-soft" />;
+                return (
+                  <td key={to} className="p-0">
+                    <button
+                      type="button"
+                      data-at={`${row} ${column}`}
+                      tabIndex={at[0] === row && at[1] === column ? 0 : -1}
+                      className="block w-full px-2 py-1.5 text-left hover:bg-soft"
+                      onFocus={() => setAt([row, column])}
+                      onClick={() => onOpen(from, to)}
+                      onKeyDown={(event) => {
+                        const by = arrows[event.key];
+                        if (by) move(event, ...by);
+                      }}
+                    >
+                      <CellView cell={own} changed={changed.has(`${from} ${to}`)} />
+                    </button>
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
   );
 }
