@@ -411,28 +411,19 @@ impl<'a> Analysis<'a> {
     /// The quicker plan is sent to a room that has settled, but somebody may have touched it before that: a certain cell
     /// is certain for that plan too, from everything at rest.
     fn touched_long_ago(&self, proof: &mut Proof, cold: &Made, from: Situation) {
-        for (at, group) in self.ours.groups.iter().enumerate() {
-            let targets = self.ours.targets(&cold.derived.plan.goals, at);
-            let simple: Vec<Vec<Timed>> =
-                self.ours.anything(at).iter().map(|list| list.iter().map(still).collect()).collect();
-            let (mut met, mut unsettled) = (0, false);
-            let rest = Product::new(group, &simple).take(STARTS_MAX).inspect(|_| met += 1);
-            let rest = rest.flat_map(|joint| {
-                group.settled(&at_rest(&joint)).unwrap_or_else(|_| {
-                    unsettled = true;
-                    BTreeSet::new()
-                })
-            });
-            let found = run::first_failure(group, rest, &cold.derived.scripts[at], &targets);
+        for at in 0..self.ours.groups.len() {
+            let (found, whole) = self.run_from_rest(at, cold);
             proof.states += found.states;
-            if found.failure.is_none() && !found.cut && !unsettled && met < STARTS_MAX {
+            if found.failure.is_none() && whole {
                 continue;
             }
             proof.guarantee = Guarantee::IfNobodyElse;
             if let Some(start) = found.failure {
+                let targets = self.ours.targets(&cold.derived.plan.goals, at);
                 proof.story = self.tell(at, &start, cold, from, &targets);
                 return;
             }
+            let group = &self.ours.groups[at];
             proof.not_proved = Some(NotProved {
                 devices: group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect(),
                 looked_at: proof.states,
@@ -440,6 +431,25 @@ impl<'a> Analysis<'a> {
                 beyond_ours: true,
             });
         }
+    }
+
+    /// The script of a group from everything at rest, and whether all of that was looked at.
+    fn run_from_rest(&self, at: usize, made: &Made) -> (run::Outcome, bool) {
+        let group = &self.ours.groups[at];
+        let targets = self.ours.targets(&made.derived.plan.goals, at);
+        let simple: Vec<Vec<Timed>> =
+            self.ours.anything(at).iter().map(|list| list.iter().map(still).collect()).collect();
+        let (mut met, mut settles) = (0, true);
+        let rest = Product::new(group, &simple).take(STARTS_MAX).inspect(|_| met += 1);
+        let rest = rest.flat_map(|joint| {
+            group.settled(&at_rest(&joint)).unwrap_or_else(|_| {
+                settles = false;
+                BTreeSet::new()
+            })
+        });
+        let found = run::first_failure(group, rest, &made.derived.scripts[at], &targets);
+        let whole = settles && !found.cut && met < STARTS_MAX;
+        (found, whole)
     }
 
     fn tell(&self, group: usize, start: &Joint, made: &Made, from: Situation, targets: &[Target]) -> Option<Course> {
@@ -556,13 +566,19 @@ impl<'a> Analysis<'a> {
         }
     }
 
-    /// Devices whose own group is not certain in this cell.
+    /// Devices whose own group is not certain in this cell, for the plan of any moment or for the quicker one.
     #[must_use]
     pub fn weak_spots(&self, from: Situation, to: Situation) -> Vec<crate::id::DeviceId> {
-        let made = self.make(from, to, self.policy());
+        let (made, cold) = (self.make(from, to, self.policy()), self.cold(from, to, self.policy()));
         let ours = self.ours_in(from, true);
-        let weak = (0..self.ours.groups.len())
-            .filter(|&group| self.prove_group(group, &made, from, &ours[group]).guarantee != Guarantee::Certain);
+        let holds_from_rest = |group: usize| {
+            cold.derived.scripts[group] == made.derived.scripts[group]
+                || matches!(self.run_from_rest(group, &cold), (found, true) if found.failure.is_none())
+        };
+        let weak = (0..self.ours.groups.len()).filter(|&group| {
+            self.prove_group(group, &made, from, &ours[group]).guarantee != Guarantee::Certain
+                || !holds_from_rest(group)
+        });
         weak.flat_map(|group| self.ours.groups[group].members.iter().map(|(device, _)| *device)).collect()
     }
 

@@ -1,6 +1,7 @@
 use super::*;
 use crate::demo::{self, ids};
 use crate::model::{App, Favourite, Reach, Shortcut};
+use serde_json::Value;
 
 fn shipped(maker: &str, model: &str) -> Profile {
     // The library stands after this module: a test may look there all the same.
