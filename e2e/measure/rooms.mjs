@@ -53,7 +53,7 @@ for (const room of everyRoom.slice(0, wanted)) {
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 await page.goto(`${base}/houses/${house}/rooms/${loft}/rehearse`);
-await page.getByRole("button", { name: "Room off" }).waitFor();
+await page.getByRole("button", { name: "Finish" }).waitFor();
 await page.waitForTimeout(5_000);
 const dimmer = view.devices.find((device) => device.name === "Loft dimmer").id;
 const times = [];

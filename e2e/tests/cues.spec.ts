@@ -131,8 +131,8 @@ test("in the rehearsal room the light follows playback, holds what a hand sets, 
   await page.getByRole("button", { name: "Loft dimmer", exact: true }).click();
   await page.getByRole("button", { name: "60 % on the wall" }).click();
   await expect(page.getByTestId("zones")).toContainText("Loft lamps60 %", { timeout: 20_000 });
-  await page.getByRole("button", { name: "Room off" }).click();
+  await page.getByRole("button", { name: "Finish" }).click();
   await expect(lamps).toContainText("35 %", { timeout: 20_000 });
-  await expect(page.getByRole("list", { name: "Cues that fired last" })).toContainText("room off fired");
+  await expect(page.getByRole("list", { name: "Cues that fired last" })).toContainText("finish fired");
   await accessible(page);
 });

@@ -6,7 +6,7 @@ async function rehearse(page: Page, name: string): Promise<void> {
   await page.keyboard.press("r");
   await expect(page.getByRole("heading", { name: "Rehearse" })).toBeVisible();
   await room(page, name);
-  await expect(page.getByRole("button", { name: "Room off" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Finish" })).toBeVisible();
 }
 
 const LOFT = "Chart Loft";
@@ -43,7 +43,7 @@ test("a film starts, a hand switches the display off, the room notices and recov
   await page.getByRole("button", { name: "Loft film", exact: true }).click();
   await expect(run).toHaveAttribute("data-end", "failed", { timeout: 30_000 });
   await expect(run).toContainText("did not go out");
-  await expect(run.getByRole("button", { name: /Room off/ })).toBeVisible();
+  await expect(run.getByRole("button", { name: /Finish/ })).toBeVisible();
   await expect(page.locator('[data-standing="Loft projector"]')).toContainText("plug out");
 });
 

@@ -68,7 +68,7 @@ test("a stop of a masking screen is described, chosen for an activity, and drive
     await expect(run).toHaveAttribute("data-end", /ready|sent/, { timeout: 30_000 });
     await expect(page.getByTestId("in-truth")).toContainText("everything is as it should be");
     await expect(page.locator("[data-standing='Screen']")).toContainText("70 % down");
-    await page.getByRole("button", { name: "Room off" }).click();
+    await page.getByRole("button", { name: "Finish" }).click();
     await expect(page.locator("[data-standing='Screen']")).toContainText(/(^|\D)0 % down/, {
       timeout: 30_000,
     });

@@ -35,7 +35,7 @@ test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 b
   await phone.goto(`${kestrel.url}${address}`);
   const status = phone.getByTestId("live-status");
   await expect(status).toHaveText("Off");
-  await expect(phone.getByRole("button", { name: "Room off" })).toHaveAttribute("aria-pressed", "true");
+  await expect(phone.getByRole("button", { name: "Finish" })).toHaveAttribute("aria-pressed", "true");
   for (const key of await phone.getByRole("button").all()) {
     const box = await key.boundingBox();
     expect(box && box.width >= 44 && box.height >= 44).toBeTruthy();
@@ -66,7 +66,7 @@ test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 b
     .poll(async () => (await view()).devices.map((device) => device.playing?.app))
     .toContain("Tideline");
 
-  await phone.getByRole("button", { name: "Room off" }).click();
+  await phone.getByRole("button", { name: "Finish" }).click();
   await expect(status).toHaveText("Off");
   await expect.poll(() => power(0)).toBe("off");
   // What would do nothing says why. It is pressed all the same: to those who ask, it is no dead key.

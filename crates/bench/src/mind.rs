@@ -80,6 +80,8 @@ pub enum Cause {
     Completed,
     /// A cue.
     Cued,
+    /// Somebody who found something wrong: nothing that was believed counts.
+    Righted,
 }
 
 /// What could be done next.
@@ -123,6 +125,8 @@ pub struct RunView {
     pub proved: Vec<DeviceId>,
     /// Devices of which nothing says so.
     pub unconfirmed: Vec<DeviceId>,
+    /// Devices that say that they are otherwise than they should be.
+    pub culprits: Vec<DeviceId>,
     /// What went wrong, sentence by sentence.
     pub troubles: Vec<String>,
     /// The ways home, the shortest first, where it ended early.
@@ -329,31 +333,43 @@ impl Mind {
     pub fn derive(&self, now_ms: u64, to: Situation) -> Derived {
         let start = self.believed(now_ms).start(&self.site, now_ms);
         if self.site.room(self.room).is_some_and(|room| room.plans.policy == Policy::Safe) {
-            let seen = self.seen();
-            let mut safe = start.clone();
-            let interests = interests(&self.site, self.room);
-            for device in self.site.devices_in(self.room).map(|device| device.id) {
-                let told = seen.get(&device).is_some_and(Seen::tells) && self.beliefs.is_seen(device);
-                if let Some(machine) = self.site.automaton(device).filter(|_| !told) {
-                    let interest = interests.get(&device).copied().unwrap_or_default();
-                    safe.insert(device, timed::anything(&machine, &interest).into_iter().collect());
-                }
-            }
-            let derived = derived_from(&self.site, self.room, &safe, to);
-            let without: Vec<DeviceId> = derived.plan.findings.iter().filter_map(Finding::no_safe_way).collect();
-            if without.is_empty() {
-                return derived;
-            }
-            // Only a device that no sequence brings there from everything starts from what is believed of it; a finding of
-            // another kind changes nothing of that.
-            for device in without {
-                if let Some(states) = start.get(&device) {
-                    safe.insert(device, states.clone());
-                }
-            }
-            return derived_from(&self.site, self.room, &safe, to);
+            return self.for_anything(&start, to);
         }
         derived_from(&self.site, self.room, &start, to)
+    }
+
+    /// The plan for somebody who says that something is wrong: what was believed does not count, only what devices tell
+    /// of themselves.
+    #[must_use]
+    pub fn derive_anyhow(&self, now_ms: u64, to: Situation) -> Derived {
+        self.for_anything(&self.believed(now_ms).start(&self.site, now_ms), to)
+    }
+
+    /// The plan that ends right whatever every device is in that tells nothing of itself.
+    fn for_anything(&self, start: &Start, to: Situation) -> Derived {
+        let seen = self.seen();
+        let mut safe = start.clone();
+        let interests = interests(&self.site, self.room);
+        for device in self.site.devices_in(self.room).map(|device| device.id) {
+            let told = seen.get(&device).is_some_and(Seen::tells) && self.beliefs.is_seen(device);
+            if let Some(machine) = self.site.automaton(device).filter(|_| !told) {
+                let interest = interests.get(&device).copied().unwrap_or_default();
+                safe.insert(device, timed::anything(&machine, &interest).into_iter().collect());
+            }
+        }
+        let derived = derived_from(&self.site, self.room, &safe, to);
+        let without: Vec<DeviceId> = derived.plan.findings.iter().filter_map(Finding::no_safe_way).collect();
+        if without.is_empty() {
+            return derived;
+        }
+        // Only a device that no sequence brings there from everything starts from what is believed of it; a finding of
+        // another kind changes nothing of that.
+        for device in without {
+            if let Some(states) = start.get(&device) {
+                safe.insert(device, states.clone());
+            }
+        }
+        derived_from(&self.site, self.room, &safe, to)
     }
 
     /// What could be done from here: these situations, the shortest way first.
@@ -367,7 +383,7 @@ impl Mind {
             let plan = self.derive(now_ms, to).plan;
             if plan.runnable && plan.confirm.is_empty() {
                 let text = match to {
-                    Situation::Off => "Room off".to_owned(),
+                    Situation::Off => "Finish".to_owned(),
                     _ => format!("Back to {}", situation_name(&self.site, to)),
                 };
                 offers.push(WayOn { to, text, ready_ms: plan.ready_ms.unwrap_or(0), sends: plan.steps.len() });
@@ -401,6 +417,7 @@ impl Mind {
             confirmed: vec![],
             proved: vec![],
             unconfirmed: vec![],
+            culprits: vec![],
             troubles: vec![],
             offers: vec![],
             in_truth: vec![],
@@ -698,6 +715,7 @@ impl Mind {
         now_ms: u64,
     ) -> (RunEnd, Vec<String>) {
         let (mut confirmed, mut proved, mut unconfirmed, mut wrong) = (vec![], vec![], vec![], vec![]);
+        let mut culprits = vec![];
         for goal in
             plan.goals.iter().filter(|goal| goal.on.is_some() || goal.position.is_some() || goal.input.is_some())
         {
@@ -707,6 +725,7 @@ impl Mind {
                 Some(seen) if !as_wanted(&self.site, goal, &seen) => {
                     let is = self.site.profile_of(goal.device).map_or_else(String::new, |p| seen.in_words(&p));
                     let name = self.site.device_name(goal.device);
+                    culprits.push(goal.device);
                     wrong.push(format!("{name} should be {} and says that it is {is}.", goal.wish));
                     // Everything has settled: what it says now is what it is.
                     let site = self.site.clone();
@@ -724,6 +743,7 @@ impl Mind {
         };
         if let Some(run) = self.run.as_mut() {
             (run.confirmed, run.proved, run.unconfirmed) = (confirmed, proved, unconfirmed);
+            run.culprits = culprits;
         }
         (end, wrong)
     }

@@ -18,7 +18,7 @@ use utoipa::ToSchema;
 pub const FORMAT: &str = "kestrel-dune-site";
 
 /// The version that is written, and the newest that is read.
-pub const VERSION: u32 = 3;
+pub const VERSION: u32 = 4;
 
 /// The largest site file that is taken, in bytes; the largest house that fits the other bounds is a tenth of it.
 pub const BYTES_MAX: usize = 200_000_000;
@@ -141,7 +141,7 @@ pub fn read(text: &str) -> Result<Site, FileError> {
 /// Reads a file of an older version: brought up to date first.
 fn older(mut value: Value, version: u64) -> Result<Site, FileError> {
     let mut given = value.get_mut("site").map(Value::take).unwrap_or_default();
-    // Version 3 only says more of a house than version 2.
+    // Versions 3 and 4 only say more than the one before.
     if version < 2 {
         upgrade::site(&mut given);
     }
@@ -151,6 +151,7 @@ fn older(mut value: Value, version: u64) -> Result<Site, FileError> {
         return Err(FileError::Unknown(lost));
     }
     site.sort();
+    upgrade::plain_names(&mut site);
     validated(&site)?;
     upgrade::settle(&mut site);
     Ok(site)

@@ -7,6 +7,7 @@
 //! | 1 | order of cues, surfaces and stories by where they stood | a position each |
 //! | 1 | pictures inside keys | kept once, by their hash |
 //! | 1 | what a key is for told by its name | a field of the function, from its name |
+//! | 3 | keys and pages of surfaces called as the program called them then | as it calls them now ([`plain_names`]) |
 //! | 1 | keys that bounce and commands that no key sends known to the program by model | fields of the model |
 
 use crate::edit::Change;
@@ -35,6 +36,23 @@ pub fn site(site: &mut Value) {
         && !pictures.is_empty()
     {
         site.insert("pictures".to_owned(), pictures.into_values().collect());
+    }
+}
+
+/// Names that the program gave pages and keys of surfaces before version 4, and those that it gives them now.
+const PLAIN_NAMES: [(&str, &str); 3] = [("Activities", "Start"), ("Room off", "Finish"), ("Stop all", "Stop moving")];
+
+/// Pages and keys that are still called as the program called them before version 4 are called as it does now; what a
+/// hand has named otherwise stays.
+pub fn plain_names(site: &mut Site) {
+    let plain = |name: &mut String| {
+        if let Some((_, now)) = PLAIN_NAMES.iter().find(|(before, _)| before == name) {
+            *name = (*now).to_owned();
+        }
+    };
+    for page in site.rooms.iter_mut().flat_map(|room| &mut room.surfaces).flat_map(|surface| &mut surface.pages) {
+        plain(&mut page.name);
+        page.keys.iter_mut().for_each(|key| plain(&mut key.label));
     }
 }
 

@@ -406,7 +406,7 @@ impl Houses {
         let fresh = Rehearsal::start(snapshot.site.clone(), room, 1.0, self.broker).await?;
         if let Some(to) = self.store.take_run(house, room).await? {
             fresh.forget(&format!(
-                "The server was stopped in the middle of {to}: nobody knows what the room is in now. Press what should be on, or room off."
+                "The server was stopped in the middle of {to}: nobody knows what the room is in now. Press what should be on, or Finish."
             ));
         }
         rehearsals.insert((house, room), fresh.clone());

@@ -17,7 +17,7 @@ use std::fmt::Write as _;
 use uuid::Uuid;
 
 /// The tables of a house, each after those that it refers to, with the columns that order its rows.
-const TABLES: [(&str, &str); 21] = [
+const TABLES: [(&str, &str); 22] = [
     ("house", "id"),
     ("room", "id"),
     ("profile", "id"),
@@ -37,6 +37,7 @@ const TABLES: [(&str, &str); 21] = [
     ("change", "house_id, revision"),
     ("attempt", "at, id"),
     ("photo", "house_id, id"),
+    ("service_call", "at, id"),
     ("surface_link", "token"),
     ("house_before", "house_id"),
 ];

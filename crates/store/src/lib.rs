@@ -6,10 +6,11 @@
 //!
 //! Files in the order in which data flows: [`schema`] tables, `rows` between rows and entities, `kept` how a line of the
 //! history keeps what happened, `history` the log and the line of undo, `house` the operations, `migrate` from older
-//! versions; `attempts`, `links` and `under_way` are facts beside the house, never undone.
+//! versions; `attempts`, `calls`, `links` and `under_way` are facts beside the house, never undone.
 
 mod attempts;
 mod backup;
+mod calls;
 mod error;
 mod history;
 mod house;
@@ -27,6 +28,7 @@ mod under_way;
 
 pub use attempts::{Attempt, AttemptKind, NewAttempt, PHOTO_MAX};
 pub use backup::{RestoreError, Tables};
+pub use calls::{Amiss, Facts, ServiceCall};
 pub use error::StoreError;
 pub use history::{HistoryStep, LogEntry, LogKind};
 pub use house::{By, HouseSummary, Saved, Snapshot, Store, Versions};

@@ -211,6 +211,20 @@ diesel::table! {
 }
 
 diesel::table! {
+    service_call (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        room_id -> Uuid,
+        at -> Timestamptz,
+        what -> Text,
+        said_by -> Text,
+        facts -> Jsonb,
+        closed_at -> Nullable<Timestamptz>,
+        outcome -> Text,
+    }
+}
+
+diesel::table! {
     house_summary (house_id) { house_id -> Uuid, revision -> BigInt, body -> Jsonb, }
 }
 

@@ -126,6 +126,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/calls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The calls of a house: what the household found wrong, the open ones first. */
+        get: operations["calls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/calls/{call}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Closes a call with what it was. */
+        post: operations["close_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/code-sets": {
         parameters: {
             query?: never;
@@ -1636,6 +1670,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/{token}/not-right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps what somebody finds wrong as an open call, with what was believed, sent and seen, and says what can be done. */
+        post: operations["live_not_right"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live/{token}/pictures/{picture}": {
         parameters: {
             query?: never;
@@ -1664,6 +1715,57 @@ export interface paths {
         put?: never;
         /** Presses a key. */
         post: operations["live_press"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/put-right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the room right by the plan that ends right whatever is on. */
+        post: operations["live_put_right"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/soon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How soon each thing of the room would be there, from how it stands now. */
+        get: operations["live_soon"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{token}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stops whatever moves, and whatever is being started. Never refused for haste. */
+        post: operations["live_stop"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2168,6 +2270,11 @@ export interface components {
             /** @description Which rule, by what it leads to. */
             to: components["schemas"]["Situation"];
         };
+        /**
+         * @description What somebody says is wrong.
+         * @enum {string}
+         */
+        Amiss: "no-picture" | "no-sound" | "light" | "else";
         /** @description One answer of a check. */
         Answered: {
             /** @description How many explanations it leaves. */
@@ -2432,7 +2539,7 @@ export interface components {
          * @description Who asked for a run.
          * @enum {string}
          */
-        Cause: "asked" | "completed" | "cued";
+        Cause: "asked" | "completed" | "cued" | "righted";
         /** @description One cell of the switch matrix. */
         Cell: {
             /** @description No plan is ready sooner, in ms. */
@@ -2582,6 +2689,11 @@ export interface components {
             durations_us: number[];
             /** @description Sentences on what was taken out. */
             removed: string[];
+        };
+        /** @description What it was. */
+        CloseCall: {
+            /** @description In 1 to 2,000 characters. */
+            outcome: string;
         };
         /** @description What is known of one function of one device by one medium. */
         Code: {
@@ -3613,6 +3725,29 @@ export interface components {
              * @default null
              */
             volume: number | null;
+        };
+        /** @description How the room stood when somebody called. */
+        Facts: {
+            /**
+             * @description What was believed of each device.
+             * @default []
+             */
+            believed: string[];
+            /**
+             * @description What each device had told of itself.
+             * @default []
+             */
+            seen: string[];
+            /**
+             * @description What was sent last, the newest last.
+             * @default []
+             */
+            sent: string[];
+            /**
+             * @description What the room was taken for.
+             * @default
+             */
+            taken_for: string;
         };
         /**
          * @description What happened to an entity.
@@ -5228,6 +5363,13 @@ export interface components {
             look: components["schemas"]["LookId"];
             name: string;
         };
+        /** @description How loud what is on says that it is. */
+        LiveLoudness: {
+            /** @description Is it silent? */
+            silent: boolean;
+            /** @description In tenths of its own scale. */
+            tenths: number;
+        };
         /** @description A surface at this moment. */
         LiveNow: {
             activity?: components["schemas"]["ActivityId"] | null;
@@ -5235,14 +5377,33 @@ export interface components {
             done_percent?: number | null;
             /** @description Every key at this moment. */
             keys: components["schemas"]["KeyNow"][];
+            /** @description What the light is in; none where nothing is to be said of it. */
+            light?: string | null;
+            loudness?: components["schemas"]["LiveLoudness"] | null;
             /** @description What the room is in, in words. */
             status: string;
-            /** @description What people should know; none where there is nothing. */
-            trouble?: string | null;
+            /** @description Is there anything here that moves, or is something being started? Then it can be stopped. */
+            stops: boolean;
+            trouble?: components["schemas"]["LiveTrouble"] | null;
             /** @description Another number wherever the surface itself was changed: load it again. */
             version: string;
             /** @description The zones of the room, where levels may be changed. */
             zones: components["schemas"]["LiveZone"][];
+        };
+        /** @description Something that can be started in the room, with what it is drawn by. */
+        LiveThing: {
+            activity: components["schemas"]["ActivityId"];
+            name: string;
+            /** @description Is there a picture, or only sound? */
+            seen: boolean;
+            source?: components["schemas"]["DeviceKind"] | null;
+        };
+        /** @description What went wrong with the last start; it stays until somebody has seen it. */
+        LiveTrouble: {
+            /** @description Counts up. */
+            number: number;
+            /** @description In the words of the family. */
+            text: string;
         };
         /** @description A surface as it is opened. */
         LiveView: {
@@ -5257,6 +5418,8 @@ export interface components {
             room: string;
             /** @description The surface. */
             surface: components["schemas"]["Surface"];
+            /** @description What can be started here. */
+            things: components["schemas"]["LiveThing"][];
         };
         /** @description A zone of light, as a phone sees it. */
         LiveZone: {
@@ -5404,7 +5567,7 @@ export interface components {
         };
         /** @description A gesture and what it does now. */
         Meaning: {
-            /** @description Why nothing would happen; none where something does. */
+            /** @description Why nothing would happen, for whoever presses; none where something does. */
             barred?: string | null;
             /** @description The gesture. */
             gesture: components["schemas"]["Gesture"];
@@ -5725,6 +5888,10 @@ export interface components {
             left?: number | null;
             /** @description States that were looked at. */
             looked_at: number;
+        };
+        /** @description What is wrong. */
+        NotRight: {
+            what: components["schemas"]["Amiss"];
         };
         /** @description The state of the work in a room. */
         Notes: {
@@ -7031,6 +7198,8 @@ export interface components {
             cause: components["schemas"]["Cause"];
             /** @description Devices that say that they are as they should be. */
             confirmed: components["schemas"]["DeviceId"][];
+            /** @description Devices that say that they are otherwise than they should be. */
+            culprits: components["schemas"]["DeviceId"][];
             /** @description How often it was derived anew on the way. */
             derived_anew: number;
             end?: components["schemas"]["RunEnd"] | null;
@@ -7165,6 +7334,34 @@ export interface components {
          * @enum {string}
          */
         Sense: "power-draw" | "light" | "contact";
+        /** @description A call of the household. */
+        ServiceCall: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When it was closed, in UTC; none while it is open.
+             */
+            closed_at?: string | null;
+            /** @description What the room was in then, what was believed and seen of its devices, and what had been sent: as sentences. */
+            facts: components["schemas"]["Facts"];
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description What it was. */
+            outcome: string;
+            /** @description From which room. */
+            room: components["schemas"]["RoomId"];
+            /** @description Whose surface said so. */
+            said_by: string;
+            /** @description What is wrong. */
+            what: components["schemas"]["Amiss"];
+        };
         /** @description One key of a set. */
         SetKey: {
             /** @description What is sent. */
@@ -7232,6 +7429,8 @@ export interface components {
             name: string;
             /** @description What one wants to know of it at a glance. */
             note: string;
+            /** @description What the household found wrong and nobody has closed yet. */
+            open_calls: number;
             /** @description How many changes there have been. */
             revision: number;
             summary?: components["schemas"]["Summary"] | null;
@@ -7288,6 +7487,13 @@ export interface components {
             activity: components["schemas"]["ActivityId"];
             /** @enum {string} */
             is: "in";
+        };
+        /** @description How soon something would be there. */
+        Soon: {
+            /** @description What. */
+            activity: components["schemas"]["ActivityId"];
+            /** @description In s, from now; none where it cannot be started. */
+            ready_s?: number | null;
         };
         /** @description How long something takes: after `hi_ms` it is safe to rely on, from `lo_ms` on it may happen. */
         Span: {
@@ -8063,6 +8269,15 @@ export interface components {
             /** @description Where it leads. */
             to: components["schemas"]["Situation"];
         };
+        /** @description What can be done about it. */
+        WayRight: {
+            /** @description What may move then: keep clear of it. */
+            moves: string[];
+            /** @description How long that takes, in s. */
+            takes_s?: number | null;
+            /** @description What would be on afterwards, in the words of the family; none where nobody can promise anything from here. */
+            to?: string | null;
+        };
         /**
          * @description How much a finding matters. The order is that of the margin, worst first.
          * @enum {string}
@@ -8828,6 +9043,188 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Attempt"];
                 };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calls: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceCall"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_call: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                call: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseCall"];
+            };
+        };
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description The address or the body cannot be read. */
             400: {
@@ -17415,6 +17812,140 @@ export interface operations {
             };
         };
     };
+    live_not_right: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotRight"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayRight"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The answer. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     live_picture: {
         parameters: {
             query?: never;
@@ -17599,6 +18130,275 @@ export interface operations {
             };
             /** @description The answer. */
             429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_put_right: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody can promise anything from here. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The answer. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_soon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Soon"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The link was withdrawn. */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

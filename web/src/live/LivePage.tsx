@@ -1,10 +1,12 @@
 import { Unplug } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useParams } from "react-router";
-import type { LiveNow, LiveView, Programmer, SurfacePage } from "../api/types";
-import { usePress, useLive } from "./api";
-import { LiveKey } from "./LiveKey";
+import type { LiveNow, LiveView } from "../api/types";
+import { usePress, useLive, useSoon } from "./api";
+import { Foot } from "./Foot";
+import { type Hands, KeyGrid } from "./KeyGrid";
 import { LiveLight } from "./LiveLight";
+import { Whom } from "./Whom";
 
 /** A surface as people use it: on a phone, by a link that nobody can guess. */
 export function LivePage() {
@@ -38,93 +40,61 @@ export function LivePage() {
   return <Pages key={view.surface.id} token={token} view={view} now={now} lost={lost} />;
 }
 
-function Pages({ token, view, now, lost }: { token: string; view: LiveView; now: LiveNow; lost: boolean }) {
+/** Which page is shown: that of what is on, until somebody turns elsewhere. */
+function useTurned(view: LiveView, now: LiveNow) {
   const pages = view.surface.pages ?? [];
-  const { press, dim, store } = usePress(token);
   const own = (activity: string | null | undefined) =>
     activity ? pages.find((page) => page.activity === activity)?.id : undefined;
   const [turned, setTurned] = useState<string | undefined>(own(now.activity));
-  const [said, setSaid] = useState<string>();
-  // The page of an activity opens when that starts; whoever turned elsewhere since stays there.
+  // The page of what is on opens when that starts; whoever turned elsewhere since stays there.
   const [seen, setSeen] = useState(now.activity);
   if (seen !== now.activity) {
     setSeen(now.activity);
     const next = own(now.activity);
     if (next) setTurned(next);
   }
-  useEffect(() => {
-    if (!said) return;
-    const timer = setTimeout(() => setSaid(undefined), 4000);
-    return () => clearTimeout(timer);
-  }, [said]);
   const first = pages[0];
   const shown = pages.find((page) => page.id === turned) ?? first;
   const wide = useWide() && pages.length > 1;
   // The display of a hand remote and its keys are seen at once.
   const both = view.surface.kind === "display-remote";
-  const sides = both
-    ? pages
-    : wide && first && shown && shown.id !== first.id
-      ? [first, shown]
-      : shown
-        ? [shown]
-        : [];
-  const keys = new Map(now.keys.map((key) => [key.key, key]));
-  const pageOf = (page: SurfacePage) => (
-    <section key={page.id} aria-label={page.name} className="min-w-0 flex-1">
-      <h2 className="mb-1.5 px-0.5 text-[15px] text-muted">{page.name}</h2>
-      <div
-        className="grid gap-2"
-        style={{
-          gridTemplateColumns: `repeat(${view.surface.columns}, minmax(0, 1fr))`,
-          gridAutoRows: "minmax(52px, auto)",
-        }}
-      >
-        {page.keys.map((key) => (
-          <LiveKey
-            token={token}
-            key={key.id}
-            own={key}
-            now={keys.get(key.id)}
-            off={lost}
-            onTurn={setTurned}
-            onTell={setSaid}
-            onPress={(gesture) =>
-              press.mutate(
-                { key: key.id, gesture },
-                {
-                  onSuccess: (done) => {
-                    if (done.page) setTurned(done.page);
-                  },
-                  onError: (error) => setSaid(error.message),
-                },
-              )
-            }
-          />
-        ))}
-      </div>
-    </section>
+  const two = wide && first && shown && shown.id !== first.id ? [first, shown] : shown ? [shown] : [];
+  return { sides: both ? pages : two, both, setTurned };
+}
+
+function Pages({ token, view, now, lost }: { token: string; view: LiveView; now: LiveNow; lost: boolean }) {
+  const { press, dim, store } = usePress(token);
+  const { sides, both, setTurned } = useTurned(view, now);
+  const [said, setSaid] = useState<string>();
+  const [put, setPut] = useState<number>();
+  const soon = useSoon(token, now);
+  const hands: Hands = {
+    token,
+    view,
+    now,
+    lost,
+    soon,
+    turn: setTurned,
+    tell: setSaid,
+    press: (key, gesture) =>
+      press.mutate(
+        { key: key.id, gesture },
+        {
+          onSuccess: (done) => {
+            if (done.page) setTurned(done.page);
+          },
+          onError: (error) => setSaid(error.message),
+        },
+      ),
+  };
+  const light = view.may && (
+    <LiveLight view={view} now={now} may={view.may} dim={dim} store={store} onTell={setSaid} />
   );
+  const one = sides.length === 1;
+  const trouble = now.trouble && now.trouble.number !== put ? now.trouble : undefined;
   return (
     <div className="flex h-full flex-col bg-paper">
-      <header className="border-b border-rule px-3 pt-2 pb-1.5">
-        <div className="flex items-baseline gap-2">
-          <h1 className="text-[17px]">{view.room}</h1>
-          <p
-            className="min-w-0 flex-1 truncate text-right text-[16px]"
-            role="status"
-            data-testid="live-status"
-          >
-            {now.status}
-          </p>
-        </div>
-        <div aria-hidden className="mt-1 h-1 bg-soft">
-          <div
-            className="h-full bg-accent transition-[width] duration-300"
-            style={{ width: `${now.done_percent ?? 0}%` }}
-          />
-        </div>
-      </header>
+      <Head view={view} now={now} />
       {lost && (
         <p role="alert" className="flex items-center gap-2 border-b border-stop px-3 py-2 text-stop">
           <Unplug aria-hidden size={18} />
@@ -133,38 +103,63 @@ function Pages({ token, view, now, lost }: { token: string; view: LiveView; now:
           </span>
         </p>
       )}
-      {(said ?? now.trouble) && (
-        <p role="alert" className="border-b border-caution px-3 py-2 text-caution">
-          {said ?? now.trouble} <Whom programmer={view.programmer} />
-        </p>
-      )}
-      <main className="flex min-h-0 flex-1 flex-col overflow-y-auto px-3 py-2">
-        <div className={`mt-auto flex gap-5 ${both ? "flex-col" : ""}`}>{sides.map(pageOf)}</div>
-        {view.may && (
-          <LiveLight view={view} now={now} may={view.may} dim={dim} store={store} onTell={setSaid} />
-        )}
+      <main className="flex min-h-0 flex-1 flex-col overflow-y-auto px-3 py-2" tabIndex={-1}>
+        <div className={`flex gap-5 ${both ? "flex-col" : ""}`}>
+          {sides.map((page) => (
+            <KeyGrid key={page.id} page={page} hands={hands} light={one ? light : undefined} />
+          ))}
+        </div>
+        {!one && light}
       </main>
+      {said && <Fault text={said} view={view} onAway={() => setSaid(undefined)} />}
+      {!said && trouble && <Fault text={trouble.text} view={view} onAway={() => setPut(trouble.number)} />}
+      <Foot hands={hands} />
     </div>
   );
 }
 
-/** Whom to call where something is wrong; a telephone dials it. */
-export function Whom({ programmer }: { programmer: Programmer }) {
-  const { name, phone } = programmer;
-  if (!name && !phone) return null;
+/** The room, what is on, and how far a start is: a course that is sailed. */
+function Head({ view, now }: { view: LiveView; now: LiveNow }) {
+  const done = now.done_percent ?? (now.activity ? 100 : 0);
   return (
-    <span className="whitespace-nowrap">
-      Call {name || "the programmer"}
-      {phone && (
-        <>
-          {name ? ", " : ": "}
-          <a className="link" href={`tel:${phone.replace(/[^+\d]/g, "")}`}>
-            {phone}
-          </a>
-        </>
-      )}
-      .
-    </span>
+    <header className="px-4 pt-3 pb-1">
+      <h1 className="text-[19px]">{view.room}</h1>
+      <p className="text-[16px] text-muted" role="status" data-testid="live-status">
+        {now.status}
+      </p>
+      <svg aria-hidden className="mt-1.5 block h-5 w-full" viewBox="0 0 358 20" preserveAspectRatio="none">
+        <path
+          d="M4 12 C60 2 110 20 170 10 S300 4 354 10"
+          fill="none"
+          stroke="var(--rule)"
+          strokeWidth="3"
+          vectorEffect="non-scaling-stroke"
+        />
+        <path
+          d="M4 12 C60 2 110 20 170 10 S300 4 354 10"
+          fill="none"
+          stroke="var(--accent)"
+          strokeWidth="3"
+          vectorEffect="non-scaling-stroke"
+          pathLength={100}
+          strokeDasharray={`${done} 100`}
+        />
+      </svg>
+    </header>
+  );
+}
+
+/** What went wrong and whom to call. It stays until it is tapped. */
+function Fault({ text, view, onAway }: { text: string; view: LiveView; onAway: () => void }) {
+  return (
+    <div role="alert" className="flex items-center gap-2 border-t-2 border-caution bg-soft px-3 py-2">
+      <p className="flex-1 text-[16px]">
+        {text} <Whom programmer={view.programmer} />
+      </p>
+      <button type="button" className="btn min-h-11 px-4" onClick={onAway}>
+        Seen
+      </button>
+    </div>
   );
 }
 

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, data, RequestError } from "../api/client";
-import type { KeyNow, LiveNow, LiveView } from "../api/types";
+import type { Amiss, LiveNow, LiveView } from "../api/types";
+import type { Gesture } from "./gesture";
 
 /** A surface behind its link: as it was opened, as it is now, and whether the server is there. */
 export function useLive(token: string) {
@@ -49,7 +50,7 @@ export function useLive(token: string) {
 export function usePress(token: string) {
   const params = { path: { token } };
   const press = useMutation({
-    mutationFn: (body: { key: string; gesture: KeyNow["meanings"][number]["gesture"] }) =>
+    mutationFn: (body: { key: string; gesture: Gesture }) =>
       data(client.POST("/api/live/{token}/press", { params, body })),
   });
   const dim = useMutation({
@@ -59,5 +60,33 @@ export function usePress(token: string) {
   const store = useMutation({
     mutationFn: (look: string) => data(client.POST("/api/live/{token}/store", { params, body: { look } })),
   });
-  return { press, dim, store };
+  const stop = useMutation({
+    mutationFn: () => data(client.POST("/api/live/{token}/stop", { params })),
+  });
+  return { press, dim, store, stop };
+}
+
+/** Something is not right: said, and put right. */
+export function useRighting(token: string) {
+  const params = { path: { token } };
+  const amiss = useMutation({
+    mutationFn: (what: Amiss) => data(client.POST("/api/live/{token}/not-right", { params, body: { what } })),
+  });
+  const right = useMutation({
+    mutationFn: () => data(client.POST("/api/live/{token}/put-right", { params })),
+  });
+  return { amiss, right };
+}
+
+/** How soon each thing would be there from how the room stands, in s; asked again when something else is on. */
+export function useSoon(token: string, now: LiveNow): Map<string, number | null> {
+  const busy = now.done_percent != null;
+  const soon = useQuery({
+    queryKey: ["soon", token, now.version, now.status],
+    queryFn: () => data(client.GET("/api/live/{token}/soon", { params: { path: { token } } })),
+    enabled: !busy,
+    staleTime: Infinity,
+  });
+  const known = (busy ? undefined : soon.data) ?? [];
+  return new Map(known.map((one) => [one.activity, one.ready_s ?? null]));
 }

@@ -2,7 +2,7 @@ import { double_tap_ms, hold_ms } from "../api/rules.json";
 import type { KeyNow } from "../api/types";
 
 type Meaning = KeyNow["meanings"][number];
-type Gesture = Meaning["gesture"];
+export type Gesture = Meaning["gesture"];
 
 /** How long a key is down before that is a hold, and how long after a tap a second one may start, in ms: as the
  * runtime has it. */

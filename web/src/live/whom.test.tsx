@@ -3,7 +3,7 @@ import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, describe, expect, it } from "vitest";
 import { house } from "../testing/house";
 import { PaperFoot, PaperHead } from "../shell/Paper";
-import { Whom } from "./LivePage";
+import { Whom } from "./Whom";
 
 afterEach(cleanup);
 
@@ -16,7 +16,7 @@ describe("whom to call", () => {
 
   it("is the programmer by number alone, or by name alone", () => {
     const { container, rerender } = render(<Whom programmer={{ name: "", phone: "0555" }} />);
-    expect(container.textContent).toBe("Call the programmer: 0555.");
+    expect(container.textContent).toBe("Call whoever set up the room: 0555.");
     rerender(<Whom programmer={{ name: "Wren Aldous", phone: "" }} />);
     expect(container.textContent).toBe("Call Wren Aldous.");
   });

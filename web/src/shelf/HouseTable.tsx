@@ -71,6 +71,11 @@ export function HouseTable({
                     {need?.text ?? "being summed up …"}
                   </span>
                   {need?.more && <span className="line-clamp-2 text-[13px] text-muted">{need.more}</span>}
+                  {house.open_calls > 0 && (
+                    <span className="block text-caution">
+                      {house.open_calls} open {house.open_calls === 1 ? "call" : "calls"} of the household
+                    </span>
+                  )}
                   {house.summary && house.as_of !== house.revision && (
                     <span className="block text-[12.5px] text-muted">
                       as of revision {house.as_of}; being brought up to date

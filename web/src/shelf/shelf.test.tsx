@@ -32,6 +32,7 @@ const line = (part: Partial<ShelfLine> = {}): ShelfLine => ({
   revision: 4,
   edited_at: "2026-11-28T10:00:00Z",
   as_of: 4,
+  open_calls: 0,
   summary: { rooms: [{ id: "den", name: "Den", stages }], stages, worst: null, worst_room: null },
   ...part,
 });

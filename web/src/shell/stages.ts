@@ -60,6 +60,7 @@ export const PARTS = {
     ["step", "In step"],
     ["stories", "Stories"],
     ["trials", "Trials"],
+    ["calls", "Calls"],
   ],
 } as const;
 

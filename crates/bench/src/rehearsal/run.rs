@@ -49,6 +49,22 @@ impl Rehearsal {
         self.run_because(to, Cause::Asked, true).await
     }
 
+    /// The plan by which [`Self::put_right`] would go.
+    #[must_use]
+    pub fn plan_anyhow(&self, to: Situation) -> Plan {
+        let now = self.clock().now_ms();
+        self.mind().derive_anyhow(now, to).plan
+    }
+
+    /// Puts the room right for somebody who finds something wrong with it: by the plan that ends right whatever is on.
+    ///
+    /// # Errors
+    /// Where there is no such plan.
+    pub async fn put_right(&self, to: Situation) -> Result<(), RehearsalError> {
+        self.record(Deed::Request { to });
+        self.run_because(to, Cause::Righted, false).await
+    }
+
     /// Brings the adopted activity to its end: sound, screen and light.
     ///
     /// # Errors
@@ -68,7 +84,10 @@ impl Rehearsal {
         let _turn = self.inner.commands.lock().await;
         self.end_run(RunEnd::Stopped);
         let start_ms = self.clock().now_ms();
-        let derived = self.mind().derive(start_ms, to);
+        let derived = match cause {
+            Cause::Righted => self.mind().derive_anyhow(start_ms, to),
+            Cause::Asked | Cause::Completed | Cause::Cued => self.mind().derive(start_ms, to),
+        };
         if !derived.plan.runnable {
             let stops = derived.plan.findings.iter().filter(|f| f.weight == kestrel_core::finding::Weight::Stops);
             let reasons: Vec<&str> = stops.map(|finding| finding.text.as_str()).collect();

@@ -67,6 +67,9 @@ impl Rehearsal {
                     .and_then(|playing| playing.app.clone())
                     .or_else(|| app.map(|app| app.name.clone()));
                 known.app.extend(app.map(|app| (device.id, app)));
+                let loud = mind.heard.get(&device.id).filter(|heard| heard.lost == 0);
+                let loud = loud.and_then(|heard| heard.report.volume_tenths);
+                known.loudness.extend(loud.map(|tenths| (device.id, tenths)));
                 if told.and_then(|told| told.muted).or(certain.muted) == Some(true) {
                     known.muted.insert(device.id);
                 }
@@ -124,7 +127,7 @@ impl Rehearsal {
     }
 
     fn deed(&self, site: &Site, does: &kestrel_core::model::Does, known: &Known) -> Result<PressDoes, RehearsalError> {
-        deed(site, self.inner.world.room(), does, known).map_err(RehearsalError::NotNow)
+        deed(site, self.inner.world.room(), does, known).map_err(|bar| RehearsalError::NotNow(bar.plainly(site)))
     }
 
     async fn carry(&self, deed: &PressDoes) -> Result<Option<PageId>, RehearsalError> {
@@ -200,6 +203,13 @@ impl Rehearsal {
         self.send_believed(device, function, &code.body, held, None).await?;
         self.touch();
         Ok(())
+    }
+
+    /// A press came to nothing: the programmer reads why, whoever pressed is told in other words.
+    pub fn came_to_nothing(&self, why: String) {
+        let now = self.clock().now_ms();
+        self.mind().held(now, why);
+        self.touch();
     }
 
     /// Lets go of every key of a surface that is held: its link is gone, or its page.

@@ -440,7 +440,7 @@ impl Say<'_> {
                 f64::from(*fade_ms) / 1000.0
             ),
             K::NothingLit { zone: id, least_percent } => format!(
-                "Nothing lights {} on the way out in the dark, and a look of this room dims it. Add a cue: room off · dark outside · a look with {} at {least_percent} % or more.",
+                "Nothing lights {} on the way out in the dark, and a look of this room dims it. Add a cue: finish · dark outside · a look with {} at {least_percent} % or more.",
                 zone(id),
                 zone(id)
             ),

@@ -32,7 +32,7 @@ pub fn moment(site: &Site, lighting: &Lighting, moment: &Moment) -> String {
     match moment {
         Moment::Starts { activity: id } => format!("{} starts", activity(site, *id, "any activity")),
         Moment::Ends { activity: id } => format!("{} ends", activity(site, *id, "any activity")),
-        Moment::RoomOff => "room off".to_owned(),
+        Moment::RoomOff => "finish".to_owned(),
         Moment::Says { device: id, transport: to } => format!("{} {}", device(*id), transport(*to)),
         Moment::Sent { device: id, function } => {
             format!("{} is sent “{}”", device(*id), site.function_name(*id, *function))
@@ -80,8 +80,8 @@ pub fn provided(site: &Site, lighting: &Lighting, provided: &Provided) -> String
         Provided::Switch { switch: id, on } => {
             format!("{} {}", switch(lighting, *id), if *on { "on" } else { "off" })
         }
-        Provided::In { activity: None } => "room off".to_owned(),
-        Provided::NotIn { activity: None } => "room not off".to_owned(),
+        Provided::In { activity: None } => "nothing on".to_owned(),
+        Provided::NotIn { activity: None } => "something on".to_owned(),
         Provided::In { activity: id } => format!("in {}", activity(site, *id, "off")),
         Provided::NotIn { activity: id } => format!("not in {}", activity(site, *id, "off")),
     }
@@ -116,7 +116,7 @@ pub fn also(site: &Site, lighting: &Lighting, also: &Also) -> String {
         Also::Message { device: id, text } => format!("{} shows “{text}”", device(*id)),
         Also::Set { switch: id, on } => format!("{} {}", switch(lighting, *id), if *on { "on" } else { "off" }),
         Also::PauseAndOff { device: id, after_s } => {
-            format!("pause {}, room off after {}", device(*id), seconds(after_s * 1000))
+            format!("pause {}, finish after {}", device(*id), seconds(after_s * 1000))
         }
         Also::StepAside { device: id, to, minutes } => match to {
             Some(_) => format!("pause {}, to {} for {minutes} min, then back", device(*id), activity(site, *to, "")),

@@ -134,7 +134,7 @@ fn too_dark(own: &crate::model::Lighting, watch: &Watch, leaving: bool) -> Optio
                 (level + 0.5 < needs).then(|| {
                     let at = seconds(u32::try_from(ms).unwrap_or(u32::MAX));
                     format!(
-                        "By night {name} is at {} % {at} after room off; the way out needs {} % for {} s.",
+                        "By night {name} is at {} % {at} after Finish; the way out needs {} % for {} s.",
                         whole(level),
                         exit.percent,
                         exit.walk_s
@@ -186,7 +186,7 @@ mod tests {
         assert_ne!(before.guarantee, Guarantee::AtRisk);
         assert_eq!(after.guarantee, Guarantee::AtRisk);
         let wrong = after.light.unwrap().wrong.unwrap();
-        assert!(wrong.starts_with("By night Steps is at 0 % 1 s after room off"), "{wrong}");
+        assert!(wrong.starts_with("By night Steps is at 0 % 1 s after Finish"), "{wrong}");
         assert!(after.verdict.contains("light"), "{}", after.verdict);
     }
 

@@ -164,7 +164,7 @@ pub fn cover(site: &Site, room: RoomId, surface: &Surface) -> Vec<Covered> {
                 _ => u32::MAX,
             });
             let cover = match (best, sendable(site, device.id, function.id)) {
-                (_, Err(why)) => Cover::Impossible { why },
+                (_, Err(bar)) => Cover::Impossible { why: bar.exactly(site) },
                 (Some(bound), Ok(())) => bound,
                 (None, Ok(())) if macros.contains(&function.id) => Cover::ByActivities,
                 (None, Ok(())) => Cover::Missing,

@@ -186,7 +186,7 @@ fn contradicts(site: &Site, surface: &Surface, key: &SurfaceKey) -> Option<Findi
             Does::Activity { activity } if says("off") => {
                 return tell(format!("starts {}", activity_name(site, *activity)));
             }
-            Does::RoomOff if says("on") => return tell("puts the room off".to_owned()),
+            Does::RoomOff if says("on") => return tell("finishes the room".to_owned()),
             Does::Volume { steps, .. } => {
                 let up = says("louder") || label.contains('+');
                 let down = says("softer") || label.contains('−');

@@ -8,7 +8,7 @@
 //! were taken away stay away, pages that were added stay.
 
 use super::offer::{
-    Proposed, activities, light, moves, of_activity, offer, on, powers, room_off, stop_all, tell_apart,
+    BEFORE, Proposed, activities, light, moves, of_activity, offer, on, powers, room_off, stop_all, tell_apart,
 };
 use super::place::{Grid, laid, used_rows};
 use crate::codes::vocabulary::TERMS;
@@ -24,7 +24,8 @@ struct Sketch {
     offers: Vec<Proposed>,
 }
 
-const START: &str = "Activities";
+/// The first page.
+const START: &str = "Start";
 const TROUBLE: &str = "If something is wrong";
 
 fn page_role(name: &str) -> Role {
@@ -43,7 +44,7 @@ fn sketches(site: &Site, room: RoomId) -> Vec<Sketch> {
         let back = offer(Role::Start, START, Does::Page { page: PageId(Uuid::nil()) }, None);
         let mut offers = vec![back, stop_all(), room_off()];
         if site.activities.iter().filter(|known| known.room == room).count() > 1 {
-            offers.push(offer(Role::Before, "Before", Does::Before, None));
+            offers.push(offer(Role::Before, BEFORE, Does::Before, None));
         }
         offers.extend(of_activity(site, activity));
         offers.extend(light(site, room));
@@ -201,7 +202,7 @@ fn listed(site: &Site, room: RoomId, old: &Surface, fresh: &mut dyn FnMut() -> U
     SurfacePage { id, name: LISTED.to_owned(), activity: None, keys, without }
 }
 
-/// The few keys of a keypad, a fob or a controller. The last one is *Room off*; with a single key it is held for that.
+/// The few keys of a keypad, a fob or a controller. The last one is *Finish*; with a single key it is held for that.
 fn few(site: &Site, room: RoomId, surface: &Surface, hard_keys: usize) -> Vec<Proposed> {
     let cells = usize::from(surface.columns) * usize::from(surface.rows);
     let many = if hard_keys > 0 { hard_keys } else { cells };
@@ -256,11 +257,11 @@ fn means(site: &Site, role: &Role, name: &str) -> bool {
         Role::Term { name: term } => {
             *term == name || TERMS.iter().any(|known| known.name == term && known.also.contains(&lower.as_str()))
         }
-        Role::RoomOff => matches!(lower.as_str(), "off" | "power off" | "all off"),
+        Role::RoomOff => matches!(lower.as_str(), "finish" | "off" | "power off" | "all off"),
         Role::Activity { activity } => site.activity(*activity).is_some_and(|known| {
             known.name.to_lowercase() == lower
-                || (lower == "watch" && known.seen_on.is_some())
-                || (lower == "listen" && known.seen_on.is_none() && known.heard_on.is_some())
+                || (lower == "see" && known.seen_on.is_some())
+                || (lower == "hear" && known.seen_on.is_none() && known.heard_on.is_some())
         }),
         Role::Look { look } => site.rooms.iter().filter_map(|room| room.lighting.look(*look)).any(|l| l.name == name),
         _ => false,

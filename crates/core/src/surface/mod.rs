@@ -6,6 +6,7 @@
 //! could and this one cannot; [`find`] what is wrong with it; [`engrave`] makes its labels; [`voice`] the names that
 //! people say.
 
+pub mod bar;
 pub mod contrast;
 pub mod copy;
 pub mod cover;
@@ -17,6 +18,7 @@ pub mod guest;
 pub mod now;
 pub mod offer;
 mod place;
+pub mod plainly;
 #[cfg(test)]
 mod tests;
 pub mod voice;

@@ -1,6 +1,7 @@
 //! What a key does at this moment, whether it is lit, and why it would do nothing: the same for the runtime, the page
 //! on a phone and the workbench.
 
+use super::bar::Bar;
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, RoomId, SwitchId, ZoneId};
 use crate::model::{
     Activity, Does, Favourite, Gesture, Held, Lit, Shortcut, Site, Situation, Surface, SurfaceKey, SurfacePage,
@@ -33,6 +34,8 @@ pub struct Known {
     pub switches: BTreeSet<SwitchId>,
     /// The level of each zone, in %.
     pub levels: BTreeMap<ZoneId, f64>,
+    /// How loud devices say that they are, in tenths of their scale.
+    pub loudness: BTreeMap<DeviceId, u32>,
 }
 
 /// What has to be done for one press.
@@ -96,7 +99,7 @@ pub struct Meaning {
     pub held: Held,
     /// The page that it turns to.
     pub page: Option<PageId>,
-    /// Why nothing would happen; none where something does.
+    /// Why nothing would happen, for whoever presses; none where something does.
     pub barred: Option<String>,
 }
 
@@ -128,7 +131,7 @@ pub fn key(site: &Site, room: RoomId, surface: &Surface, key: &SurfaceKey, known
             Does::Page { page } => Some(page),
             _ => None,
         };
-        let barred = deed(site, room, &binding.does, known).err();
+        let barred = deed(site, room, &binding.does, known).err().map(|bar| bar.plainly(site));
         let words = words(site, room, Some(surface), &binding.does);
         Some(Meaning { gesture, words, held: binding.held, page, barred })
     });
@@ -178,26 +181,27 @@ pub fn is_lit(site: &Site, room: RoomId, lit: &Lit, known: &Known) -> bool {
 }
 
 /// The device that makes the sound of an activity.
-fn sounds(site: &Site, activity: Option<ActivityId>) -> Option<DeviceId> {
+#[must_use]
+pub fn sounds(site: &Site, activity: Option<ActivityId>) -> Option<DeviceId> {
     site.activity(activity?)?.heard_on
 }
 
-/// What has to be done, or why nothing can be: a sentence for the person who presses.
+/// What has to be done, or why nothing can be.
 ///
 /// # Errors
-/// That sentence.
-pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<PressDoes, String> {
+/// Why.
+pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<PressDoes, Bar> {
     let own = |id: &ActivityId| site.activity(*id).filter(|activity| activity.room == room);
     match does {
         Does::Activity { activity } => match own(activity) {
             Some(_) => Ok(PressDoes::Run { to: Situation::In { activity: *activity } }),
-            None => Err("That activity is gone.".to_owned()),
+            None => Err(Bar::Gone { what: "activity" }),
         },
         Does::RoomOff => Ok(PressDoes::Run { to: Situation::Off }),
         Does::StopAll => Ok(PressDoes::Stop),
         Does::Before => match known.before.as_ref().and_then(own) {
             Some(activity) => Ok(PressDoes::Run { to: Situation::In { activity: activity.id } }),
-            None => Err("There was no activity before this one.".to_owned()),
+            None => Err(Bar::NothingBefore),
         },
         Does::Command { device, function, times } => {
             sendable(site, *device, *function)?;
@@ -207,23 +211,23 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
         Does::Volume { .. } | Does::Mute | Does::Power { .. } => on_device(site, does, known),
         Does::Look { look } => match site.room(room).and_then(|room| room.lighting.look(*look)) {
             Some(_) => Ok(PressDoes::Look { look: *look }),
-            None => Err("That look is gone.".to_owned()),
+            None => Err(Bar::Gone { what: "look" }),
         },
         Does::Switch { switch, on } => match site.room(room).and_then(|room| room.lighting.switch(*switch)) {
             Some(_) => Ok(PressDoes::Set { switch: *switch, on: on.unwrap_or(!known.switches.contains(switch)) }),
-            None => Err("That mode switch is gone.".to_owned()),
+            None => Err(Bar::Gone { what: "mode switch" }),
         },
         Does::Page { page } => Ok(PressDoes::Turn { page: *page }),
         Does::App { device, name } => {
             let activity = site.activities.iter().find(|activity| activity.room == room && activity.source == *device);
-            let activity = activity.ok_or_else(|| format!("No activity uses {}.", site.device_name(*device)))?;
+            let activity = activity.ok_or(Bar::Unused { device: *device })?;
             let shortcut = Favourite { name: name.clone(), does: Shortcut::App { name: name.clone() } };
             steps(site, activity, &shortcut, known)
         }
         Does::Favourite { name } => {
-            let activity = known.activity.as_ref().and_then(own).ok_or("Nothing is playing.")?;
+            let activity = known.activity.as_ref().and_then(own).ok_or(Bar::NothingPlays)?;
             let found = activity.extras.favourites.iter().find(|favourite| favourite.name == *name);
-            let found = found.ok_or_else(|| format!("“{name}” is no favourite of {}.", activity.name))?;
+            let found = found.ok_or_else(|| Bar::NotOf { favourite: name.clone(), activity: activity.id })?;
             if let Shortcut::Volume { steps } = &found.does {
                 return deed(site, room, &Does::Volume { device: None, steps: *steps }, known);
             }
@@ -233,21 +237,21 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
 }
 
 /// A key of one device that depends on what it is doing: louder, silent, on or off.
-fn on_device(site: &Site, does: &Does, known: &Known) -> Result<PressDoes, String> {
+fn on_device(site: &Site, does: &Does, known: &Known) -> Result<PressDoes, Bar> {
     match does {
         Does::Volume { device, steps } => {
-            let device = device.or_else(|| sounds(site, known.activity)).ok_or("Nothing is playing.")?;
+            let device = device.or_else(|| sounds(site, known.activity)).ok_or(Bar::NothingPlays)?;
             let volume = site.profile_of(device).and_then(|profile| profile.volume);
-            let volume = volume.ok_or_else(|| format!("{} has no volume keys.", site.device_name(device)))?;
+            let volume = volume.ok_or(Bar::NoKeys { device, what: "volume keys" })?;
             let function = if *steps > 0 { volume.up } else { volume.down };
             sendable(site, device, function)?;
             awake(site, device, function, known)?;
             Ok(PressDoes::Nudge { device, steps: *steps })
         }
         Does::Mute => {
-            let device = sounds(site, known.activity).ok_or("Nothing is playing.")?;
+            let device = sounds(site, known.activity).ok_or(Bar::NothingPlays)?;
             let mute = site.profile_of(device).and_then(|profile| profile.volume).and_then(|volume| volume.mute);
-            let [silent, back] = mute.ok_or_else(|| format!("{} has no such key.", site.device_name(device)))?.keys();
+            let [silent, back] = mute.ok_or(Bar::NoKeys { device, what: "such key" })?.keys();
             let function = if known.muted.contains(&device) { back } else { silent };
             sendable(site, device, function)?;
             awake(site, device, function, known)?;
@@ -255,21 +259,21 @@ fn on_device(site: &Site, does: &Does, known: &Known) -> Result<PressDoes, Strin
         }
         Does::Power { device } => {
             let keys = site.profile_of(*device).and_then(|profile| profile.power_keys());
-            let (on, off) = keys.ok_or_else(|| format!("{} has no power keys.", site.device_name(*device)))?;
+            let (on, off) = keys.ok_or(Bar::NoKeys { device: *device, what: "power keys" })?;
             let is_on = known.on.get(device);
-            let is_on = is_on.ok_or_else(|| format!("Nobody knows whether {} is on.", site.device_name(*device)))?;
+            let is_on = is_on.ok_or(Bar::Unsure { device: *device })?;
             let function = if *is_on { off } else { on };
             sendable(site, *device, function)?;
             Ok(PressDoes::Send { device: *device, function, times: 1 })
         }
-        _ => Err("Nothing to do.".to_owned()),
+        _ => Err(Bar::Gone { what: "key" }),
     }
 }
 
-fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known) -> Result<PressDoes, String> {
+fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known) -> Result<PressDoes, Bar> {
     let plan = favourite::of(site, activity, favourite);
     if !plan.works {
-        return Err(plan.note);
+        return Err(Bar::NoShortcut { device: activity.source, why: plan.note });
     }
     for step in &plan.steps {
         sendable(site, step.device, step.function)?;
@@ -282,42 +286,35 @@ fn steps(site: &Site, activity: &Activity, favourite: &Favourite, known: &Known)
 ///
 /// # Errors
 /// Why not.
-pub fn sendable(site: &Site, device: DeviceId, function: FunctionId) -> Result<(), String> {
-    let Some(code) = site.code(device, function) else {
-        let (device, function) = (site.device_name(device), site.function_name(device, function));
-        return Err(format!("“{function}” of {device} has no code yet."));
-    };
+pub fn sendable(site: &Site, device: DeviceId, function: FunctionId) -> Result<(), Bar> {
+    let Some(code) = site.code(device, function) else { return Err(Bar::NoCode { device, function }) };
     let medium = code.body.medium();
-    if site.paths_of(device).iter().any(|path| path.medium == medium) {
-        Ok(())
-    } else {
-        let (device, function) = (site.device_name(device), site.function_name(device, function));
-        Err(format!("“{function}” has no way to {device}."))
-    }
+    let reached = site.paths_of(device).iter().any(|path| path.medium == medium);
+    if reached { Ok(()) } else { Err(Bar::NoWay { device, function }) }
 }
 
 /// A device that is known to be off hears nothing but what wakes it.
-fn awake(site: &Site, device: DeviceId, function: FunctionId, known: &Known) -> Result<(), String> {
+fn awake(site: &Site, device: DeviceId, function: FunctionId, known: &Known) -> Result<(), Bar> {
     if known.on.get(&device) != Some(&false) {
         return Ok(());
     }
     let Some(profile) = site.profile_of(device) else { return Ok(()) };
     let wakes = profile.power_keys().is_some_and(|(on, _)| on == function) || profile.wake_keys.contains(&function);
-    if wakes || profile.motion.is_some() { Ok(()) } else { Err(format!("{} is off.", site.device_name(device))) }
+    if wakes || profile.motion.is_some() { Ok(()) } else { Err(Bar::Off { device }) }
 }
 
-/// What a key does, in words.
+/// What a key does, in words of whoever lives there.
 #[must_use]
 pub fn words(site: &Site, room: RoomId, surface: Option<&Surface>, does: &Does) -> String {
     let device = |id: DeviceId| site.device_name(id);
     let lighting = site.room(room).map(|room| &room.lighting);
     match does {
         Does::Activity { activity } => {
-            site.activity(*activity).map_or_else(|| "nothing: that activity is gone".to_owned(), |a| a.name.clone())
+            site.activity(*activity).map_or_else(|| "nothing any more".to_owned(), |a| a.name.clone())
         }
-        Does::RoomOff => "room off".to_owned(),
-        Does::StopAll => "stops what runs and moves".to_owned(),
-        Does::Before => "back to the activity before".to_owned(),
+        Does::RoomOff => "finish: everything goes off".to_owned(),
+        Does::StopAll => "stops what is moving".to_owned(),
+        Does::Before => "back to what was on before".to_owned(),
         Does::Command { device: id, function, times: 1 } => {
             format!("{} “{}”", device(*id), site.function_name(*id, *function))
         }
@@ -327,12 +324,13 @@ pub fn words(site: &Site, room: RoomId, surface: Option<&Surface>, does: &Does) 
         Does::Volume { device: id, steps } => {
             let way = if *steps > 0 { "louder" } else { "softer" };
             let who = id.map_or_else(|| "what sounds".to_owned(), device);
-            format!("{who} {} step{} {way}", steps.unsigned_abs(), if steps.unsigned_abs() == 1 { "" } else { "s" })
+            format!("{who} {way} by {}", steps.unsigned_abs())
         }
         Does::Mute => "silent, and back".to_owned(),
         Does::Look { look } => {
-            let name = lighting.and_then(|light| light.look(*look)).map_or("that is gone", |look| look.name.as_str());
-            format!("look {name}")
+            let name =
+                lighting.and_then(|light| light.look(*look)).map_or("one that is gone", |look| look.name.as_str());
+            format!("light as in {name}")
         }
         Does::Switch { switch, on } => {
             let name =
@@ -348,7 +346,7 @@ pub fn words(site: &Site, room: RoomId, surface: Option<&Surface>, does: &Does) 
             format!("page {}", name.map_or("that is gone", |page| page.name.as_str()))
         }
         Does::App { device: id, name } => format!("{name} on {}", device(*id)),
-        Does::Favourite { name } => format!("favourite {name}"),
-        Does::Power { device: id } => format!("{} on or off, by what is known of it", device(*id)),
+        Does::Favourite { name } => name.clone(),
+        Does::Power { device: id } => format!("{} on or off", device(*id)),
     }
 }

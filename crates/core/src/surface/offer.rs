@@ -5,6 +5,53 @@ use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{Activity, Binding, DeviceKind, Does, Gesture, Held, Lit, Profile, Role, Site};
 use std::collections::BTreeSet;
 
+/// What the key that ends a room is called.
+pub const FINISH: &str = "Finish";
+
+/// What the key that stops what moves is called.
+pub const STOP_MOVING: &str = "Stop moving";
+
+/// What the key back to the activity before is called.
+pub const BEFORE: &str = "Before";
+
+/// What the family reads where the vocabulary has a word of the trade, or of a maker's remote.
+const PLAIN: [(&str, &str); 28] = [
+    ("Home", "Its menu"),
+    ("Menu", "Choices"),
+    ("Top menu", "Disc menu"),
+    ("Select", "Choose"),
+    ("Exit", "Leave"),
+    ("Info", "About this"),
+    ("Guide", "What is on"),
+    ("Volume up", "Louder"),
+    ("Volume down", "Softer"),
+    ("Mute", "Silent"),
+    ("Mute on", "Silent"),
+    ("Mute off", "Sound again"),
+    ("Channel up", "Next channel"),
+    ("Channel down", "Channel before"),
+    ("Play/pause", "Play or pause"),
+    ("Forward", "Wind on"),
+    ("Rewind", "Wind back"),
+    ("Next", "Next part"),
+    ("Previous", "Part before"),
+    ("Audio track", "Language"),
+    ("Sound mode", "Kind of sound"),
+    ("Picture mode", "Kind of picture"),
+    ("Aspect", "Picture shape"),
+    ("Picture mute on", "Hide picture"),
+    ("Picture mute off", "Show picture"),
+    ("Lens memory 1", "Picture size 1"),
+    ("Lens memory 2", "Picture size 2"),
+    ("Lens memory 3", "Picture size 3"),
+];
+
+/// What a key of the vocabulary is called on a surface.
+#[must_use]
+pub fn plainly(term: &str) -> &str {
+    PLAIN.iter().find(|(known, _)| *known == term).map_or(term, |(_, plain)| plain)
+}
+
 /// A key that could be there, before it has a place.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Proposed {
@@ -83,8 +130,7 @@ pub fn of_activity(site: &Site, activity: &Activity) -> Vec<Proposed> {
 fn volume(device: DeviceId, profile: &Profile) -> Vec<Proposed> {
     let Some(volume) = profile.volume else {
         let mut keys = of_group(device, profile, &[Group::Volume]);
-        for binding in keys.iter_mut().filter(|key| key.label.starts_with("Volume ")).flat_map(|key| &mut key.bindings)
-        {
+        for binding in keys.iter_mut().filter(|key| loudness(&key.role)).flat_map(|key| &mut key.bindings) {
             binding.held = Held::Repeats;
         }
         return keys;
@@ -151,12 +197,25 @@ fn of_group(device: DeviceId, profile: &Profile, groups: &[Group]) -> Vec<Propos
             let does = Does::Command { device, function: function.id, times: 1 };
             Some(Proposed {
                 role: Role::Term { name: term.name.to_owned() },
-                label: function.name.clone(),
+                label: plainly(term.name).to_owned(),
                 bindings: vec![on(Gesture::Tap, does, held(term.name))],
                 lit: None,
             })
         })
         .collect()
+}
+
+/// Louder and softer.
+fn loudness(role: &Role) -> bool {
+    matches!(role, Role::Term { name } if name == "Volume up" || name == "Volume down")
+}
+
+/// A device and the way that it moves, without saying a word twice: “Screen” and “Screen down” are *Screen down*.
+fn moving(device: &str, way: &str) -> String {
+    let way = way.to_lowercase();
+    let last = device.split_whitespace().next_back().unwrap_or_default().to_lowercase();
+    let own = way.strip_prefix(&last).filter(|rest| rest.starts_with(' ')).map_or(way.as_str(), str::trim_start);
+    format!("{device} {own}")
 }
 
 /// Activities as keys, lit while they run.
@@ -175,13 +234,13 @@ pub(super) fn activities(site: &Site, room: RoomId) -> Vec<Proposed> {
 }
 
 pub(super) fn room_off() -> Proposed {
-    let mut off = offer(Role::RoomOff, "Room off", Does::RoomOff, Some(Lit::Off));
+    let mut off = offer(Role::RoomOff, FINISH, Does::RoomOff, Some(Lit::Off));
     off.bindings.push(on(Gesture::Hold, Does::StopAll, Held::Once));
     off
 }
 
 pub(super) fn stop_all() -> Proposed {
-    offer(Role::StopAll, "Stop all", Does::StopAll, None)
+    offer(Role::StopAll, STOP_MOVING, Does::StopAll, None)
 }
 
 /// Looks and mode switches.
@@ -205,7 +264,7 @@ pub(super) fn moves(site: &Site, room: RoomId) -> Vec<Proposed> {
     for device in site.devices_in(room) {
         let Some(motion) = site.profile_of(device.id).and_then(|profile| profile.motion) else { continue };
         for function in [Some(motion.up), Some(motion.down), motion.stop].into_iter().flatten() {
-            let label = format!("{} {}", device.name, site.function_name(device.id, function).to_lowercase());
+            let label = moving(&device.name, &site.function_name(device.id, function));
             let does = Does::Command { device: device.id, function, times: 1 };
             offers.push(offer(Role::Moves { device: device.id, function }, &label, does, None));
         }
@@ -241,7 +300,7 @@ pub(super) fn tell_apart(offers: &mut [Proposed]) {
 #[must_use]
 pub fn every_offer(site: &Site, room: RoomId, activity: Option<&Activity>) -> Vec<Proposed> {
     let mut offers = activities(site, room);
-    offers.extend([stop_all(), room_off(), offer(Role::Before, "Before", Does::Before, None)]);
+    offers.extend([stop_all(), room_off(), offer(Role::Before, BEFORE, Does::Before, None)]);
     offers.extend(activity.map(|activity| of_activity(site, activity)).unwrap_or_default());
     offers.extend(light(site, room));
     offers.extend(moves(site, room));

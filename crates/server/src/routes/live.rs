@@ -10,15 +10,17 @@ use axum::response::sse::{Event, KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use futures::{Stream, StreamExt};
 use kestrel_bench::Rehearsal;
-use kestrel_bench::rehearsal::{DIM_MS, StepState};
+use kestrel_bench::rehearsal::{DIM_MS, RehearsalError, RunEnd, RunStep, RunView, StepState};
 use kestrel_core::edit::Edit;
-use kestrel_core::id::{ActivityId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
+use kestrel_core::id::{ActivityId, DeviceId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
 use kestrel_core::model::{
-    Does, Entity, Gesture, Level, May, Programmer, RoomLight, Situation, StoredLook, Surface, situation_name,
+    Device, DeviceKind, Does, Entity, Gesture, Level, May, Programmer, RoomLight, Site, StoredLook, Surface,
 };
 use kestrel_core::surface::now::{self, KeyNow};
+use kestrel_core::surface::plainly;
 use kestrel_store::SurfaceLink;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 use std::convert::Infallible;
 use std::time::Duration;
 use utoipa::ToSchema;
@@ -42,6 +44,35 @@ pub struct LiveLook {
     name: String,
 }
 
+/// Something that can be started in the room, with what it is drawn by.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveThing {
+    activity: ActivityId,
+    name: String,
+    /// What it comes from; none where that is gone.
+    source: Option<DeviceKind>,
+    /// Is there a picture, or only sound?
+    seen: bool,
+}
+
+/// How loud what is on says that it is.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveLoudness {
+    /// In tenths of its own scale.
+    tenths: u32,
+    /// Is it silent?
+    silent: bool,
+}
+
+/// What went wrong with the last start; it stays until somebody has seen it.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct LiveTrouble {
+    /// Counts up.
+    number: u64,
+    /// In the words of the family.
+    text: String,
+}
+
 /// A surface as it is opened.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct LiveView {
@@ -53,6 +84,8 @@ pub struct LiveView {
     may: Option<May>,
     /// Looks that can be stored, where levels may be changed.
     looks: Vec<LiveLook>,
+    /// What can be started here.
+    things: Vec<LiveThing>,
     /// Whom to call where something is wrong; empty where the house does not say.
     programmer: Programmer,
     /// How it stands.
@@ -71,14 +104,20 @@ pub struct LiveNow {
     /// How far a macro is, in %; none where none runs.
     done_percent: Option<u8>,
     /// What people should know; none where there is nothing.
-    trouble: Option<String>,
+    trouble: Option<LiveTrouble>,
+    /// How loud it is; none where the device that sounds does not say.
+    loudness: Option<LiveLoudness>,
+    /// What the light is in; none where nothing is to be said of it.
+    light: Option<String>,
+    /// Is there anything here that moves, or is something being started? Then it can be stopped.
+    stops: bool,
     /// Every key at this moment.
     keys: Vec<KeyNow>,
     /// The zones of the room, where levels may be changed.
     zones: Vec<LiveZone>,
 }
 
-fn gone() -> Problem {
+pub(super) fn gone() -> Problem {
     Problem::new(
         StatusCode::GONE,
         "withdrawn",
@@ -97,7 +136,7 @@ async fn link_of(houses: &Houses, token: &str) -> Result<SurfaceLink, Problem> {
     }
 }
 
-async fn opened(houses: &Houses, token: &str) -> Result<(SurfaceLink, Rehearsal), Problem> {
+pub(super) async fn opened(houses: &Houses, token: &str) -> Result<(SurfaceLink, Rehearsal), Problem> {
     let link = link_of(houses, token).await?;
     let rehearsal = houses.rehearsal(link.house, link.room).await?;
     Ok((link, rehearsal))
@@ -110,10 +149,19 @@ fn whole(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveView> {
     let looks = room.lighting.looks.iter().filter(|_| surface.may.is_some());
     let looks = looks.map(|look| LiveLook { look: look.id, name: look.name.clone() }).collect();
     let programmer = site.house.programmer.clone();
+    let own = site.activities.iter().filter(|own| own.room == link.room);
+    let things = own.map(|own| LiveThing {
+        activity: own.id,
+        name: own.name.clone(),
+        source: site.profile_of(own.source).map(|profile| profile.kind),
+        seen: own.seen_on.is_some(),
+    });
+    let things = things.collect();
     Some(LiveView {
         room: room.name.clone(),
         may: surface.may,
         looks,
+        things,
         programmer,
         now: view(rehearsal, link)?,
         surface,
@@ -134,28 +182,22 @@ fn view(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveNow> {
     let surface = room.surface(link.surface)?;
     let known = rehearsal.known();
     let run = rehearsal.view_of_run();
-    let (status, done_percent, trouble) = match &run {
-        Some(run) if run.end.is_none() => {
-            let done =
-                run.steps.iter().filter(|step| !matches!(step.state, StepState::Waiting | StepState::Sending)).count();
-            let percent = (done * 100).checked_div(run.steps.len()).and_then(|percent| u8::try_from(percent).ok());
-            let words = match run.to {
-                Situation::Off => "Going off".to_owned(),
-                to => format!("Starting {}", situation_name(&site, to)),
-            };
-            (words, percent.or(Some(0)), None)
-        }
-        _ => {
-            let words = match (known.activity, known.off) {
-                (Some(activity), _) => {
-                    site.activity(activity).map_or_else(String::new, |activity| activity.name.clone())
-                }
-                (None, true) => "Off".to_owned(),
-                (None, false) => "Nobody knows what is on. Press what should be on.".to_owned(),
-            };
-            (words, None, run.and_then(|run| run.troubles.first().cloned()))
-        }
-    };
+    let goes = run.as_ref().filter(|run| run.end.is_none());
+    let done_percent = goes.map(|run| {
+        let waits = |step: &&RunStep| matches!(step.state, StepState::Waiting | StepState::Sending);
+        let left = run.steps.iter().filter(waits).count();
+        let percent = ((run.steps.len() - left) * 100).checked_div(run.steps.len());
+        percent.and_then(|percent| u8::try_from(percent).ok()).unwrap_or(0)
+    });
+    let status = plainly::status(&site, &known, goes.map(|run| run.to));
+    let trouble = run.as_ref().and_then(|run| trouble(&site, run));
+    let loudness = now::sounds(&site, known.activity).and_then(|device| {
+        let tenths = *known.loudness.get(&device)?;
+        Some(LiveLoudness { tenths, silent: known.muted.contains(&device) })
+    });
+    let moves = |device: &Device| site.profile_of(device.id).is_some_and(|profile| profile.motion.is_some());
+    let stops = goes.is_some() || site.devices_in(room.id).any(moves);
+    let light = plainly::light(&site, room.id, &known);
     let keys = surface.pages.iter().flat_map(|page| now::page(&site, room.id, surface, page, &known)).collect();
     let zones = room.lighting.zones.iter().filter(|_| surface.may.is_some()).map(|zone| LiveZone {
         zone: zone.id,
@@ -163,7 +205,19 @@ fn view(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveNow> {
         percent: known.levels.get(&zone.id).copied().unwrap_or(0.0).round(),
     });
     let zones = zones.collect();
-    Some(LiveNow { version: version(surface), status, activity: known.activity, done_percent, trouble, keys, zones })
+    let activity = known.activity;
+    let version = version(surface);
+    Some(LiveNow { version, status, activity, done_percent, trouble, loudness, light, stops, keys, zones })
+}
+
+/// What went wrong with a run, in the words of the family; none where nothing did.
+fn trouble(site: &Site, run: &RunView) -> Option<LiveTrouble> {
+    if !matches!(run.end, Some(RunEnd::Wrong | RunEnd::Failed)) {
+        return None;
+    }
+    let failed = run.steps.iter().filter(|step| step.state == StepState::Failed);
+    let deaf: Vec<DeviceId> = failed.map(|step| step.device).collect::<BTreeSet<_>>().into_iter().collect();
+    Some(LiveTrouble { number: run.number, text: plainly::trouble(site, &deaf, &run.culprits) })
 }
 
 /// A surface as it is opened.
@@ -270,8 +324,26 @@ pub async fn live_press(
     if request.gesture != Gesture::Release && !stops(&rehearsal, &link, &request) {
         access::press(&token)?;
     }
-    let page = rehearsal.press_key(link.surface, request.key, request.gesture).await?;
+    let page = rehearsal.press_key(link.surface, request.key, request.gesture).await;
+    let page = page.map_err(|error| plain(&rehearsal, &link, &error))?;
     Ok(Json(PressedKey { page }))
+}
+
+/// Why a press came to nothing, in the words of the family: whoever presses cannot mend a code or a gateway.
+fn plain(rehearsal: &Rehearsal, link: &SurfaceLink, error: &RehearsalError) -> Problem {
+    let why = error.to_string();
+    match error {
+        // Those are said in their words already.
+        RehearsalError::NotNow(_) if plainly::trade_word(&why).is_none() => Problem::refused(why),
+        RehearsalError::Unsure(_) => {
+            Problem::refused("Nobody can tell from here what is on, so this might go wrong. Press “Not right?”.")
+        }
+        _ => {
+            tracing::warn!(room = %link.room, %why, "a press on a surface came to nothing");
+            rehearsal.came_to_nothing(why);
+            Problem::refused("This did not work: something is not set up for it yet, or does not answer.")
+        }
+    }
 }
 
 fn may(rehearsal: &Rehearsal, link: &SurfaceLink) -> Result<May, Problem> {

@@ -14,6 +14,7 @@ mod proofs;
 mod readings;
 mod rehearsals;
 mod replacing;
+mod righting;
 mod rules;
 mod shelf;
 mod surfaces;
@@ -160,6 +161,8 @@ fn of_cues_and_surfaces() -> OpenApiRouter<Houses> {
         .routes(routes!(surfaces::voice_sheet))
         .routes(routes!(surfaces::surface_links, surfaces::make_surface_link))
         .routes(routes!(surfaces::withdraw_surface_link))
+        .routes(routes!(righting::calls))
+        .routes(routes!(righting::close_call))
         .merge(live_routes())
 }
 
@@ -210,6 +213,10 @@ fn live_routes() -> OpenApiRouter<Houses> {
         .routes(routes!(live::live_store))
         .routes(routes!(live::live_manifest))
         .routes(routes!(live::live_picture))
+        .routes(routes!(righting::live_not_right))
+        .routes(routes!(righting::live_put_right))
+        .routes(routes!(righting::live_stop))
+        .routes(routes!(righting::live_soon))
 }
 
 /// The same without its description, for the address that phones can reach.

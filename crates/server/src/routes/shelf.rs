@@ -48,6 +48,8 @@ pub struct ShelfLine {
     summary: Option<Summary>,
     /// As of which revision that is.
     as_of: Option<i64>,
+    /// What the household found wrong and nobody has closed yet.
+    open_calls: i64,
 }
 
 /// A house that was removed and can be put back.
@@ -88,6 +90,7 @@ fn text(body: &serde_json::Value, name: &str) -> String {
 pub async fn shelf(State(houses): State<Houses>) -> Result<Json<Shelf>, Problem> {
     let store = houses.store();
     let (mut there, mut removed) = (vec![], vec![]);
+    let open = store.open_calls().await?;
     for house in store.shelf().await? {
         let (id, name) = (house.id, house.name);
         if let Some(removed_at) = house.removed_at {
@@ -104,6 +107,7 @@ pub async fn shelf(State(houses): State<Houses>) -> Result<Json<Shelf>, Problem>
             edited_at: house.edited_at,
             summary,
             as_of,
+            open_calls: open.get(&id).copied().unwrap_or(0),
         });
     }
     let daily = store.setting(backup::DAILY).await?.unwrap_or_default();

@@ -413,7 +413,7 @@ function WayOut() {
             value={String(exit.walk_s)}
             onSave={(text) => set({ walk_s: Number(text) })}
           />
-          s after room-off
+          s after Finish
         </p>
       )}
     </section>

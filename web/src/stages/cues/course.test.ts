@@ -41,7 +41,7 @@ test("everything that can happen in a room is offered, each in words of its own"
       "Loft film starts",
       "Player plays, our key",
       "credits on Player",
-      "room off",
+      "finish",
       "Stair sensor trips",
       "Keypad “Key 1” tapped",
       "Lamps set to 30 % by hand",

@@ -19,7 +19,7 @@ export function actWords(house: HouseView, act: Act): string {
     case "starts":
       return `${house.activities.find((known) => known.id === what.activity)?.name ?? "an activity"} starts`;
     case "room-off":
-      return "room off";
+      return "finish";
     case "sensor":
       return `${deviceName(house, what.device)} ${what.tripped ? "trips" : "is at rest"}`;
     case "press":

@@ -80,7 +80,7 @@ export function newCue(lighting: Lighting): Cue {
 export const MOMENTS: readonly (readonly [Moment["at"], string])[] = [
   ["starts", "an activity starts"],
   ["ends", "an activity ends"],
-  ["room-off", "the room goes off"],
+  ["room-off", "the room is finished"],
   ["says", "a source says that it plays, pauses, stops"],
   ["sent", "we send a key of a source"],
   ["credits", "the credits roll"],

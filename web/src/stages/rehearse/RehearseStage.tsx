@@ -13,6 +13,7 @@ import { StageHead } from "../../ui/StageHead";
 import { clockTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { useRehearse } from "./api";
+import { CallsView } from "./CallsView";
 import { InStepView } from "./InStepView";
 import { LightPart } from "./LightPart";
 import { Notices } from "./Notices";
@@ -106,6 +107,7 @@ export function RehearseStage() {
       {view?.recording && <KeepStory />}
       {view?.playing && <Playing playing={view.playing} stop={() => actions.stopPlaying.mutate()} />}
       {view && chosen === "step" && <InStepView />}
+      {chosen === "calls" && <CallsView />}
       {view && chosen === "stories" && (
         <StoriesView
           play={(events) => {
@@ -235,7 +237,7 @@ function TheRoom({
               className={`btn min-h-11 justify-start ${wanted === "off" ? "btn-main" : ""}`}
               onClick={() => ask({ is: "off" })}
             >
-              <Power aria-hidden size={14} /> Room off
+              <Power aria-hidden size={14} /> Finish
             </button>
             <button type="button" className="btn min-h-11 justify-start text-stop" onClick={halt}>
               <CircleStop aria-hidden size={15} /> Stop everything <span className="kbd ml-auto">S</span>

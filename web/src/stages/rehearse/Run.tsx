@@ -17,7 +17,7 @@ export function Run({ run, view, ask }: { run: RunView; view: RehearsalView; ask
     run.to.is === "in"
       ? (house.activities.find((known) => known.id === (run.to.is === "in" ? run.to.activity : ""))?.name ??
         "an activity")
-      : "Room off";
+      : "Finish";
   const sent = run.steps.filter((step) => step.state === "sent").length;
   const next = run.steps.find((step) => step.state === "waiting" || step.state === "sending");
   const failed = run.steps.find((step) => step.state === "failed");

@@ -66,7 +66,7 @@ describe("what is broken", () => {
 describe("a deed of an evening", () => {
   it.each([
     [{ is: "request", to: { is: "in", activity: "a" } }, "Press Feature film"],
-    [{ is: "request", to: { is: "off" } }, "Press Room off"],
+    [{ is: "request", to: { is: "off" } }, "Press Finish"],
     [{ is: "stop" }, "Press Stop"],
     [{ is: "complete" }, "Complete the activity"],
     [{ is: "restart", device: "d" }, "Display restarts"],

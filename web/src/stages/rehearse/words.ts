@@ -128,7 +128,7 @@ export function deedWords(house: HouseView, event: StoryEvent): string {
   const activity = (id: string) => house.activities.find((known) => known.id === id)?.name ?? "an activity";
   switch (event.is) {
     case "request":
-      return event.to.is === "in" ? `Press ${activity(event.to.activity)}` : "Press Room off";
+      return event.to.is === "in" ? `Press ${activity(event.to.activity)}` : "Press Finish";
     case "stop":
       return "Press Stop";
     case "complete":

@@ -19,7 +19,7 @@ const sheet = {
   ],
   phrases: [
     { say: "start feature film", does: "starts Feature film", fresh: true },
-    { say: "everything off", does: "switches the room off", fresh: false },
+    { say: "everything off", does: "finishes the room", fresh: false },
   ],
   gone: ["start disc"],
   collisions: [

@@ -162,7 +162,7 @@ export const HELDS: readonly (readonly [NonNullable<Binding["held"]>, string])[]
 
 export const DOES: readonly (readonly [Does["does"], string])[] = [
   ["activity", "starts an activity"],
-  ["room-off", "puts the room off"],
+  ["room-off", "finishes the room"],
   ["command", "sends a command"],
   ["volume", "louder or softer"],
   ["mute", "silent, and back"],
@@ -300,7 +300,7 @@ export function doesWords(house: HouseView, room: string, surface: Surface, does
     case "activity":
       return name(house.activities, does.activity);
     case "room-off":
-      return "Room off";
+      return "Finish";
     case "stop-all":
       return "stops what runs and moves";
     case "before":
