@@ -13,6 +13,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     colorScheme: "light",
+    locale: "en-GB",
     trace: "retain-on-failure",
     launchOptions: { executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] },
   },

@@ -16,8 +16,8 @@ const VIEWS: Record<string, string[]> = {
   codes: ["Power on"],
   sequences: ["Screen", "Proof", "Switch matrix", "Order", "Favourites", "Whole house"],
   cues: ["Disc player", "evening", "Ways", "Zones"],
-  surfaces: ["Hall phone", "old remotes", "Labels", "phones", "names"],
-  rehearse: ["The runtime takes the room", "step", "Stories", "Trials"],
+  surfaces: ["Hall phone", "old remotes", "phones", "names"],
+  rehearse: ["The runtime takes the room", "step", "Stories", "Trials", "Calls"],
 };
 
 for (const [stage, views] of Object.entries(VIEWS)) {

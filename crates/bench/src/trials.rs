@@ -179,7 +179,10 @@ fn wrong_at_end(site: &Site, room: RoomId, rehearsal: &Rehearsal) -> Vec<String>
             let ends_it = run.to == Situation::Off && seen;
             goal.on == Some(false) && !ends_it && rehearsal.mind().knows_otherwise(goal)
         };
-        let said = goals.into_iter().filter(|goal| run.confirmed.contains(&goal.device) && !besides(goal));
+        // A device that says nothing any more is told as silent: what hands do to it then, nobody claims to know.
+        let silent = |goal: &goal::DeviceGoal| rehearsal.mind().silence(goal.device, view.now_ms).is_some();
+        let said =
+            goals.into_iter().filter(|goal| run.confirmed.contains(&goal.device) && !besides(goal) && !silent(goal));
         let said: Vec<goal::DeviceGoal> = said.collect();
         let not = rehearsal.world().with(|truth, _| truth.sim.differences(&said));
         wrong.extend(not.into_iter().map(|what| format!("{what} The runtime takes it for granted.")));

@@ -275,15 +275,15 @@ mod tests {
     }
 
     #[rstest]
-    #[case::newer(|text: &str| text.replacen("\"version\": 3", "\"version\": 4", 1), "reads up to version 3")]
+    #[case::newer(|text: &str| text.replacen("\"version\": 4", "\"version\": 5", 1), "reads up to version 4")]
     #[case::truncated(|text: &str| text[..text.len() / 2].to_owned(), "The file ends too soon")]
     #[case::other(|_: &str| "{\"format\": \"else\"}".to_owned(), "no site file")]
     #[case::no_json(|_: &str| "hello".to_owned(), "line 1, column 1")]
     #[case::unknown(|text: &str| text.replacen("\"house\": {", "\"house\": { \"moon\": 1,", 1), "“site.house.moon” is not known")]
     #[case::no_id(|text: &str| text.replacen("\"id\": \"", "\"id\": \"x", 1), "invalid character")]
     #[case::empty(|_: &str| String::new(), "ends too soon")]
-    #[case::negative(|text: &str| text.replacen("\"version\": 3", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 3")]
-    #[case::no_version(|text: &str| text.replacen("\"version\": 3,", "", 1), "“version” is missing")]
+    #[case::negative(|text: &str| text.replacen("\"version\": 4", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 4")]
+    #[case::no_version(|text: &str| text.replacen("\"version\": 4,", "", 1), "“version” is missing")]
     #[case::far_back(|text: &str| text.replacen("\"position\": 0", "\"position\": 2147483648", 1), "2147483648 is too far back")]
     fn a_bad_file_is_refused_with_the_place(#[case] spoil: fn(&str) -> String, #[case] expected: &str) {
         let error =

@@ -426,16 +426,32 @@ fn light_other_rooms(
     Box::pin(async move {
         loop {
             match elsewhere.recv().await {
-                Ok(level) => match houses.rehearsal(house, level.room).await {
-                    Ok(other) => other.dim(level.zone, level.percent, level.fade_ms),
+                Ok(Elsewhere::Level { room, zone, percent, fade_ms }) => match houses.rehearsal(house, room).await {
+                    Ok(other) => other.dim(zone, percent, fade_ms),
                     Err(error) => tracing::warn!(?error, "a zone of another room could not be lit"),
                 },
+                Ok(Elsewhere::Rest) => put_to_rest(&houses, house).await,
                 // The newest levels come.
                 Err(broadcast::error::RecvError::Lagged(_)) => {}
                 Err(broadcast::error::RecvError::Closed) => return,
             }
         }
     })
+}
+
+/// Every room of the house is finished, each by its own runtime.
+async fn put_to_rest(houses: &Houses, house: HouseId) {
+    let Ok(snapshot) = houses.snapshot(house).await else { return };
+    let rooms: Vec<RoomId> = snapshot.site.rooms.iter().map(|room| room.id).collect();
+    let all = rooms.into_iter().map(async |room| match houses.rehearsal(house, room).await {
+        Ok(own) => {
+            if let Err(error) = own.rest().await {
+                own.came_to_nothing(format!("The house was put to rest, and this room was not finished: {error}"));
+            }
+        }
+        Err(error) => tracing::warn!(?error, "a room could not be put to rest"),
+    });
+    futures::future::join_all(all).await;
 }
 
 /// Keeps the note of a macro that nobody asked for: what an adopted room completes by itself, and what a story plays.

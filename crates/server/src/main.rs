@@ -2,6 +2,7 @@
 
 mod access;
 mod backup;
+mod chime;
 mod cli;
 mod console;
 mod guard;

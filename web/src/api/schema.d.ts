@@ -540,7 +540,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A picture that keys show. */
+        /** A picture that keys show, or the sound of a chime. */
         get: operations["picture"];
         put?: never;
         post?: never;
@@ -1403,7 +1403,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Labels of a surface as SVG, at true scale in mm. */
+        /** Labels of one page of a surface as SVG, at true scale in mm. */
         get: operations["labels"];
         put?: never;
         post?: never;
@@ -2030,6 +2030,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reads a WAV, FLAC or MP3 sound of 0.1 to 6 s, evens its level out and keeps it under the ceiling. Nothing is kept: it is
+         *     saved together with the cue that plays it.
+         */
+        post: operations["name_sound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starting-points": {
         parameters: {
             query?: never;
@@ -2222,8 +2242,10 @@ export interface components {
             also: "volume";
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
-            /** @description Steps, −30 to 30. */
+            /** @description How much, up or down: 30 steps, 50 % or 20 dB at most. */
             steps: number;
+            /** @description In what. */
+            unit?: components["schemas"]["LoudUnit"];
         } | {
             /** @enum {string} */
             also: "say";
@@ -2233,6 +2255,19 @@ export interface components {
             percent: number;
             /** @description What. */
             text: string;
+        } | {
+            /** @enum {string} */
+            also: "chime";
+            /** @description By which speaker. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How long it is, in ms. */
+            length_ms: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description How loud, in % of the range; never above the ceiling. */
+            percent: number;
+            /** @description Which sound. */
+            sound: components["schemas"]["PictureId"];
         } | {
             /** @enum {string} */
             also: "message";
@@ -2422,6 +2457,8 @@ export interface components {
             /** @description What a key that stays down does. */
             held?: components["schemas"]["Held"];
             in_activity?: components["schemas"]["ActivityId"] | null;
+            /** @description So many of it count in a second at most: a twist that comes in a burst; all of them, if none. */
+            most_per_s?: number | null;
         };
         /** @description One thing that can be seen, and the commands that follow. */
         Branch: {
@@ -3004,6 +3041,9 @@ export interface components {
             is: "by-activities";
         } | {
             /** @enum {string} */
+            is: "by-looks";
+        } | {
+            /** @enum {string} */
             is: "missing";
         } | {
             /** @enum {string} */
@@ -3309,8 +3349,19 @@ export interface components {
             device?: components["schemas"]["DeviceId"] | null;
             /** @enum {string} */
             does: "volume";
-            /** @description Steps, −30 to 30, not 0. */
+            /** @description How much, up or down, not 0: 30 steps, 50 % or 20 dB at most. */
             steps: number;
+            /** @description In what. */
+            unit?: components["schemas"]["LoudUnit"];
+        } | {
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @enum {string} */
+            does: "jump";
+            /** @description So many seconds on; back, where negative. −600 to 600, not 0. */
+            seconds: number;
+        } | {
+            /** @enum {string} */
+            does: "house-rest";
         } | {
             /** @enum {string} */
             does: "mute";
@@ -5079,6 +5130,9 @@ export interface components {
             is: "room-off";
         } | {
             /** @enum {string} */
+            is: "house-rest";
+        } | {
+            /** @enum {string} */
             is: "stop-all";
         } | {
             /** @enum {string} */
@@ -5482,6 +5536,11 @@ export interface components {
             /** @description Devices whose path has no tests yet. */
             untested: components["schemas"]["DeviceId"][];
         };
+        /**
+         * @description By what loudness is changed.
+         * @enum {string}
+         */
+        LoudUnit: "steps" | "percent" | "decibels";
         /** @description A key of the machine. */
         MachineKey: {
             /** @description Which. */
@@ -5581,7 +5640,7 @@ export interface components {
          * @description What a function is for. Its name is the user's and can be anything; this steers playback, numbers and light.
          * @enum {string}
          */
-        Means: "on" | "off" | "play" | "pause" | "stop" | "ok" | "enter" | "brighter" | "darker" | "digit0" | "digit1" | "digit2" | "digit3" | "digit4" | "digit5" | "digit6" | "digit7" | "digit8" | "digit9";
+        Means: "on" | "off" | "play" | "pause" | "stop" | "ok" | "enter" | "brighter" | "darker" | "digit0" | "digit1" | "digit2" | "digit3" | "digit4" | "digit5" | "digit6" | "digit7" | "digit8" | "digit9" | "pressed";
         /** @description What a gesture on a key does. */
         Meant: components["schemas"]["Binding"] & {
             /** @description The key. */
@@ -5679,6 +5738,8 @@ export interface components {
             at: "clock";
             /** @description In minutes after midnight. */
             minute: number;
+            /** @description Until then it holds, in minutes after midnight: what it set goes back to what it was. For good, if none. */
+            until?: number | null;
         } | {
             /** @enum {string} */
             at: "sun";
@@ -5764,6 +5825,23 @@ export interface components {
             of: components["schemas"]["Called"];
             /** @description Its own name. */
             own: string;
+        };
+        /** @description A sound as it would be kept. */
+        NamedSound: {
+            /** @description How long it is, in ms. */
+            length_ms: number;
+            /**
+             * Format: double
+             * @description How loud it is, in LUFS (EBU R 128); none where it is too short to be measured.
+             */
+            loudness?: number | null;
+            /**
+             * Format: double
+             * @description Its highest sample, in dB of full scale.
+             */
+            peak: number;
+            /** @description The sound: WAV of one channel and 16 bit at 22.05 kHz. */
+            sound: components["schemas"]["Picture"];
         };
         /** @description A place between its ends to which a key of its own drives it. */
         NamedStop: {
@@ -6179,13 +6257,13 @@ export interface components {
             say: string;
             scene?: components["schemas"]["SceneCommand"] | null;
         };
-        /** @description A picture. Its id is made from its bytes, so that the same picture is kept once and never changes. */
+        /** @description A picture, or the sound of a chime. Its id is made from its bytes, so that the same picture is kept once and never changes. */
         Picture: {
             /** @description Its bytes in base64 (RFC 4648). */
             bytes: string;
             /** @description Its id: the first 122 bits of the SHA-256 of its bytes, as a UUID of version 8. */
             id: components["schemas"]["PictureId"];
-            /** @description `image/png`, `image/jpeg` or `image/webp`. */
+            /** @description `image/png`, `image/jpeg` or `image/webp`; `audio/wav` for a sound. */
             media_type: string;
         };
         /**
@@ -6517,6 +6595,7 @@ export interface components {
             power: components["schemas"]["Power"];
             /** @description How an input is chosen. */
             selection: components["schemas"]["Selection"];
+            skips?: components["schemas"]["Skips"] | null;
             /** @description Places between its ends that have keys of their own. */
             stops?: components["schemas"]["NamedStop"][];
             talks?: components["schemas"]["Talk"] | null;
@@ -7488,6 +7567,17 @@ export interface components {
             /** @enum {string} */
             is: "in";
         };
+        /** @description How far one press of a source's own keys jumps. */
+        Skips: {
+            /** @description Jumps back. */
+            back: components["schemas"]["FunctionId"];
+            /** @description By so much, in s. */
+            back_s: number;
+            /** @description Jumps on. */
+            forward: components["schemas"]["FunctionId"];
+            /** @description By so much, in s. */
+            forward_s: number;
+        };
         /** @description How soon something would be there. */
         Soon: {
             /** @description What. */
@@ -8158,6 +8248,8 @@ export interface components {
             after_power_on?: number | null;
             /** @description It is never set above this value. */
             ceiling: number;
+            /** @description Is the unit of its scale a decibel? */
+            decibels?: boolean;
             /** @description One step softer. */
             down: components["schemas"]["FunctionId"];
             mute?: components["schemas"]["Mute"] | null;
@@ -8237,6 +8329,17 @@ export interface components {
             text: string;
             /** @enum {string} */
             want: "say";
+        } | {
+            /** @description How long it is, in ms. */
+            length_ms: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description How loud, in % of the range. */
+            percent: number;
+            /** @enum {string} */
+            want: "chime";
+            /** @description What is played: WAV; empty where only its length is known. */
+            wav: number[];
         } | {
             /** @description Down? */
             down: boolean;
@@ -16304,6 +16407,8 @@ export interface operations {
             query: {
                 /** @description Engraved, stickers or braille. */
                 labels: components["schemas"]["Labels"];
+                /** @description Of which page; of the first that has labels, if none. */
+                page?: components["schemas"]["PageId"];
             };
             header?: never;
             path: {
@@ -16344,6 +16449,15 @@ export interface operations {
             };
             /** @description The request names another host than this server answers to. */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A surface of glass. */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19768,6 +19882,102 @@ export interface operations {
             };
             /** @description The request names another host than this server answers to. */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    name_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedSound"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

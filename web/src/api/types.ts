@@ -176,6 +176,7 @@ export type Cover = Schemas["Cover"];
 export type Does = Schemas["Does"];
 export type KeyLit = Schemas["Lit"];
 export type KeyNow = Schemas["KeyNow"];
+export type LoudUnit = Schemas["LoudUnit"];
 export type LiveNow = Schemas["LiveNow"];
 export type LiveThing = Schemas["LiveThing"];
 export type Amiss = Schemas["Amiss"];

@@ -1,3 +1,4 @@
+import { shortDay } from "../ui/when";
 import type { Share, ShelfLine, Stages } from "../api/types";
 
 /** The stages of the course line, in working order. */
@@ -41,7 +42,7 @@ export function ago(at: string, now: Date): string {
 export function onDay(at: string, now: Date): string {
   const then = new Date(at);
   const year = then.getFullYear() === now.getFullYear() ? undefined : ("numeric" as const);
-  return then.toLocaleDateString("en-GB", { day: "numeric", month: "short", ...(year ? { year } : {}) });
+  return shortDay(then, Boolean(year));
 }
 
 /** “Four houses”, as the head of the shelf says it. */

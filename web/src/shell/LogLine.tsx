@@ -1,3 +1,4 @@
+import { timeOfDay } from "../ui/when";
 import { useRoom, type Said } from "./context";
 
 /** The log line: the last thing that happened, with the way to the logbook. */
@@ -17,9 +18,7 @@ export function LogLine({
         {said ? (
           <>
             <span className="text-ink">{said.text}</span>
-            <span className="ml-3 font-mono">
-              {said.at.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false })}
-            </span>
+            <span className="ml-3 font-mono">{timeOfDay(said.at)}</span>
           </>
         ) : (
           `Revision ${house.revision}`

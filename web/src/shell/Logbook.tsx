@@ -1,3 +1,4 @@
+import { dayTime, localClocks } from "../ui/when";
 import { useState } from "react";
 import { setWho, whoAmI } from "../api/client";
 import { useLog } from "../api/queries";
@@ -51,16 +52,10 @@ export function Logbook({ open, onClose }: { open: boolean; onClose: () => void 
             {log.data?.map((line) => (
               <tr key={line.revision} className="border-b border-rule align-top">
                 <td className="py-1 pr-3 text-right font-mono text-[13px]">{line.revision}</td>
-                <td className="py-1 pr-3 text-[13px] whitespace-nowrap">
-                  {new Date(line.at).toLocaleString([], {
-                    dateStyle: "medium",
-                    timeStyle: "short",
-                    hour12: false,
-                  })}
-                </td>
+                <td className="py-1 pr-3 text-[13px] whitespace-nowrap">{dayTime(line.at)}</td>
                 <td className="py-1 pr-3">{line.who}</td>
                 <td className="py-1">
-                  {line.title}
+                  {localClocks(line.title)}
                   {line.undone && <span className="ml-2 text-muted">(undone)</span>}
                 </td>
               </tr>

@@ -1,9 +1,9 @@
+import { longDay } from "../ui/when";
 import type { HouseView } from "../api/types";
 import { STAGES, type StageInfo } from "./stages";
 
 /** A day as papers say it, in the words of the reader's own country. */
-const today = () =>
-  new Date().toLocaleDateString(undefined, { day: "numeric", month: "long", year: "numeric" });
+const today = () => longDay(new Date());
 
 /** At the head of a paper: which house, room and stage it is of, from which day, and as of which revision. */
 export function PaperHead({

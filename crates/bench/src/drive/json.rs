@@ -6,6 +6,8 @@ use crate::clock::Clock;
 use crate::lines::printable;
 use crate::net::Net;
 use crate::standin::json::{JsonAsk, PlayerState};
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
 use kestrel_core::model::Playback;
 use kestrel_core::room::{NowPlaying, Want};
 use kestrel_signal::ip::IpCommand;
@@ -92,6 +94,9 @@ impl Json {
             Want::Transport { to: Playback::Stopped, .. } => JsonAsk::Stop,
             Want::App { name } => JsonAsk::App { name: name.clone() },
             Want::Say { text, percent } => JsonAsk::Say { text: text.clone(), volume_percent: *percent },
+            Want::Chime { name, percent, wav, .. } => {
+                JsonAsk::Chime { name: name.clone(), wav: STANDARD.encode(wav), volume_percent: *percent }
+            }
             _ => return Err(DriverError::NoWay("this player is not told that by name".to_owned())),
         };
         self.ask(&ask, false).await.map(|_| ())

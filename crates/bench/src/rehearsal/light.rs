@@ -118,6 +118,13 @@ impl Inner {
     }
 }
 
+/// A volume in % that does not rise above the ceiling of the device: nobody is to be startled.
+fn under_ceiling(site: &Site, device: DeviceId, percent: u8) -> u8 {
+    let volume = site.profile_of(device).and_then(|profile| profile.volume);
+    let most = volume.map_or(100, |volume| volume.ceiling * 100 / volume.range.max(1));
+    percent.min(u8::try_from(most).unwrap_or(100))
+}
+
 /// Lets the clock, the sun, and what comes by itself fire their cues, each at its time.
 pub(super) async fn tick(inner: Weak<Inner>) {
     loop {
@@ -161,7 +168,7 @@ impl Rehearsal {
         if site.device(device).is_none_or(|known| !known.serves(own)) {
             // A zone of another room: whoever has that room drives it.
             if let Some(room) = site.device(device).map(|known| known.room) {
-                let _ = self.inner.elsewhere.send(Elsewhere { room, zone, percent, fade_ms });
+                let _ = self.inner.elsewhere.send(Elsewhere::Level { room, zone, percent, fade_ms });
             }
             return Ok(());
         }
@@ -184,9 +191,26 @@ impl Rehearsal {
     async fn also(&self, what: &Also) -> Result<(), RehearsalError> {
         match what {
             Also::Command { device, function } => self.send_once(*device, *function).await.map(|_| ()),
-            Also::Volume { device, steps } => self.nudge(*device, *steps).await.map(|_| ()),
+            Also::Volume { device, steps, unit } => {
+                let volume = self.inner.world.site().profile_of(*device).and_then(|profile| profile.volume);
+                let presses = volume.and_then(|volume| volume.presses(*steps, *unit));
+                let name = || self.inner.world.site().device_name(*device);
+                let none = || RehearsalError::NotNow(format!("{} cannot be made louder or softer by that.", name()));
+                self.nudge(*device, presses.ok_or_else(none)?).await.map(|_| ())
+            }
             Also::Say { device, text, percent } => {
-                self.want(*device, &Want::Say { text: text.clone(), percent: *percent }).await
+                let percent = under_ceiling(&self.inner.world.site(), *device, *percent);
+                self.want(*device, &Want::Say { text: text.clone(), percent }).await
+            }
+            Also::Chime { device, sound, name, length_ms, percent } => {
+                let site = self.inner.world.site();
+                let wav = site.pictures.iter().find(|known| known.id == *sound).map(|known| known.bytes.clone());
+                let gone =
+                    || RehearsalError::NotNow(format!("The sound of “{name}” is gone. Upload it again in Cues."));
+                let wav = wav.ok_or_else(gone)?;
+                let percent = under_ceiling(&site, *device, *percent);
+                let want = Want::Chime { name: name.clone(), length_ms: *length_ms, percent, wav };
+                self.want(*device, &want).await
             }
             Also::Message { device, text } => self.want(*device, &Want::Message { text: text.clone() }).await,
             // What the watch itself decides.

@@ -117,6 +117,8 @@ pub(crate) struct Inner {
     elsewhere: broadcast::Sender<Elsewhere>,
     /// Keys of surfaces that are held down.
     holds: Mutex<BTreeMap<KeyId, AbortHandle>>,
+    /// When keys that only count so often were pressed last, in ms.
+    twists: Mutex<BTreeMap<KeyId, Vec<u64>>>,
     /// One command at a time: a reset must not fall between the planning of a run and its start.
     commands: tokio::sync::Mutex<()>,
     /// One writer a device: whatever sends to it takes this first, and believes what follows before the bytes leave.
@@ -252,6 +254,7 @@ impl Rehearsal {
             run: Mutex::new(None),
             elsewhere: broadcast::channel(64).0,
             holds: Mutex::default(),
+            twists: Mutex::default(),
             commands: tokio::sync::Mutex::new(()),
             writers: Mutex::default(),
             stops: AtomicU64::new(0),

@@ -18,17 +18,22 @@ const PIECE_MS: u32 = 300;
 /// A key that nobody lets go is let go by itself: the phone may be gone, in ms.
 const LONGEST_MS: u64 = 10_000;
 
-/// A level for a zone of another room.
+/// What concerns other rooms.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Elsewhere {
-    /// The room.
-    pub room: RoomId,
-    /// The zone.
-    pub zone: ZoneId,
-    /// How bright, in %.
-    pub percent: u8,
-    /// How long the fade takes, in ms.
-    pub fade_ms: u32,
+pub enum Elsewhere {
+    /// A level for a zone of another room.
+    Level {
+        /// The room.
+        room: RoomId,
+        /// The zone.
+        zone: ZoneId,
+        /// How bright, in %.
+        percent: u8,
+        /// How long the fade takes, in ms.
+        fade_ms: u32,
+    },
+    /// The whole house is put to rest.
+    Rest,
 }
 
 /// A level that a finger sets follows it within this time, in ms.
@@ -122,8 +127,40 @@ impl Rehearsal {
             return Ok(None);
         }
         let Some(binding) = key.binding(gesture, known.activity) else { return Ok(None) };
+        if binding.most_per_s.is_some_and(|most| !self.counts(key.id, most)) {
+            return Ok(None);
+        }
         let deed = self.deed(site, &binding.does, &known)?;
         self.carry(&deed).await
+    }
+
+    /// Does one more press of a key count, where so many do in a second?
+    fn counts(&self, key: KeyId, most: u8) -> bool {
+        let now = self.clock().now_ms();
+        let mut twists = self.inner.twists.lock().unwrap_or_else(PoisonError::into_inner);
+        let recent = twists.entry(key).or_default();
+        recent.retain(|at| at + 1_000 > now);
+        let counts = recent.len() < usize::from(most);
+        if counts {
+            recent.push(now);
+        }
+        counts
+    }
+
+    /// The room is finished with the house: everything off, and the way out is lit as its walk wants it.
+    ///
+    /// # Errors
+    /// Where the plan cannot be sent; the way out is lit all the same.
+    pub async fn rest(&self) -> Result<(), RehearsalError> {
+        let done = self.run(Situation::Off).await;
+        let site = self.inner.world.site();
+        let exit = site.room(self.inner.world.room()).and_then(|room| room.lighting.exit.clone());
+        for (zone, percent) in exit.iter().flat_map(|exit| exit.zones.iter().map(|zone| (*zone, exit.percent))) {
+            if self.inner.light().fade(zone).to < f64::from(percent) {
+                self.dim(zone, percent, DIM_MS);
+            }
+        }
+        done
     }
 
     fn deed(&self, site: &Site, does: &kestrel_core::model::Does, known: &Known) -> Result<PressDoes, RehearsalError> {
@@ -151,6 +188,10 @@ impl Rehearsal {
                     self.clock().sleep_until(start_ms + u64::from(step.start_ms)).await;
                     self.send_once(step.device, step.function).await?;
                 }
+            }
+            PressDoes::Rest => {
+                // Whoever has all the rooms does it, this one among them.
+                let _ = self.inner.elsewhere.send(Elsewhere::Rest);
             }
             PressDoes::Look { look } => self.inner.happened(&Happening::Look { look: *look }),
             PressDoes::Set { switch, on } => self.set_switch(*switch, *on),

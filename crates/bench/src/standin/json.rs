@@ -13,6 +13,8 @@
 use super::{Standin, power_word};
 use crate::lines::{TextLine, next_line};
 use crate::net::Stream;
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
 use kestrel_core::model::Playback;
 use kestrel_core::room::{Outcome, PowerView, Want};
 use serde::{Deserialize, Serialize};
@@ -59,6 +61,15 @@ pub enum JsonAsk {
     Say {
         /// What.
         text: String,
+        /// How loud, in %.
+        volume_percent: u8,
+    },
+    /// Play a sound, and return to what was.
+    Chime {
+        /// What it is called.
+        name: String,
+        /// What is played: WAV in base64.
+        wav: String,
         /// How loud, in %.
         volume_percent: u8,
     },
@@ -171,6 +182,11 @@ fn carry_out(own: &Standin, ask: &JsonAsk) -> Result<(), String> {
         JsonAsk::Say { text, volume_percent } => {
             vec![Want::Say { text: text.chars().take(400).collect(), percent: *volume_percent }]
         }
+        JsonAsk::Chime { name, wav, volume_percent } => {
+            let length_ms = wav_length_ms(wav).ok_or("that is no WAV sound")?;
+            let name = name.chars().take(80).collect();
+            vec![Want::Chime { name, length_ms, percent: *volume_percent, wav: vec![] }]
+        }
     };
     for want in wants {
         // What is on already says that there is nothing to do, which is no error.
@@ -179,4 +195,26 @@ fn carry_out(own: &Standin, ask: &JsonAsk) -> Result<(), String> {
         }
     }
     Ok(())
+}
+
+/// How long a WAV sound in base64 is, as its own head says, in ms; none where it is no such sound.
+fn wav_length_ms(base64: &str) -> Option<u32> {
+    let bytes = STANDARD.decode(base64).ok()?;
+    let number = |at: usize| Some(u32::from_le_bytes(bytes.get(at..at + 4)?.try_into().ok()?));
+    if bytes.get(..4)? != b"RIFF" || bytes.get(8..12)? != b"WAVE" {
+        return None;
+    }
+    let (mut at, mut bytes_per_s) = (12, None);
+    loop {
+        let (kind, size) = (bytes.get(at..at + 4)?, number(at + 4)?);
+        match kind {
+            b"fmt " => bytes_per_s = number(at + 16),
+            b"data" => {
+                let there = u64::from(size).min(bytes.len().saturating_sub(at + 8) as u64);
+                return u32::try_from(there * 1_000 / u64::from(bytes_per_s.filter(|rate| *rate > 0)?)).ok();
+            }
+            _ => {}
+        }
+        at += 8 + usize::try_from(size).ok()? + usize::try_from(size % 2).ok()?;
+    }
 }

@@ -4,6 +4,7 @@ use super::*;
 use crate::mind::{Cause, NoticeKind};
 use crate::story::{ends_here, replay};
 use crate::trials::{Progress, TrialRequest, run as try_evenings};
+use kestrel_core::id::RoomId;
 use kestrel_core::model::{Deed, Faults, Hand, Story, StoryEvent};
 use kestrel_core::plan::goal;
 use kestrel_core::prove::{Analysis, Guarantee};
@@ -464,21 +465,47 @@ async fn stop_everything_drops_what_is_on_its_way() {
 
 /// Evenings at random in three rooms: nothing that is said to be ready is not, and no motor is reversed without its stop.
 /// `KESTREL_EVENINGS` asks for more of them.
-#[test]
-fn random_evenings_without_a_false_ready_and_without_a_reversed_motor() {
+#[rstest]
+#[case::boat_hall(ids::boat_hall())]
+#[case::chart_loft(ids::chart_loft())]
+#[case::slip_deck(ids::slip_deck())]
+fn random_evenings_without_a_false_ready_and_without_a_reversed_motor(#[case] room: RoomId) {
     let many = std::env::var("KESTREL_EVENINGS").ok().and_then(|text| text.parse().ok()).unwrap_or(20);
     let site = Arc::new(whole());
-    for room in [ids::boat_hall(), ids::chart_loft(), ids::slip_deck()] {
-        for from in (0..many).step_by(1_000) {
-            let evenings = (many - from).min(1_000);
-            let asked = TrialRequest { evenings, seed: 41 + u64::from(from), hands: true, faults: true };
-            let report = try_evenings(&site, room, &asked, &Progress::default()).unwrap();
-            assert_eq!(report.evenings, evenings);
-            assert!(report.runs > evenings / 2, "{} macros", report.runs);
-            let wrong: Vec<_> = report.wrongs.iter().map(|wrong| (&wrong.story.name, &wrong.what)).collect();
-            assert_eq!(report.wrong, 0, "{wrong:#?}");
-        }
+    for from in (0..many).step_by(1_000) {
+        let evenings = (many - from).min(1_000);
+        let asked = TrialRequest { evenings, seed: 41 + u64::from(from), hands: true, faults: true };
+        let report = try_evenings(&site, room, &asked, &Progress::default()).unwrap();
+        assert_eq!(report.evenings, evenings);
+        assert!(report.runs > evenings / 2, "{} macros", report.runs);
+        let wrong: Vec<_> = report.wrongs.iter().map(|wrong| (&wrong.story.name, &wrong.what)).collect();
+        assert_eq!(report.wrong, 0, "{wrong:#?}");
     }
+}
+
+/// A display falls silent, and somebody chooses another input on it then: the runtime has told that it hears nothing of it
+/// any more, and claims nothing.
+#[test]
+fn a_display_that_fell_silent_is_told_so_before_somebody_changes_it() {
+    let site = Arc::new(whole());
+    let asked = TrialRequest { evenings: 1, seed: 3313, hands: true, faults: true };
+    let room = ids::chart_loft();
+    let report = try_evenings(&site, room, &asked, &Progress::default()).unwrap();
+    assert_eq!((report.evenings, report.wrong), (1, 0), "{:?}", report.wrongs);
+    let (events, length_ms) = crate::trials::make_up(&site, room, asked.seed, &asked);
+    let off = kestrel_core::prove::handed(&site, room, Situation::Off);
+    let (display, at_ms) = match &events.last().unwrap() {
+        StoryEvent { at_ms, deed: Deed::Hand { hand } } => (hand.device().unwrap(), *at_ms),
+        other => panic!("{other:?}"),
+    };
+    let notices = crate::story::on_simulated_clock(async {
+        let end = crate::story::evening(site.clone(), room, asked.seed, &events, length_ms, &off).await;
+        end.rehearsal.view().notices
+    })
+    .unwrap();
+    let name = site.device_name(display);
+    let told = |notice: &crate::mind::Notice| notice.kind == NoticeKind::Silent && notice.text.contains(&name);
+    assert!(notices.iter().any(|notice| told(notice) && notice.at_ms < at_ms), "{notices:?}");
 }
 
 /// A tuner that somebody wakes by its own button tells so: the room stays off, since nothing shows or sounds, and the runtime

@@ -632,7 +632,7 @@ impl Find<'_> {
         let mut found = Vec::new();
         for cue in self.cues() {
             for also in &cue.also {
-                let Also::Say { device, percent, .. } = also else { continue };
+                let (Also::Say { device, percent, .. } | Also::Chime { device, percent, .. }) = also else { continue };
                 let volume = self.profile(*device).and_then(|profile| profile.volume);
                 let over_ceiling =
                     volume.is_some_and(|volume| volume.range * u32::from(*percent) / 100 > volume.ceiling);

@@ -415,7 +415,7 @@ fn a_copied_room_has_light_of_its_own() {
 }
 
 #[rstest]
-#[case::time(|light: &mut Lighting| light.cues[0].moment = Moment::Clock { minute: 1440 }, "between 0:00 and 23:59")]
+#[case::time(|light: &mut Lighting| light.cues[0].moment = Moment::Clock { minute: 1440, until: None }, "between 0:00 and 23:59")]
 #[case::level(|light: &mut Lighting| light.looks[0].levels[0].percent = 101, "between 0 and 100 %")]
 #[case::look(|light: &mut Lighting| { light.looks.remove(0); }, "look")]
 #[case::name(|light: &mut Lighting| light.zones[1].name = "Ceiling".to_owned(), "taken")]
@@ -503,4 +503,36 @@ proptest! {
             prop_assert_eq!(left.rest().has(minute), !left.has(minute));
         }
     }
+}
+
+/// 23:00 to 1:30, over midnight: what it set goes back to what it was.
+#[test]
+fn a_cue_of_two_clock_times_puts_back_at_the_second_what_it_set_at_the_first() {
+    let mut site = demo::marram_point();
+    let room = site.rooms.find_mut(|room| room.id == ids::boat_hall()).unwrap();
+    let look = room.lighting.looks[0].clone();
+    let switch = room.lighting.switches[0].id;
+    let mut cue = room.lighting.cues[0].clone();
+    cue.moment = Moment::Clock { minute: 23 * 60, until: Some(90) };
+    cue.provided = vec![];
+    cue.light = Light::Look { look: look.id, fade_ms: Some(0) };
+    cue.also = vec![Also::Set { switch, on: true }];
+    room.lighting.cues = vec![cue];
+    let zone = look.levels[0].zone;
+    let mut watch = Watch::new(&site, ids::boat_hall(), winter());
+    let (_, minute) = watch.local(0);
+    let until = |clock: u64| ((clock + 1440 - u64::from(minute)) % 1440) * 60_000;
+    watch.happen(1, &Happening::Dim { zone, percent: 7, fade_ms: 0 });
+    let (from, to) = (until(23 * 60), until(90));
+    assert!(from < to, "{from} {to}");
+    watch.pass(from);
+    assert!((watch.level(zone, from) - f64::from(look.levels[0].percent)).abs() < 0.1);
+    assert!(watch.is_on(switch));
+    assert_eq!(watch.next_ms(from), Some(to));
+    watch.pass(to - 1);
+    assert!(watch.is_on(switch));
+    let deeds = watch.pass(to);
+    assert!(deeds.iter().any(|(at, deed)| *at == to && matches!(deed, CueAct::Level { percent: 7, .. })), "{deeds:?}");
+    assert!((watch.level(zone, to) - 7.0).abs() < 0.1);
+    assert!(!watch.is_on(switch));
 }

@@ -257,6 +257,9 @@ fn rekey(profile: &mut Profile, key: &impl Fn(FunctionId) -> FunctionId, input: 
     if let Some(motion) = &mut profile.motion {
         (motion.up, motion.down, motion.stop) = (key(motion.up), key(motion.down), motion.stop.map(key));
     }
+    if let Some(skips) = &mut profile.skips {
+        (skips.back, skips.forward) = (key(skips.back), key(skips.forward));
+    }
     if let Some(volume) = &mut profile.volume {
         (volume.up, volume.down) = (key(volume.up), key(volume.down));
         match &mut volume.mute {

@@ -14,7 +14,7 @@ pub fn describe(site: &Site, changes: &[Change]) -> String {
     let line = match (&change.before, &change.after) {
         (None, Some(after)) => format!("Added {}", name(site, after)),
         (Some(before), None) => format!("Removed {}", name(site, before)),
-        (Some(before), Some(after)) => format!("{}: {}", name(site, after), difference(before, after)),
+        (Some(before), Some(after)) => format!("{}: {}", name(site, after), difference(site, before, after)),
         (None, None) => "Nothing changed".to_owned(),
     };
     match more {
@@ -57,7 +57,7 @@ pub fn name(site: &Site, entity: &Entity) -> String {
 }
 
 /// The first difference in words, and how many more there are.
-fn difference(before: &Entity, after: &Entity) -> String {
+fn difference(site: &Site, before: &Entity, after: &Entity) -> String {
     let (Ok(before), Ok(after)) = (serde_json::to_value(before), serde_json::to_value(after)) else {
         return "changed".to_owned();
     };
@@ -65,7 +65,7 @@ fn difference(before: &Entity, after: &Entity) -> String {
         return tested;
     }
     let mut differences = Vec::new();
-    walk(&before, &after, "", &mut differences);
+    walk(site, (&before, &after), "", &mut differences);
     let mut line = differences.first().cloned().unwrap_or_else(|| "changed".to_owned());
     if differences.len() > 1 {
         line = format!("{line}, and {} more", differences.len() - 1);
@@ -87,22 +87,118 @@ fn test_of(before: &Value, after: &Value) -> Option<String> {
     })
 }
 
-fn walk(before: &Value, after: &Value, label: &str, found: &mut Vec<String>) {
+fn walk(site: &Site, (before, after): (&Value, &Value), label: &str, found: &mut Vec<String>) {
     match (before, after) {
         (Value::Object(a), Value::Object(b)) => {
             for (key, value) in b {
-                walk(a.get(key).unwrap_or(&Value::Null), value, key, found);
+                walk(site, (a.get(key).unwrap_or(&Value::Null), value), key, found);
             }
         }
-        (Value::Array(a), Value::Array(b)) if a.len() == b.len() => {
-            a.iter().zip(b).for_each(|(a, b)| walk(a, b, label, found));
-        }
-        (Value::Array(a), Value::Array(b)) => found.push(format!("{} {} → {}", spoken(label), a.len(), b.len())),
+        (Value::Array(a), Value::Array(b)) => lists(site, (a, b), label, found),
         _ if before != after => {
-            found.push(format!("{} {} → {}", spoken(label), plain(label, before), plain(label, after)))
+            let (was, is) = (plain(site, label, before), plain(site, label, after));
+            found.push(format!("{} {was} → {is}", spoken(label)));
         }
         _ => {}
     }
+}
+
+/// What tells one thing of a list from the others: its id, where it has one.
+fn id_of(item: &Value) -> Option<&str> {
+    item.get("id").or_else(|| item.get("zone")).and_then(Value::as_str)
+}
+
+/// Things of a list that came, went, or were changed.
+fn lists(site: &Site, (before, after): (&[Value], &[Value]), label: &str, found: &mut Vec<String>) {
+    let named = after.iter().chain(before).all(|item| id_of(item).is_some());
+    let same = |a: &Value, b: &Value| if named { id_of(a) == id_of(b) } else { a == b };
+    if !named && before.len() == after.len() {
+        before.iter().zip(after).for_each(|pair| walk(site, pair, label, found));
+        return;
+    }
+    let new: Vec<&Value> = after.iter().filter(|item| !before.iter().any(|known| same(known, item))).collect();
+    let gone: Vec<&Value> = before.iter().filter(|item| !after.iter().any(|known| same(known, item))).collect();
+    for (items, what) in [(&new, "added"), (&gone, "removed")] {
+        if !items.is_empty() {
+            found.push(format!("{} {what}", some(site, items, label)));
+        }
+    }
+    let stayed = |list: &[Value], other: &[Value]| -> Vec<Value> {
+        list.iter().filter(|item| other.iter().any(|known| same(known, item))).cloned().collect()
+    };
+    let (was, is) = (stayed(before, after), stayed(after, before));
+    if named && was.iter().map(id_of).ne(is.iter().map(id_of)) {
+        found.push(format!("order of {} changed", spoken(label)));
+    }
+    if named {
+        for item in &is {
+            if let Some(known) = was.iter().find(|known| same(known, item)) {
+                walk(site, (known, item), label, found);
+            }
+        }
+    }
+}
+
+/// Up to three things by their names, or how many there are of what they are.
+fn some(site: &Site, items: &[&Value], label: &str) -> String {
+    let names: Vec<String> = items.iter().filter_map(|item| item_name(site, item)).collect();
+    let what = spoken(label);
+    let one = singular(&what);
+    if names.len() != items.len() || names.len() > 3 {
+        return if items.len() == 1 { format!("a {one}") } else { format!("{} {what}", items.len()) };
+    }
+    format!("{} {}", if names.len() == 1 { one } else { what }, names.join(", "))
+}
+
+/// What a thing of a list is called.
+fn item_name(site: &Site, item: &Value) -> Option<String> {
+    if let Some(id) = item.as_str() {
+        return if id.len() == 36 { named(site, id) } else { Some(format!("“{id}”")) };
+    }
+    let of = |key: &str| item.get(key).and_then(Value::as_str).filter(|text| !text.is_empty());
+    of("name").or_else(|| of("label")).map(|name| format!("“{name}”")).or_else(|| named(site, of("zone")?))
+}
+
+/// keys → key, switches → switch.
+fn singular(plural: &str) -> String {
+    let stems =
+        [("switches", "switch"), ("activities", "activity"), ("levels", "level"), ("also", "thing that it does")];
+    stems
+        .iter()
+        .find(|(many, _)| *many == plural)
+        .map_or_else(|| plural.strip_suffix('s').unwrap_or(plural).to_owned(), |(_, one)| (*one).to_owned())
+}
+
+/// The thing of the house that an id stands for, by its name.
+fn named(site: &Site, id: &str) -> Option<String> {
+    let id: uuid::Uuid = id.parse().ok()?;
+    let name = site
+        .device(id.into())
+        .map(|own| own.name.clone())
+        .or_else(|| site.activity(id.into()).map(|own| own.name.clone()))
+        .or_else(|| site.room(id.into()).map(|own| own.name.clone()))
+        .or_else(|| site.profile(id.into()).map(|own| format!("{} {}", own.maker, own.model)))
+        .or_else(|| {
+            let looks = site.rooms.iter().flat_map(|room| &room.lighting.looks);
+            looks.into_iter().find(|look| look.id.0 == id).map(|look| look.name.clone())
+        })
+        .or_else(|| {
+            let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
+            zones.into_iter().find(|zone| zone.id.0 == id).map(|zone| zone.name.clone())
+        })
+        .or_else(|| {
+            let switches = site.rooms.iter().flat_map(|room| &room.lighting.switches);
+            switches.into_iter().find(|switch| switch.id.0 == id).map(|switch| switch.name.clone())
+        })
+        .or_else(|| {
+            let models = site.profiles.iter();
+            models.flat_map(|own| &own.functions).find(|own| own.id.0 == id).map(|own| own.name.clone())
+        })
+        .or_else(|| {
+            let models = site.profiles.iter();
+            models.flat_map(|own| &own.inputs).find(|own| own.id.0 == id).map(|own| own.name.clone())
+        });
+    name.map(|name| format!("“{name}”"))
 }
 
 /// `hi_ms` → “longest”, `warm_up` → “warm up”.
@@ -111,19 +207,35 @@ fn spoken(label: &str) -> String {
         "lo_ms" => "shortest time".to_owned(),
         "hi_ms" => "longest time".to_owned(),
         "gap_ms" => "pause after a command".to_owned(),
-        other => other.replace('_', " "),
+        "lit" => "when it is lit".to_owned(),
+        "does" => "what it does".to_owned(),
+        "bindings" => "meanings".to_owned(),
+        "provided" => "conditions".to_owned(),
+        "may" => "what the family may change".to_owned(),
+        other => {
+            let plain = ["_ms", "_percent", "_mm", "_min", "_s"].iter().find_map(|unit| other.strip_suffix(unit));
+            plain.unwrap_or(other).replace('_', " ")
+        }
     }
 }
 
-fn plain(label: &str, value: &Value) -> String {
+fn plain(site: &Site, label: &str, value: &Value) -> String {
     match value {
         Value::Null => "none".to_owned(),
         Value::Number(ms) if label.ends_with("_ms") => {
             crate::words::seconds(ms.as_u64().and_then(|ms| u32::try_from(ms).ok()).unwrap_or(0))
         }
-        Value::String(text) if text.len() == 36 => "another".to_owned(),
+        Value::String(text) if text.len() == 36 => named(site, text).unwrap_or_else(|| "another".to_owned()),
         Value::String(text) => format!("“{text}”"),
-        Value::Object(_) | Value::Array(_) => "changed".to_owned(),
+        Value::Bool(on) => if *on { "yes" } else { "no" }.to_owned(),
+        Value::Number(percent) if label.ends_with("_percent") || label == "percent" => format!("{percent} %"),
+        // Something with parts: by its name, or by what it is.
+        Value::Object(parts) => {
+            let said =
+                ["name", "label", "is", "does", "at", "when", "how"].iter().find_map(|key| parts.get(*key)?.as_str());
+            said.map_or_else(|| "something else".to_owned(), |said| format!("“{}”", said.replace('-', " ")))
+        }
+        Value::Array(items) => items.len().to_string(),
         other => other.to_string(),
     }
 }

@@ -123,6 +123,9 @@ fn roles(model: &Profile) -> BTreeMap<&'static str, FunctionId> {
         roles.extend([("up", up), ("down", down)]);
         roles.extend(stop.map(|stop| ("stop", stop)));
     }
+    if let Some(skips) = &model.skips {
+        roles.extend([("jumps back", skips.back), ("jumps on", skips.forward)]);
+    }
     if let Some(volume) = &model.volume {
         roles.extend([("louder", volume.up), ("softer", volume.down)]);
         match volume.mute {

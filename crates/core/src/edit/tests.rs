@@ -7,6 +7,7 @@ use crate::model::{
     Activity, AfterPowerOn, App, CodeBody, CodeSet, ControlPath, Device, Feedback, Function, House, Input, Medium,
     Mode, Offer, Override, Reach, Selection, Span, Tell, Tries, Volume,
 };
+use crate::model::{Surface, SurfaceKey};
 use kestrel_signal::Capture;
 use kestrel_signal::ip::IpCommand;
 use kestrel_signal::payload::Payload;
@@ -184,7 +185,17 @@ fn every_field_of_a_profile_has_bounds_that_are_said(#[case] spoil: fn(&mut Prof
 
 fn volume() -> Volume {
     let [up, down] = [1, 2].map(|at| Uuid::from_u128(at).into());
-    Volume { up, down, step_tenths: 5, range: 100, ceiling: 80, after_power_on: None, absolute: false, mute: None }
+    Volume {
+        up,
+        down,
+        step_tenths: 5,
+        range: 100,
+        ceiling: 80,
+        after_power_on: None,
+        absolute: false,
+        mute: None,
+        decibels: false,
+    }
 }
 
 fn mode(name: &str) -> Mode {
@@ -561,4 +572,32 @@ fn an_empty_light_is_none_and_to_put_it_is_to_remove_what_there_was() {
     assert_eq!(apply(&mut site, &put(Entity::Light(empty))).unwrap(), []);
     revert(&mut site, &changes);
     assert!(find(&site, key).is_some());
+}
+
+/// What a line of the log says of a change, in words and not in counts.
+#[rstest]
+#[case::key_added(|s: &mut Surface| { let key = s.pages[0].keys[0].clone(); s.pages[0].keys.push(SurfaceKey { id: Uuid::from_u128(9).into(), label: "Cosy".to_owned(), ..key }) }, "Hall phone: key “Cosy” added")]
+#[case::key_removed(|s: &mut Surface| s.pages[0].keys.retain(|key| key.label != "Finish"), "Hall phone: key “Finish” removed")]
+#[case::keys_moved(|s: &mut Surface| s.pages[0].keys.swap(0, 1), "Hall phone: order of keys changed")]
+#[case::page_renamed(|s: &mut Surface| s.pages[0].name = "Begin".to_owned(), "Hall phone: name “Start” → “Begin”")]
+#[case::column(|s: &mut Surface| s.pages[0].keys[0].column = 3, "→ 3")]
+fn the_log_says_what_changed_in_words(#[case] change: fn(&mut Surface), #[case] says: &str) {
+    let site = demo::marram_point();
+    let own =
+        site.room(ids::boat_hall()).unwrap().surfaces.iter().find(|own| own.name == "Hall phone").unwrap().clone();
+    let mut next = own.clone();
+    change(&mut next);
+    let entity = |own: Surface| Some(Entity::Surface(crate::model::InRoom::new(ids::boat_hall(), own)));
+    let line = describe(&site, &[Change { before: entity(own), after: entity(next) }]);
+    assert!(line.contains(says), "{line}");
+    assert!(!line.contains("another") && !line.contains("keys 1"), "{line}");
+}
+
+#[test]
+fn the_log_names_what_an_id_stands_for() {
+    let site = demo::marram_point();
+    let film = site.activity(ids::feature_film()).unwrap().clone();
+    let games = Activity { source: ids::streamer(), ..film.clone() };
+    let change = Change { before: Some(Entity::Activity(film)), after: Some(Entity::Activity(games)) };
+    assert_eq!(describe(&site, &[change]), "Feature film: source “Disc player” → “Streamer”");
 }

@@ -88,6 +88,7 @@ pub fn profile(kind: DeviceKind, fresh: &mut impl FnMut() -> Uuid) -> Profile {
         }),
         stops: vec![],
         volume: None,
+        skips: None,
         modes: vec![],
         apps: vec![],
         couples: None,

@@ -11,7 +11,7 @@ use jiff::tz::{AmbiguousOffset, TimeZone};
 #[must_use]
 pub fn on(place: Option<&Standpoint>, moment: &Moment, day: Date) -> Option<Timestamp> {
     match *moment {
-        Moment::Clock { minute } => clock(&zone(place), day, minute),
+        Moment::Clock { minute, .. } => clock(&zone(place), day, minute),
         Moment::Sun { rises, offset_min } => {
             let sun = place?.sun(day, rises)?;
             Timestamp::from_second(sun.as_second() + i64::from(offset_min) * 60).ok()

@@ -141,6 +141,17 @@ enum Later {
     Off,
     Reset(SwitchId),
     Back,
+    /// The second time of a cue of the clock: what it set goes back.
+    Until(Box<Held>),
+}
+
+/// What a cue of the clock found when its first time came.
+#[derive(Debug, Clone, PartialEq)]
+struct Held {
+    cue: CueId,
+    levels: BTreeMap<ZoneId, f64>,
+    switches: Vec<(SwitchId, bool)>,
+    fade_ms: u32,
 }
 
 /// A short visit elsewhere.
@@ -349,6 +360,7 @@ impl Watch {
                         Later::Off => vec![CueAct::Ask { to: Situation::Off }],
                         Later::Reset(switch) => self.happen(at_ms, &Happening::Set { switch, on: false }),
                         Later::Back => self.back(at_ms),
+                        Later::Until(held) => self.let_go(at_ms, &held),
                     };
                     done.extend(deeds.into_iter().map(|deed| (at_ms, deed)));
                 }
@@ -409,7 +421,7 @@ impl Watch {
                 if let Some(before) = self.activity.take() {
                     moments.push(Moment::Ends { activity: Some(before) });
                 }
-                self.later.retain(|(_, later)| matches!(later, Later::Reset(_)));
+                self.later.retain(|(_, later)| matches!(later, Later::Reset(_) | Later::Until(_)));
                 self.aside = None;
                 moments.push(Moment::RoomOff);
             }
@@ -471,6 +483,7 @@ impl Watch {
         }
         self.chain.insert(cue.id);
         let was = self.all_levels(now_ms);
+        self.hold(now_ms, cue, &was);
         match &cue.light {
             Light::Stays => {}
             Light::Look { look, fade_ms } => {
@@ -490,6 +503,40 @@ impl Watch {
         for also in &cue.also {
             self.also(now_ms, cue, also, &was, deeds);
         }
+    }
+
+    /// A cue of two clock times keeps what it found, to go back to it at the second.
+    fn hold(&mut self, now_ms: u64, cue: &Cue, was: &BTreeMap<ZoneId, f64>) {
+        let Moment::Clock { minute, until: Some(until) } = cue.moment else { return };
+        let (look, fade_ms) = match &cue.light {
+            Light::Look { look, fade_ms } => (self.lighting.look(*look), *fade_ms),
+            Light::Stays | Light::Before { .. } => (None, None),
+        };
+        let fade_ms = fade_ms.or(look.map(|look| look.fade_ms)).unwrap_or(0);
+        let zones: Vec<ZoneId> = look.into_iter().flat_map(|look| &look.levels).map(|level| level.zone).collect();
+        let levels = zones.into_iter().map(|zone| (zone, was.get(&zone).copied().unwrap_or(0.0))).collect();
+        let set = cue.also.iter().filter_map(|also| match also {
+            Also::Set { switch, .. } => Some((*switch, self.is_on(*switch))),
+            _ => None,
+        });
+        let switches = set.collect();
+        // Over midnight, where the second time is the earlier one.
+        let minutes = (u64::from(until) + 1440 - u64::from(minute)) % 1440;
+        self.later.retain(|(_, later)| !matches!(later, Later::Until(held) if held.cue == cue.id));
+        let held = Held { cue: cue.id, levels, switches, fade_ms };
+        self.later.push((now_ms + minutes * 60_000, Later::Until(Box::new(held))));
+    }
+
+    /// The second time of a cue of the clock has come.
+    fn let_go(&mut self, now_ms: u64, held: &Held) -> Vec<CueAct> {
+        let mut deeds = Vec::new();
+        for (zone, level) in &held.levels {
+            self.set(now_ms, *zone, percent(*level), held.fade_ms, &mut deeds);
+        }
+        for (switch, on) in &held.switches {
+            deeds.extend(self.happen(now_ms, &Happening::Set { switch: *switch, on: *on }));
+        }
+        deeds
     }
 
     /// A mode switch is set: what that is the moment of, if it changes. It goes off by itself, where it does so.

@@ -38,7 +38,8 @@ pub fn moment(site: &Site, lighting: &Lighting, moment: &Moment) -> String {
             format!("{} is sent “{}”", device(*id), site.function_name(*id, *function))
         }
         Moment::Credits { device: id } => format!("credits on {}", device(*id)),
-        Moment::Clock { minute } => clock(*minute),
+        Moment::Clock { minute, until: None } => clock(*minute),
+        Moment::Clock { minute, until: Some(until) } => format!("{} to {}", clock(*minute), clock(*until)),
         Moment::Sun { rises, offset_min } => {
             let event = if *rises { "sunrise" } else { "sunset" };
             match offset_min {
@@ -107,11 +108,12 @@ pub fn also(site: &Site, lighting: &Lighting, also: &Also) -> String {
     match also {
         Also::Macro { to } => format!("ask for {}", crate::model::situation_name(site, *to)),
         Also::Command { device: id, function } => format!("{}: “{}”", device(*id), site.function_name(*id, *function)),
-        Also::Volume { device: id, steps } => {
+        Also::Volume { device: id, steps, unit } => {
             let way = if *steps < 0 { "softer" } else { "louder" };
-            format!("{} {} steps {way}", device(*id), steps.unsigned_abs())
+            format!("{} {} {way}", device(*id), unit.amount(*steps))
         }
         Also::Say { device: id, text, percent } => format!("{} says “{text}” at {percent} %", device(*id)),
+        Also::Chime { device: id, name, percent, .. } => format!("{} plays “{name}” at {percent} %", device(*id)),
         Also::Message { device: id, text } if text.is_empty() => format!("{}: message away", device(*id)),
         Also::Message { device: id, text } => format!("{} shows “{text}”", device(*id)),
         Also::Set { switch: id, on } => format!("{} {}", switch(lighting, *id), if *on { "on" } else { "off" }),

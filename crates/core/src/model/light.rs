@@ -1,7 +1,7 @@
 //! Light that follows what happens in a room: zones, looks, mode switches, and the lines of a cue sheet.
 
-use super::{Gesture, Playback, Situation};
-use crate::id::{ActivityId, CueId, DeviceId, FunctionId, LookId, SwitchId, ZoneId};
+use super::{Gesture, LoudUnit, Playback, Situation};
+use crate::id::{ActivityId, CueId, DeviceId, FunctionId, LookId, PictureId, SwitchId, ZoneId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -218,6 +218,9 @@ pub enum Moment {
     Clock {
         /// In minutes after midnight.
         minute: u16,
+        /// Until then it holds, in minutes after midnight: what it set goes back to what it was. For good, if none.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        until: Option<u16>,
     },
     /// The sun rises or sets.
     Sun {
@@ -333,8 +336,11 @@ pub enum Also {
     Volume {
         /// Of which device.
         device: DeviceId,
-        /// Steps, −30 to 30.
+        /// How much, up or down: 30 steps, 50 % or 20 dB at most.
         steps: i8,
+        /// In what.
+        #[serde(default)]
+        unit: LoudUnit,
     },
     /// A line is said or a chime played, and the volume put back.
     Say {
@@ -343,6 +349,19 @@ pub enum Also {
         /// What.
         text: String,
         /// How loud, in % of its range.
+        percent: u8,
+    },
+    /// A chime with a sound of one's own is played, and the volume put back.
+    Chime {
+        /// By which speaker.
+        device: DeviceId,
+        /// Which sound.
+        sound: PictureId,
+        /// What it is called.
+        name: String,
+        /// How long it is, in ms.
+        length_ms: u32,
+        /// How loud, in % of the range; never above the ceiling.
         percent: u8,
     },
     /// A message is shown.

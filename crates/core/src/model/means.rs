@@ -27,10 +27,12 @@ pub enum Means {
     Digit7,
     Digit8,
     Digit9,
+    /// A key of the device itself that people press, such as a wall switch: nothing is sent to it.
+    Pressed,
 }
 
 /// The names of our vocabulary, and words that people type for them.
-const NAMES: [(&str, Means); 23] = [
+const NAMES: [(&str, Means); 24] = [
     ("on", Means::On),
     ("power on", Means::On),
     ("on (discrete)", Means::On),
@@ -54,6 +56,7 @@ const NAMES: [(&str, Means); 23] = [
     ("7", Means::Digit7),
     ("8", Means::Digit8),
     ("9", Means::Digit9),
+    ("wall switch", Means::Pressed),
 ];
 
 impl Means {

@@ -57,12 +57,12 @@ pub use means::Means;
 pub use network::{Link, Network, Talk};
 pub use overrides::{Override, with_overrides};
 pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
-pub use picture::{PICTURE_MAX, Picture};
+pub use picture::{PICTURE_MAX, Picture, SOUND_MAX};
 pub use plans::{Goes, HandChange, OrderRule, PlanChange, Policy, RoomPlans, When};
 pub use profile::{
-    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Function, Input, ListEnds, ListOpens, Mode,
-    ModeValue, Motion, Mute, NamedStop, Output, Power, Press, Profile, Reach, STOPS_MAX, Selection, Span, Times,
-    Unlisted, Volume,
+    AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Function, Input, ListEnds, ListOpens, LoudUnit,
+    Mode, ModeValue, Motion, Mute, NamedStop, Output, Power, Press, Profile, Reach, STOPS_MAX, Selection, Skips, Span,
+    Times, Unlisted, Volume,
 };
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
 pub use secrets::{Secrets, keep_secrets, leaving};

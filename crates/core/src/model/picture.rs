@@ -1,4 +1,4 @@
-//! Pictures, kept once by what is in them.
+//! Pictures of keys and sounds of chimes, kept once by what is in them.
 
 use crate::id::PictureId;
 use serde::{Deserialize, Serialize};
@@ -9,12 +9,15 @@ use uuid::Uuid;
 /// The largest picture of a key, in bytes.
 pub const PICTURE_MAX: usize = 60_000;
 
-/// A picture. Its id is made from its bytes, so that the same picture is kept once and never changes.
+/// The largest sound of a chime, in bytes.
+pub const SOUND_MAX: usize = 300_000;
+
+/// A picture, or the sound of a chime. Its id is made from its bytes, so that the same picture is kept once and never changes.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 pub struct Picture {
     /// Its id: the first 122 bits of the SHA-256 of its bytes, as a UUID of version 8.
     pub id: PictureId,
-    /// `image/png`, `image/jpeg` or `image/webp`.
+    /// `image/png`, `image/jpeg` or `image/webp`; `audio/wav` for a sound.
     pub media_type: String,
     /// Its bytes in base64 (RFC 4648).
     #[serde(with = "bytes")]
@@ -23,11 +26,17 @@ pub struct Picture {
 }
 
 impl Picture {
-    /// A picture, if its first bytes are those of a PNG, JPEG or WebP.
+    /// A picture or a sound, if its first bytes are those of a PNG, JPEG, WebP or WAV.
     #[must_use]
     pub fn of(bytes: Vec<u8>) -> Option<Self> {
         let media_type = Self::media_type_of(&bytes)?.to_owned();
         Some(Self { id: Self::id_of(&bytes), media_type, bytes })
+    }
+
+    /// Is it a sound?
+    #[must_use]
+    pub fn is_sound(&self) -> bool {
+        self.media_type.starts_with("audio/")
     }
 
     /// The id of a picture with these bytes.
@@ -46,6 +55,7 @@ impl Picture {
             [0x89, b'P', b'N', b'G', 0x0d, 0x0a, 0x1a, 0x0a, ..] => Some("image/png"),
             [0xff, 0xd8, 0xff, ..] => Some("image/jpeg"),
             [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P', ..] => Some("image/webp"),
+            [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'A', b'V', b'E', ..] => Some("audio/wav"),
             _ => None,
         }
     }

@@ -376,6 +376,86 @@ pub struct Volume {
     pub absolute: bool,
     /// Silences it and back.
     pub mute: Option<Mute>,
+    /// Is the unit of its scale a decibel?
+    #[serde(default)]
+    pub decibels: bool,
+}
+
+/// By what loudness is changed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum LoudUnit {
+    /// Steps of its keys.
+    #[default]
+    Steps,
+    /// Hundredths of its scale.
+    Percent,
+    /// Decibels, where its scale has them.
+    Decibels,
+}
+
+impl LoudUnit {
+    /// The most that one press or cue may ask for: more at once would be a fright.
+    #[must_use]
+    pub fn most(self) -> i8 {
+        match self {
+            Self::Steps => 30,
+            Self::Percent => 50,
+            Self::Decibels => 20,
+        }
+    }
+
+    /// An amount in words: “3 steps”, “10 %”, “6 dB”.
+    #[must_use]
+    pub fn amount(self, by: i8) -> String {
+        let many = by.unsigned_abs();
+        match self {
+            Self::Steps => format!("{many} step{}", if many == 1 { "" } else { "s" }),
+            Self::Percent => format!("{many} %"),
+            Self::Decibels => format!("{many} dB"),
+        }
+    }
+}
+
+impl Volume {
+    /// Presses of its keys for an amount, at least one; none where its scale has no decibels and those are asked for.
+    #[must_use]
+    pub fn presses(&self, by: i8, unit: LoudUnit) -> Option<i8> {
+        let step = self.step_tenths.max(1);
+        let tenths = match unit {
+            LoudUnit::Steps => return Some(by),
+            // A hundredth of the range, in tenths of the unit.
+            LoudUnit::Percent => u32::from(by.unsigned_abs()) * self.range / 10,
+            LoudUnit::Decibels if self.decibels => u32::from(by.unsigned_abs()) * 10,
+            LoudUnit::Decibels => return None,
+        };
+        let presses = i8::try_from(((tenths + step / 2) / step).max(1)).unwrap_or(i8::MAX);
+        Some(if by < 0 { -presses } else { presses })
+    }
+}
+
+/// How far one press of a source's own keys jumps.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct Skips {
+    /// Jumps back.
+    pub back: FunctionId,
+    /// By so much, in s.
+    pub back_s: u16,
+    /// Jumps on.
+    pub forward: FunctionId,
+    /// By so much, in s.
+    pub forward_s: u16,
+}
+
+impl Skips {
+    /// The key for a jump of so many seconds, and how often it is pressed: as near as whole presses come, at least one.
+    #[must_use]
+    pub fn presses(&self, seconds: i16) -> (FunctionId, u8) {
+        let (key, one) = if seconds < 0 { (self.back, self.back_s) } else { (self.forward, self.forward_s) };
+        let one = one.max(1);
+        let times = ((seconds.unsigned_abs() + one / 2) / one).clamp(1, 30);
+        (key, u8::try_from(times).unwrap_or(30))
+    }
 }
 
 /// How sound is silenced.
@@ -634,6 +714,9 @@ pub struct Profile {
     /// How loud it is.
     #[serde(default)]
     pub volume: Option<Volume>,
+    /// How far one press of its own keys jumps in what it plays.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub skips: Option<Skips>,
     /// Its settings.
     #[serde(default)]
     pub modes: Vec<Mode>,
@@ -754,6 +837,9 @@ impl Profile {
     #[must_use]
     pub fn comfort_keys(&self) -> Vec<(FunctionId, &'static str)> {
         let mut keys = Vec::new();
+        if let Some(skips) = &self.skips {
+            keys.extend([(skips.back, "jump back"), (skips.forward, "jump on")]);
+        }
         if let Some(volume) = &self.volume {
             keys.extend([(volume.up, "volume up"), (volume.down, "volume down")]);
             match volume.mute {

@@ -1,7 +1,7 @@
 //! What people press in a room: surfaces, their pages and keys.
 
-use super::Gesture;
 use super::surface_kind::SurfaceKind;
+use super::{Gesture, LoudUnit};
 use crate::id::{
     ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, PictureId, SurfaceId, SwitchId, ZoneId,
 };
@@ -147,6 +147,8 @@ pub enum Role {
     Start,
     /// Everything off.
     RoomOff,
+    /// Everything in the house off.
+    HouseRest,
     /// Stops a macro and what moves.
     StopAll,
     /// Back to the activity before.
@@ -214,6 +216,9 @@ pub struct Binding {
     /// What a key that stays down does.
     #[serde(default)]
     pub held: Held,
+    /// So many of it count in a second at most: a twist that comes in a burst; all of them, if none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub most_per_s: Option<u8>,
 }
 
 /// What a key that stays down does.
@@ -259,9 +264,22 @@ pub enum Does {
         /// By which device; by the one that sounds in this activity, if none.
         #[serde(default)]
         device: Option<DeviceId>,
-        /// Steps, −30 to 30, not 0.
+        /// How much, up or down, not 0: 30 steps, 50 % or 20 dB at most.
         steps: i8,
+        /// In what.
+        #[serde(default)]
+        unit: LoudUnit,
     },
+    /// Jumps in what plays, by the keys that its source has for that.
+    Jump {
+        /// In which source; in that of the running activity, if none.
+        #[serde(default)]
+        device: Option<DeviceId>,
+        /// So many seconds on; back, where negative. −600 to 600, not 0.
+        seconds: i16,
+    },
+    /// Puts the whole house to rest: every room is finished, and ways out stay lit. Only on a key that is held.
+    HouseRest,
     /// Silences what sounds in this activity, and back.
     Mute,
     /// Calls a look.
@@ -415,6 +433,11 @@ impl Surface {
     /// The keys that labels are made for: what a display shows has none.
     pub fn labelled(&self) -> impl Iterator<Item = &SurfaceKey> {
         self.pages.iter().filter(|page| page.name != LISTED).flat_map(|page| &page.keys)
+    }
+
+    /// The pages whose keys are cut, printed or stuck on: none of glass, and not what a display shows.
+    pub fn labelled_pages(&self) -> impl Iterator<Item = &SurfacePage> {
+        self.pages.iter().filter(|page| self.kind.has_labels() && page.name != LISTED)
     }
 
     /// How wide and high one cell of the grid is, in mm.

@@ -84,6 +84,17 @@ pub enum Want {
         /// How loud, in % of the range.
         percent: u8,
     },
+    /// Play a chime at a volume, and return to what it was.
+    Chime {
+        /// What it is called.
+        name: String,
+        /// How long it is, in ms.
+        length_ms: u32,
+        /// How loud, in % of the range.
+        percent: u8,
+        /// What is played: WAV; empty where only its length is known.
+        wav: Vec<u8>,
+    },
     /// All the way up or down.
     Move {
         /// Down?
@@ -267,17 +278,19 @@ impl Comfort {
                 Ok(Some(if text.is_empty() { "message taken away" } else { "message shown" }.to_owned()))
             }
             Want::Say { text, percent } if profile.kind.sounds() => {
-                let range = profile.volume.map_or(100, |volume| volume.range);
-                let back = self.speech.map_or(self.volume_tenths, |(_, back)| back);
-                self.volume_tenths = range * 10 * u32::from((*percent).min(100)) / 100;
                 let length = text.chars().count() as u64 * SPEECH_MS + 500;
-                self.speech = Some((now_ms + length, back));
-                self.message = Some(text.clone());
+                self.sounds(now_ms, profile, (text, *percent), length);
                 Ok(Some(format!("says “{text}”")))
             }
-            Want::Transport { .. } | Want::Level { .. } | Want::Message { .. } | Want::Say { .. } => {
-                Err("it cannot do that".to_owned())
+            Want::Chime { name, length_ms, percent, .. } if profile.kind.sounds() => {
+                self.sounds(now_ms, profile, (name, *percent), u64::from(*length_ms));
+                Ok(Some(format!("plays “{name}”")))
             }
+            Want::Transport { .. }
+            | Want::Level { .. }
+            | Want::Message { .. }
+            | Want::Say { .. }
+            | Want::Chime { .. } => Err("it cannot do that".to_owned()),
             Want::Power { .. }
             | Want::Input { .. }
             | Want::Mute { .. }
@@ -287,6 +300,15 @@ impl Comfort {
                 return None;
             }
         })
+    }
+
+    /// Sounds for a while at a volume of its own, and returns to what it was.
+    fn sounds(&mut self, now_ms: u64, profile: &Profile, (text, percent): (&str, u8), length_ms: u64) {
+        let range = profile.volume.map_or(100, |volume| volume.range);
+        let back = self.speech.map_or(self.volume_tenths, |(_, back)| back);
+        self.volume_tenths = range * 10 * u32::from(percent.min(100)) / 100;
+        self.speech = Some((now_ms + length_ms, back));
+        self.message = Some(text.to_owned());
     }
 
     /// Goes on from where `old` was.

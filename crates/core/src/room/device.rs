@@ -286,7 +286,9 @@ impl SimDevice {
                 self.want(now_ms, &Want::Power { on: true });
                 told(self.want(now_ms, &Want::Transport { to: Playback::Playing, from_ms: Some(0) }))
             }
-            Hand::Press { function, gesture, .. } if self.profile.kind == DeviceKind::Keypad => {
+            Hand::Press { function, gesture, .. }
+                if matches!(self.profile.kind, DeviceKind::Keypad | DeviceKind::Light) =>
+            {
                 match self.profile.function(*function) {
                     Some(key) => format!("“{}” {}", key.name, gesture.words()),
                     None => "nothing: it has no such key".to_owned(),

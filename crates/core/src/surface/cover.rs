@@ -4,6 +4,7 @@
 use crate::id::{ActivityId, DeviceId, FunctionId, KeyId, PageId, RoomId};
 use crate::model::{DeviceKind, Does, Favourite, Gesture, Profile, Selection, Shortcut, Site, Surface, SurfaceKey};
 use crate::plan::favourite;
+use crate::surface::bar::Bar;
 use crate::surface::now::sendable;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
@@ -26,6 +27,8 @@ pub enum Cover {
     },
     /// Activities send it: power, inputs.
     ByActivities,
+    /// Looks set it: a dimmer is told its level and needs no code.
+    ByLooks,
     /// On no key.
     Missing,
     /// It could not be sent if it were.
@@ -60,7 +63,12 @@ pub fn sent(site: &Site, room: RoomId, does: &Does, activity: Option<ActivityId>
     };
     match does {
         Does::Command { device, function, .. } => vec![(*device, *function)],
-        Does::Volume { device, steps } => {
+        Does::Jump { device, seconds } => {
+            let device = device.or_else(|| Some(site.activity(activity?)?.source));
+            let skips = device.and_then(|device| Some((device, site.profile_of(device)?.skips?)));
+            skips.map(|(device, skips)| (device, skips.presses(*seconds).0)).into_iter().collect()
+        }
+        Does::Volume { device, steps, .. } => {
             let device = device.or_else(sounds);
             let volume = device.and_then(|device| Some((device, site.profile_of(device)?.volume?)));
             volume
@@ -154,6 +162,7 @@ pub fn cover(site: &Site, room: RoomId, surface: &Surface) -> Vec<Covered> {
         let far: Vec<BTreeMap<PageId, u32>> =
             starts(site, surface, device.id).into_iter().map(|page| turns(surface, page)).collect();
         let macros = by_activities(&profile);
+        let dims = dims(site, room, device.id);
         for function in &profile.functions {
             let best = found.get(&(device.id, function.id)).into_iter().flatten().filter_map(|(page, key, gesture)| {
                 let presses = far.iter().filter_map(|far| far.get(page)).min()? + 1;
@@ -164,6 +173,7 @@ pub fn cover(site: &Site, room: RoomId, surface: &Surface) -> Vec<Covered> {
                 _ => u32::MAX,
             });
             let cover = match (best, sendable(site, device.id, function.id)) {
+                (None, Err(Bar::NoCode { .. })) if dims => Cover::ByLooks,
                 (_, Err(bar)) => Cover::Impossible { why: bar.exactly(site) },
                 (Some(bound), Ok(())) => bound,
                 (None, Ok(())) if macros.contains(&function.id) => Cover::ByActivities,
@@ -173,6 +183,12 @@ pub fn cover(site: &Site, room: RoomId, surface: &Surface) -> Vec<Covered> {
         }
     }
     covered
+}
+
+/// Is it a dimmer whose level looks of the room set?
+fn dims(site: &Site, room: RoomId, device: DeviceId) -> bool {
+    let zones = site.room(room).map(|room| room.lighting.zones.as_slice()).unwrap_or_default();
+    zones.iter().any(|zone| zone.device == device)
 }
 
 /// What plans send: power, inputs, what moves, settings.

@@ -5,7 +5,7 @@
 //! lines 10.0 mm, dots 1.5 mm across.
 
 use crate::id::KeyId;
-use crate::model::{GAP_MM, Surface, SurfaceKey};
+use crate::model::{GAP_MM, Surface, SurfaceKey, SurfacePage};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use svg::Document;
@@ -143,13 +143,13 @@ const LINE_MM: f64 = 10.0;
 /// How far apart stickers lie.
 const CUT_MM: f64 = 4.0;
 
-/// A sheet as SVG, in mm at true scale.
+/// A sheet of one page as SVG, in mm at true scale.
 #[must_use]
-pub fn sheet(surface: &Surface, labels: Labels) -> String {
+pub fn sheet(surface: &Surface, page: &SurfacePage, labels: Labels) -> String {
     match labels {
-        Labels::Engraved => engraved(surface),
-        Labels::Stickers => stickers(surface),
-        Labels::Braille => raised(surface),
+        Labels::Engraved => engraved(surface, page),
+        Labels::Stickers => stickers(surface, page),
+        Labels::Braille => raised(page),
     }
 }
 
@@ -194,11 +194,11 @@ fn label(surface: &Surface, key: &SurfaceKey, x: f64, y: f64, wide: f64, high: f
     group
 }
 
-fn engraved(surface: &Surface) -> String {
+fn engraved(surface: &Surface, page: &SurfacePage) -> String {
     let (wide, high) = (f64::from(surface.width_mm), f64::from(surface.height_mm));
     let (cell_wide, cell_high) = surface.cell_mm();
     let mut document = document(wide, high).add(outline(0.1, 0.1, wide - 0.2, high - 0.2, false));
-    for key in surface.labelled() {
+    for key in &page.keys {
         let (key_wide, key_high) = surface.key_mm(key);
         let x = f64::from(key.column) * cell_wide + GAP_MM / 2.0;
         let y = f64::from(key.row) * cell_high + GAP_MM / 2.0;
@@ -209,20 +209,20 @@ fn engraved(surface: &Surface) -> String {
 }
 
 /// Stickers in rows, in the order of the keys.
-fn stickers(surface: &Surface) -> String {
-    let page: f64 = 180.0;
+fn stickers(surface: &Surface, page: &SurfacePage) -> String {
+    let across: f64 = 180.0;
     let (mut x, mut y, mut row): (f64, f64, f64) = (0.0, 0.0, 0.0);
     let mut placed = Vec::new();
-    for key in surface.labelled() {
+    for key in &page.keys {
         let (wide, high) = surface.key_mm(key);
-        if x > 0.0 && x + wide > page {
+        if x > 0.0 && x + wide > across {
             (x, y, row) = (0.0, y + row + CUT_MM, 0.0);
         }
         placed.push((key, x, y, wide, high));
         x += wide + CUT_MM;
         row = row.max(high);
     }
-    let mut document = document(page, (y + row).max(1.0));
+    let mut document = document(across, (y + row).max(1.0));
     for (key, x, y, wide, high) in placed {
         document = document.add(outline(x, y, wide, high, true)).add(label(surface, key, x, y, wide, high));
     }
@@ -230,9 +230,8 @@ fn stickers(surface: &Surface) -> String {
 }
 
 /// Raised labels, one a line, with the words beside them for whoever sticks them on.
-fn raised(surface: &Surface) -> String {
-    let labels: Vec<(&str, Vec<u8>)> =
-        surface.labelled().map(|key| (key.label.as_str(), braille(&key.label))).collect();
+fn raised(page: &SurfacePage) -> String {
+    let labels: Vec<(&str, Vec<u8>)> = page.keys.iter().map(|key| (key.label.as_str(), braille(&key.label))).collect();
     let longest = labels.iter().map(|(_, cells)| cells.len()).max().unwrap_or(1);
     let wide = longest as f64 * CELL_MM + 60.0;
     let mut document = document(wide, (labels.len() as f64 * LINE_MM).max(1.0));

@@ -8,7 +8,8 @@
 //! were taken away stay away, pages that were added stay.
 
 use super::offer::{
-    BEFORE, Proposed, activities, light, moves, of_activity, offer, on, powers, room_off, stop_all, tell_apart,
+    BEFORE, Proposed, activities, house_rest, light, moves, of_activity, offer, on, powers, room_off, stop_all,
+    tell_apart, twist,
 };
 use super::place::{Grid, laid, used_rows};
 use crate::codes::vocabulary::TERMS;
@@ -38,6 +39,7 @@ fn sketches(site: &Site, room: RoomId) -> Vec<Sketch> {
     first.extend([stop_all(), room_off()]);
     first.extend(light(site, room));
     first.extend(moves(site, room));
+    first.extend(house_rest(site));
     tell_apart(&mut first);
     let mut pages = vec![Sketch { name: START.to_owned(), activity: None, offers: first }];
     for activity in site.activities.iter().filter(|activity| activity.room == room) {
@@ -234,7 +236,12 @@ fn on_hard_keys(
 ) -> Vec<(Proposed, FunctionId)> {
     let mut left: Vec<&Proposed> = offers.iter().collect();
     let mut pairs: Vec<(Option<&Proposed>, FunctionId, &str)> = Vec::new();
+    let mut twists = Vec::new();
     for (function, name) in functions {
+        if let Some(turned) = twist(name).filter(|_| !by_name) {
+            twists.push((turned, *function));
+            continue;
+        }
         let found = by_name.then(|| left.iter().position(|offer| means(site, &offer.role, name))).flatten();
         pairs.push((found.map(|at| left.remove(at)), *function, name));
     }
@@ -247,6 +254,7 @@ fn on_hard_keys(
             let label = if by_name { name.to_owned() } else { offer.label.clone() };
             Some((Proposed { label, ..offer.clone() }, function))
         })
+        .chain(twists)
         .collect()
 }
 

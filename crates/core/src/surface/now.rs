@@ -4,7 +4,8 @@
 use super::bar::Bar;
 use crate::id::{ActivityId, DeviceId, FunctionId, InputId, KeyId, LookId, PageId, RoomId, SwitchId, ZoneId};
 use crate::model::{
-    Activity, Does, Favourite, Gesture, Held, Lit, Shortcut, Site, Situation, Surface, SurfaceKey, SurfacePage,
+    Activity, Does, Favourite, Gesture, Held, Lit, LoudUnit, Shortcut, Site, Situation, Surface, SurfaceKey,
+    SurfacePage,
 };
 use crate::plan::favourite::{self, FavouriteStep};
 use serde::Serialize;
@@ -69,6 +70,8 @@ pub enum PressDoes {
         /// Which.
         steps: Vec<FavouriteStep>,
     },
+    /// The whole house.
+    Rest,
     /// A look.
     Look {
         /// Which.
@@ -208,7 +211,8 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
             awake(site, *device, *function, known)?;
             Ok(PressDoes::Send { device: *device, function: *function, times: *times })
         }
-        Does::Volume { .. } | Does::Mute | Does::Power { .. } => on_device(site, does, known),
+        Does::HouseRest => Ok(PressDoes::Rest),
+        Does::Volume { .. } | Does::Mute | Does::Power { .. } | Does::Jump { .. } => on_device(site, does, known),
         Does::Look { look } => match site.room(room).and_then(|room| room.lighting.look(*look)) {
             Some(_) => Ok(PressDoes::Look { look: *look }),
             None => Err(Bar::Gone { what: "look" }),
@@ -229,7 +233,7 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
             let found = activity.extras.favourites.iter().find(|favourite| favourite.name == *name);
             let found = found.ok_or_else(|| Bar::NotOf { favourite: name.clone(), activity: activity.id })?;
             if let Shortcut::Volume { steps } = &found.does {
-                return deed(site, room, &Does::Volume { device: None, steps: *steps }, known);
+                return deed(site, room, &Does::Volume { device: None, steps: *steps, unit: LoudUnit::Steps }, known);
             }
             steps(site, activity, found, known)
         }
@@ -239,14 +243,15 @@ pub fn deed(site: &Site, room: RoomId, does: &Does, known: &Known) -> Result<Pre
 /// A key of one device that depends on what it is doing: louder, silent, on or off.
 fn on_device(site: &Site, does: &Does, known: &Known) -> Result<PressDoes, Bar> {
     match does {
-        Does::Volume { device, steps } => {
+        Does::Volume { device, steps, unit } => {
             let device = device.or_else(|| sounds(site, known.activity)).ok_or(Bar::NothingPlays)?;
             let volume = site.profile_of(device).and_then(|profile| profile.volume);
             let volume = volume.ok_or(Bar::NoKeys { device, what: "volume keys" })?;
-            let function = if *steps > 0 { volume.up } else { volume.down };
+            let steps = volume.presses(*steps, *unit).ok_or(Bar::NoKeys { device, what: "scale in decibels" })?;
+            let function = if steps > 0 { volume.up } else { volume.down };
             sendable(site, device, function)?;
             awake(site, device, function, known)?;
-            Ok(PressDoes::Nudge { device, steps: *steps })
+            Ok(PressDoes::Nudge { device, steps })
         }
         Does::Mute => {
             let device = sounds(site, known.activity).ok_or(Bar::NothingPlays)?;
@@ -256,6 +261,16 @@ fn on_device(site: &Site, does: &Does, known: &Known) -> Result<PressDoes, Bar> 
             sendable(site, device, function)?;
             awake(site, device, function, known)?;
             Ok(PressDoes::Send { device, function, times: 1 })
+        }
+        Does::Jump { device, seconds } => {
+            let source = known.activity.and_then(|id| site.activity(id)).map(|own| own.source);
+            let device = device.or(source).ok_or(Bar::NothingPlays)?;
+            let skips = site.profile_of(device).and_then(|profile| profile.skips);
+            let skips = skips.ok_or(Bar::NoKeys { device, what: "keys of which it is known how far they jump" })?;
+            let (function, times) = skips.presses(*seconds);
+            sendable(site, device, function)?;
+            awake(site, device, function, known)?;
+            Ok(PressDoes::Send { device, function, times })
         }
         Does::Power { device } => {
             let keys = site.profile_of(*device).and_then(|profile| profile.power_keys());
@@ -303,6 +318,15 @@ fn awake(site: &Site, device: DeviceId, function: FunctionId, known: &Known) -> 
     if wakes || profile.motion.is_some() { Ok(()) } else { Err(Bar::Off { device }) }
 }
 
+/// Everything in the house that moves, by name.
+#[must_use]
+pub fn house_moves(site: &Site) -> Vec<String> {
+    let moves = site.devices.iter().filter(|own| site.profile_of(own.id).is_some_and(|own| own.motion.is_some()));
+    let mut names: Vec<String> = moves.map(|own| own.name.clone()).collect();
+    names.dedup();
+    names
+}
+
 /// What a key does, in words of whoever lives there.
 #[must_use]
 pub fn words(site: &Site, room: RoomId, surface: Option<&Surface>, does: &Does) -> String {
@@ -321,10 +345,19 @@ pub fn words(site: &Site, room: RoomId, surface: Option<&Surface>, does: &Does) 
         Does::Command { device: id, function, times } => {
             format!("{} “{}” {times} times", device(*id), site.function_name(*id, *function))
         }
-        Does::Volume { device: id, steps } => {
+        Does::HouseRest => {
+            let moving = house_moves(site);
+            let keep =
+                if moving.is_empty() { String::new() } else { format!(" {} may move: keep clear.", moving.join(", ")) };
+            format!("everything in the house goes off, ways out stay lit.{keep}")
+        }
+        Does::Jump { seconds, .. } => {
+            format!("{} s {}", seconds.unsigned_abs(), if *seconds < 0 { "back" } else { "on" })
+        }
+        Does::Volume { device: id, steps, unit } => {
             let way = if *steps > 0 { "louder" } else { "softer" };
             let who = id.map_or_else(|| "what sounds".to_owned(), device);
-            format!("{who} {way} by {}", steps.unsigned_abs())
+            format!("{who} {way} by {}", unit.amount(*steps))
         }
         Does::Mute => "silent, and back".to_owned(),
         Does::Look { look } => {

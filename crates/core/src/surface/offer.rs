@@ -2,7 +2,7 @@
 
 use crate::codes::vocabulary::{Group, TERMS};
 use crate::id::{DeviceId, FunctionId, RoomId};
-use crate::model::{Activity, Binding, DeviceKind, Does, Gesture, Held, Lit, Profile, Role, Site};
+use crate::model::{Activity, Binding, DeviceKind, Does, Gesture, Held, Lit, LoudUnit, Profile, Role, Site};
 use std::collections::BTreeSet;
 
 /// What the key that ends a room is called.
@@ -10,6 +10,9 @@ pub const FINISH: &str = "Finish";
 
 /// What the key that stops what moves is called.
 pub const STOP_MOVING: &str = "Stop moving";
+
+/// What the key for the whole house is called.
+pub const HOUSE_REST: &str = "Whole house to rest";
 
 /// What the key back to the activity before is called.
 pub const BEFORE: &str = "Before";
@@ -72,7 +75,7 @@ pub fn tap(does: Does) -> Binding {
 }
 
 pub(super) fn on(gesture: Gesture, does: Does, held: Held) -> Binding {
-    Binding { gesture, in_activity: None, does, held }
+    Binding { gesture, in_activity: None, does, held, most_per_s: None }
 }
 
 pub(super) fn offer(role: Role, label: &str, does: Does, lit: Option<Lit>) -> Proposed {
@@ -137,7 +140,8 @@ fn volume(device: DeviceId, profile: &Profile) -> Vec<Proposed> {
     };
     let mut offers = Vec::new();
     for (name, label, steps) in [("Volume up", "Louder", 1), ("Volume down", "Softer", -1)] {
-        let bindings = vec![on(Gesture::Tap, Does::Volume { device: None, steps }, Held::Repeats)];
+        let does = Does::Volume { device: None, steps, unit: LoudUnit::Steps };
+        let bindings = vec![on(Gesture::Tap, does, Held::Repeats)];
         offers.push(Proposed {
             role: Role::Term { name: name.to_owned() },
             label: label.to_owned(),
@@ -238,6 +242,41 @@ pub(super) fn room_off() -> Proposed {
     off.bindings.push(on(Gesture::Hold, Does::StopAll, Held::Once));
     off
 }
+
+/// The whole house to rest, by holding; offered where there is more than one room to finish.
+pub(super) fn house_rest(site: &Site) -> Option<Proposed> {
+    let rooms: BTreeSet<RoomId> = site.activities.iter().map(|activity| activity.room).collect();
+    (rooms.len() > 1).then(|| Proposed {
+        role: Role::HouseRest,
+        label: HOUSE_REST.to_owned(),
+        bindings: vec![on(Gesture::Hold, Does::HouseRest, Held::Once)],
+        lit: None,
+    })
+}
+
+/// A twist of a controller: softer to the left, louder to the right, with a limit on how much comes at once.
+pub(super) fn twist(name: &str) -> Option<Proposed> {
+    let lower = name.to_lowercase();
+    let turned =
+        |way: &str| lower.contains("turn") && lower.contains(way) || lower.contains("twist") && lower.contains(way);
+    let (steps, label) = match (turned("left"), turned("right")) {
+        (true, false) => (-1, "Softer"),
+        (false, true) => (1, "Louder"),
+        _ => return None,
+    };
+    let does = Does::Volume { device: None, steps, unit: LoudUnit::Steps };
+    let binding = Binding { most_per_s: Some(TWISTS_PER_S), ..tap(does) };
+    let term = if steps > 0 { "Volume up" } else { "Volume down" };
+    Some(Proposed {
+        role: Role::Term { name: term.to_owned() },
+        label: label.to_owned(),
+        bindings: vec![binding],
+        lit: None,
+    })
+}
+
+/// So many twists count in a second (*your own measure*: turn it as fast as you can and listen).
+const TWISTS_PER_S: u8 = 4;
 
 pub(super) fn stop_all() -> Proposed {
     offer(Role::StopAll, STOP_MOVING, Does::StopAll, None)

@@ -8,8 +8,8 @@ use crate::demo::{self, ids};
 use crate::finding::{Finding, Weight};
 use crate::id::{ActivityId, DeviceId, RoomId};
 use crate::model::{
-    Binding, Called, Does, Gesture, Held, Likeness, Lit, May, Role, Site, Situation, Spoken, Surface, SurfaceKey,
-    SurfaceKind, SurfacePage, SurfaceTrial, Tint,
+    Binding, Called, Does, Gesture, Held, Likeness, Lit, LoudUnit, May, Role, Site, Situation, Skips, Spoken, Surface,
+    SurfaceKey, SurfaceKind, SurfacePage, SurfaceTrial, Tint, Volume,
 };
 use crate::surface::voice;
 use rstest::rstest;
@@ -154,7 +154,7 @@ fn the_keys_of_a_hand_remote_in_kit_are_found_by_what_is_written_on_them() {
             .map(|b| b.does.clone())
     };
     assert_eq!(says("Off"), Some(Does::RoomOff));
-    assert_eq!(says("Louder"), Some(Does::Volume { device: None, steps: 1 }));
+    assert_eq!(says("Louder"), Some(Does::Volume { device: None, steps: 1, unit: LoudUnit::Steps }));
     assert!(matches!(says("See"), Some(Does::Activity { .. })));
     assert_eq!(says("Hear"), Some(Does::Activity { activity: ids::loft_music() }));
 }
@@ -481,7 +481,7 @@ fn sheets_are_drawn_in_millimetres(#[case] labels: Labels, #[case] holds: &str) 
     let site = demo::marram_point();
     let mut surface = made(&site, ids::boat_hall(), SurfaceKind::Keypad);
     surface.pages[0].keys[0].label = "Film <&> more".to_owned();
-    let svg = engrave::sheet(&surface, labels);
+    let svg = engrave::sheet(&surface, &surface.pages[0], labels);
     assert!(svg.contains(holds), "{svg}");
     assert!(!svg.contains("<&>"), "labels are escaped");
 }
@@ -500,7 +500,11 @@ fn engraving_is_offered_once_nothing_has_changed_for_long_enough() {
 
 #[rstest]
 #[case::beside_the_grid(|s: &mut Surface| s.pages[0].keys[0].column = 9, "beside the grid")]
-#[case::too_often(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::Volume { device: None, steps: 0 }, "1 to 30 steps")]
+#[case::too_often(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::Volume { device: None, steps: 0, unit: LoudUnit::Steps }, "1 to 30 steps")]
+#[case::too_loud(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::Volume { device: None, steps: 51, unit: LoudUnit::Percent }, "50 %")]
+#[case::too_far(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::Jump { device: None, seconds: -601 }, "1 to 600 s")]
+#[case::too_easily(|s: &mut Surface| s.pages[0].keys[0].bindings[0].does = Does::HouseRest, "a key that is held")]
+#[case::never_counts(|s: &mut Surface| s.pages[0].keys[0].bindings[0].most_per_s = Some(0), "between 1 and 30")]
 #[case::flashes(|s: &mut Surface| s.pages[0].keys[0].bindings[0].held = Held::Repeats, "only commands and volume")]
 #[case::no_picture(|s: &mut Surface| s.pages[0].keys[0].picture = Some(crate::model::Picture::id_of(b"none")), "picture that this refers to")]
 #[case::no_colour(|s: &mut Surface| s.pages[0].keys[0].tint = Some(Tint { ink: "red".to_owned(), ground: "#ffffff".to_owned() }), "#1c6470")]
@@ -523,4 +527,102 @@ fn a_tidy_room_has_nothing_to_say_about_what_is_pressed_there() {
     let phone = &site.room(ids::tidy_cabin()).unwrap().surfaces[0];
     let louder = phone.keys().map(|(_, key)| key).find(|key| key.label == "Louder").unwrap();
     assert!(matches!(louder.bindings[0], Binding { does: Does::Command { .. }, held: Held::Repeats, .. }));
+}
+
+/// By hand: 10 % of a range of 60 are 6.0 of its unit, which are 12 steps of 0.5.
+#[rstest]
+#[case::steps(5, LoudUnit::Steps, false, Some(5))]
+#[case::percent(10, LoudUnit::Percent, false, Some(12))]
+#[case::percent_down(-10, LoudUnit::Percent, false, Some(-12))]
+#[case::at_least_one(1, LoudUnit::Percent, false, Some(1))]
+#[case::decibels(3, LoudUnit::Decibels, true, Some(6))]
+#[case::no_decibels(3, LoudUnit::Decibels, false, None)]
+fn an_amount_of_loudness_becomes_presses(
+    #[case] by: i8,
+    #[case] unit: LoudUnit,
+    #[case] decibels: bool,
+    #[case] presses: Option<i8>,
+) {
+    let (up, down) = (Uuid::from_u128(1).into(), Uuid::from_u128(2).into());
+    let volume = Volume {
+        up,
+        down,
+        step_tenths: 5,
+        range: 60,
+        ceiling: 50,
+        after_power_on: None,
+        absolute: false,
+        mute: None,
+        decibels,
+    };
+    assert_eq!(volume.presses(by, unit), presses);
+}
+
+/// A source whose keys jump 10 s back and 30 s on: as near as whole presses come, at least one.
+#[rstest]
+#[case(-30, 1, 3)]
+#[case(-4, 1, 1)]
+#[case(90, 2, 3)]
+#[case(100, 2, 3)]
+#[case(106, 2, 4)]
+fn a_jump_of_seconds_becomes_presses(#[case] seconds: i16, #[case] key: u128, #[case] times: u8) {
+    let (back, forward) = (Uuid::from_u128(1).into(), Uuid::from_u128(2).into());
+    let skips = Skips { back, back_s: 10, forward, forward_s: 30 };
+    assert_eq!(skips.presses(seconds), (Uuid::from_u128(key).into(), times));
+}
+
+#[test]
+fn a_jump_goes_to_the_source_of_what_is_on_and_says_where_it_cannot() {
+    let mut site = demo::marram_point();
+    let does = Does::Jump { device: None, seconds: -30 };
+    let known = Known { activity: Some(ids::streaming()), ..Known::default() };
+    let missing = now::deed(&site, ids::boat_hall(), &does, &known).unwrap_err();
+    assert_eq!(missing.plainly(&site), "The streamer is not set up for this yet.");
+    let model = site.device(ids::streamer()).unwrap().profile;
+    let profile = site.profiles.find_mut(|profile| profile.id == model).unwrap();
+    let of = |name: &str| profile.functions.iter().find(|own| own.name == name).unwrap().id;
+    let (back, forward) = (of("Rewind"), of("Forward"));
+    profile.skips = Some(Skips { back, back_s: 10, forward, forward_s: 30 });
+    let deed = now::deed(&site, ids::boat_hall(), &does, &known);
+    assert_eq!(deed, Ok(PressDoes::Send { device: ids::streamer(), function: back, times: 3 }));
+    assert_eq!(now::words(&site, ids::boat_hall(), None, &does), "30 s back");
+    assert_eq!(now::deed(&site, ids::boat_hall(), &does, &Known::default()), Err(Bar::NothingPlays));
+}
+
+#[test]
+fn the_whole_house_goes_to_rest_from_a_key_that_is_held_and_says_what_moves() {
+    let site = demo::marram_point();
+    let surface = made(&site, ids::boat_hall(), SurfaceKind::Phone);
+    let key = labelled(&surface.pages[0], "Whole house to rest");
+    assert_eq!(key.binding(Gesture::Tap, None), None, "a tap comes too easily");
+    let held = key.binding(Gesture::Hold, None).unwrap();
+    let said = now::words(&site, ids::boat_hall(), Some(&surface), &held.does);
+    assert!(said.contains("Awning") && said.contains("keep clear"), "{said}");
+    assert_eq!(now::deed(&site, ids::boat_hall(), &held.does, &Known::default()), Ok(PressDoes::Rest));
+    let alone =
+        Site { activities: site.activities.iter().filter(|a| a.room == ids::boat_hall()).cloned().collect(), ..site };
+    let surface = made(&alone, ids::boat_hall(), SurfaceKind::Phone);
+    assert!(surface.pages[0].keys.iter().all(|key| key.role != Some(Role::HouseRest)), "one room has Finish for that");
+}
+
+#[test]
+fn a_dimmer_that_looks_set_is_not_told_to_be_impossible_for_want_of_a_code() {
+    let site = demo::marram_point();
+    let room = site.room(ids::boat_hall()).unwrap();
+    let surface = made(&site, room.id, SurfaceKind::Phone);
+    let dimmers: Vec<DeviceId> = room.lighting.zones.iter().map(|zone| zone.device).collect();
+    let covered = cover::cover(&site, room.id, &surface);
+    for known in covered.iter().filter(|known| dimmers.contains(&known.device)) {
+        assert!(!matches!(known.cover, Cover::Impossible { .. }), "{known:?}");
+    }
+}
+
+#[test]
+fn glass_has_no_labels_and_other_surfaces_have_them_a_page_at_a_time() {
+    let site = demo::marram_point();
+    let phone = made(&site, ids::boat_hall(), SurfaceKind::Phone);
+    assert_eq!(phone.labelled_pages().count(), 0);
+    let display = made(&site, ids::watch_room(), SurfaceKind::DisplayRemote);
+    let names: Vec<&str> = display.labelled_pages().map(|page| page.name.as_str()).collect();
+    assert_eq!(names, ["Keys"], "nothing is cut into what its display lists");
 }

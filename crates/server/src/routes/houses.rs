@@ -1,8 +1,9 @@
 //! Houses: reading, editing, history, live events.
 
 use super::who;
+use crate::chime;
 use crate::houses::Houses;
-use crate::problem::{Body, Path, Problem, Query, Raw};
+use crate::problem::{Body, Large, Path, Problem, Query, Raw};
 use crate::views::{HouseView, SavedView};
 use axum::Json;
 use axum::extract::State;
@@ -14,7 +15,7 @@ use kestrel_core::edit::{Edit, Step};
 use kestrel_core::id::{HouseId, PictureId};
 use kestrel_core::model::{Entity, PICTURE_MAX, Picture};
 use kestrel_store::{HouseSummary, LogEntry, Saved, Snapshot};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use std::convert::Infallible;
 use tokio_stream::wrappers::BroadcastStream;
 use utoipa::{IntoParams, ToSchema};
@@ -99,12 +100,40 @@ pub(super) fn saved(saved: &Saved) -> SavedView {
     responses((status = 200, body = Picture), (status = 413, body = Problem), (status = 422, body = Problem))
 )]
 pub async fn name_picture(Raw(bytes): Raw) -> Result<Json<Picture>, Problem> {
-    let picture = Picture::of(bytes.to_vec()).filter(|picture| picture.bytes.len() <= PICTURE_MAX);
+    let picture = Picture::of(bytes.to_vec()).filter(|own| !own.is_sound() && own.bytes.len() <= PICTURE_MAX);
     let wrong = "A picture is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller.";
     picture.map(Json).ok_or_else(|| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "picture", wrong))
 }
 
-/// A picture that keys show.
+/// A sound as it would be kept.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct NamedSound {
+    /// The sound: WAV of one channel and 16 bit at 22.05 kHz.
+    sound: Picture,
+    /// How long it is, in ms.
+    length_ms: u32,
+    /// How loud it is, in LUFS (EBU R 128); none where it is too short to be measured.
+    loudness: Option<f64>,
+    /// Its highest sample, in dB of full scale.
+    peak: f64,
+}
+
+/// Reads a WAV, FLAC or MP3 sound of 0.1 to 6 s, evens its level out and keeps it under the ceiling. Nothing is kept: it is
+/// saved together with the cue that plays it.
+#[utoipa::path(
+    post, path = "/api/sounds", tag = "houses",
+    request_body(content = String, content_type = "application/octet-stream"),
+    responses((status = 200, body = NamedSound), (status = 413, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn name_sound(Large(bytes): Large<{ chime::FILE_MAX }>) -> Result<Json<NamedSound>, Problem> {
+    let taken = tokio::task::spawn_blocking(move || chime::taken(&bytes)).await;
+    let taken =
+        taken.map_err(|_| Problem::refused("The sound could not be read. Save it again as WAV, and send that."))?;
+    let chime = taken.map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "sound", error.to_string()))?;
+    Ok(Json(NamedSound { sound: chime.sound, length_ms: chime.length_ms, loudness: chime.loudness, peak: chime.peak }))
+}
+
+/// A picture that keys show, or the sound of a chime.
 #[utoipa::path(
     get, path = "/api/houses/{house}/pictures/{picture}", tag = "houses",
     params(("house" = HouseId, Path), ("picture" = PictureId, Path)),

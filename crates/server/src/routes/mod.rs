@@ -161,6 +161,7 @@ fn of_cues_and_surfaces() -> OpenApiRouter<Houses> {
         .routes(routes!(surfaces::voice_sheet))
         .routes(routes!(surfaces::surface_links, surfaces::make_surface_link))
         .routes(routes!(surfaces::withdraw_surface_link))
+        .routes(routes!(houses::name_sound))
         .routes(routes!(righting::calls))
         .routes(routes!(righting::close_call))
         .merge(live_routes())

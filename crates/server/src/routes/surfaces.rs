@@ -180,13 +180,18 @@ pub async fn copy_page(
 pub struct LabelQuery {
     /// Engraved, stickers or braille.
     labels: Labels,
+    /// Of which page; of the first that has labels, if none.
+    page: Option<PageId>,
 }
 
-/// Labels of a surface as SVG, at true scale in mm.
+/// Labels of one page of a surface as SVG, at true scale in mm.
 #[utoipa::path(
     get, path = "/api/houses/{house}/rooms/{room}/surfaces/{surface}/labels.svg", tag = "surfaces",
     params(("house" = HouseId, Path), ("room" = RoomId, Path), ("surface" = SurfaceId, Path), LabelQuery),
-    responses((status = 200, content_type = "image/svg+xml", body = String), (status = 404, body = Problem))
+    responses(
+        (status = 200, content_type = "image/svg+xml", body = String), (status = 404, body = Problem),
+        (status = 422, description = "A surface of glass.", body = Problem),
+    )
 )]
 pub async fn labels(
     State(houses): State<Houses>,
@@ -195,7 +200,15 @@ pub async fn labels(
 ) -> Result<Response<axum::body::Body>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     let own = surface(&snapshot.site, room, id)?;
-    let text = engrave::sheet(own, query.labels);
+    if !own.kind.has_labels() {
+        let kind = own.kind.words();
+        return Err(Problem::refused(format!(
+            "A {kind} has no labels to cut or stick on: its keys are drawn on glass."
+        )));
+    }
+    let page = own.labelled_pages().find(|page| query.page.is_none_or(|wanted| page.id == wanted));
+    let page = page.ok_or_else(|| Problem::not_found("There is no such page with labels any more."))?;
+    let text = engrave::sheet(own, page, query.labels);
     Ok(([(header::CONTENT_TYPE, "image/svg+xml")], text).into_response())
 }
 

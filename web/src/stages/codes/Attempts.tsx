@@ -2,6 +2,7 @@ import { useAttempts } from "../../api/queries";
 import type { Attempt, Device, DeviceFunction } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Waiting } from "../../ui/Waiting";
+import { dayTime } from "../../ui/when";
 
 const WHAT: Record<Attempt["what"], string> = {
   learn: "learned",
@@ -40,13 +41,7 @@ export function Attempts({ device, fn }: { device: Device; fn?: DeviceFunction }
         <tbody>
           {attempts.data.map((attempt) => (
             <tr key={attempt.id} className="border-b border-rule align-top text-[14px]">
-              <td className="py-1 pr-3 whitespace-nowrap">
-                {new Date(attempt.at).toLocaleString([], {
-                  dateStyle: "short",
-                  timeStyle: "medium",
-                  hour12: false,
-                })}
-              </td>
+              <td className="py-1 pr-3 whitespace-nowrap">{dayTime(attempt.at)}</td>
               <td className="pr-3">{WHAT[attempt.what]}</td>
               <td className="pr-3">{attempt.outcome.replaceAll("-", " ")}</td>
               <td className="pr-3 font-mono text-[13px]">{attempt.sent}</td>

@@ -9,6 +9,7 @@ import { useLetter } from "../../shell/useKeys";
 import { ProblemNote } from "../../ui/Problem";
 import { Tabs } from "../../ui/Tabs";
 import { Waiting } from "../../ui/Waiting";
+import { day } from "../../ui/when";
 import { mediumName } from "../kit/words";
 import { Attempts } from "./Attempts";
 import { TONE, WORD } from "./CodeGrid";
@@ -132,7 +133,7 @@ function leadOf(captured: boolean, as: string): string {
 /** When a code got as far as it is. */
 function dateOf(line: CodeLine): string {
   const at = line.tested?.at ?? line.since;
-  return at ? new Date(at).toLocaleDateString([], { dateStyle: "medium" }) : "";
+  return at ? day(at) : "";
 }
 
 /** What the function is, how far its code is, and what can be done with it. */

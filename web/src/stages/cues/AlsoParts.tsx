@@ -1,5 +1,7 @@
 import type { Also } from "../../api/types";
 import { Figure, Pick } from "../../ui/Inline";
+import { LoudnessParts } from "../../ui/Loudness";
+import { ChimeParts } from "./ChimeParts";
 import { SOURCES } from "./lighting";
 import { OnOff, PickDevice, PickKey, PickSwitch, useChoices } from "./pickers";
 
@@ -34,14 +36,15 @@ export function AlsoParts({ value, onChange }: { value: Also; onChange: (next: A
             options={devices(["receiver", "sound-bar", "display"])}
             onChange={(device) => onChange({ ...value, device })}
           />
-          <Figure
-            label="Steps"
-            unit="steps louder"
-            value={value.steps}
-            onChange={(steps) => onChange({ ...value, steps })}
+          <LoudnessParts
+            steps={value.steps}
+            unit={value.unit}
+            onChange={(loud) => onChange({ ...value, ...loud })}
           />
         </>
       );
+    case "chime":
+      return <ChimeParts value={value} onChange={onChange} />;
     case "say":
     case "message":
       return (

@@ -69,7 +69,16 @@ function LightRow({ light, onChange }: { light: Light; onChange: (light: Light) 
 }
 
 /** One line of the cue sheet, part by part. */
-export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void }) {
+export function CueForm({
+  cue,
+  fresh = false,
+  onSave,
+}: {
+  cue: Cue;
+  /** Is it not saved yet? */
+  fresh?: boolean;
+  onSave: (cue: Cue) => void;
+}) {
   const { house, room } = useRoom();
   const { lighting } = useLighting();
   const [own, setOwn] = useTyped(`cue:${cue.id}`, cue);
@@ -157,7 +166,7 @@ export function CueForm({ cue, onSave }: { cue: Cue; onSave: (cue: Cue) => void 
           />
           Leave it out for now
         </label>
-        <button type="submit" className="btn btn-main ml-auto" disabled={!changed}>
+        <button type="submit" className="btn btn-main ml-auto" disabled={!changed && !fresh}>
           Save cue
         </button>
       </div>

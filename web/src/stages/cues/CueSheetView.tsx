@@ -4,8 +4,10 @@ import type { Cue, CueSheet } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { NotSaved } from "../../ui/NotSaved";
+import { forget } from "../../ui/draft";
 import { useShown } from "../../ui/shown";
 import { Waiting } from "../../ui/Waiting";
+import { localClocks } from "../../ui/when";
 import { useCueSheet, useLighting } from "./api";
 import { CueForm } from "./CueForm";
 import { levelOf, zoneNamed } from "./lighting";
@@ -20,15 +22,33 @@ interface Column {
 export function CueSheetView({
   open,
   onOpen,
+  fresh,
+  onFresh,
 }: {
   open: string | undefined;
   onOpen: (id: string | undefined) => void;
+  /** A cue that is not saved yet. */
+  fresh?: Cue | undefined;
+  /** It was saved, or thrown away. */
+  onFresh?: () => void;
 }) {
   const { house } = useRoom();
   const { lighting, save, trouble } = useLighting();
   const sheet = useCueSheet();
   if (!sheet.data) return <Waiting what="the cue sheet" error={sheet.error} />;
+  const adding = fresh && (
+    <FreshCue
+      cue={fresh}
+      onSave={(cue) => {
+        save({ cues: [...lighting.cues, cue] }, "Cue added. Undo takes it back.");
+        onFresh?.();
+        onOpen(cue.id);
+      }}
+      onAway={() => onFresh?.()}
+    />
+  );
   if (lighting.cues.length === 0) {
+    if (adding) return adding;
     return (
       <p className="border-t border-ink py-2 text-muted">
         No cue yet.{" "}
@@ -106,7 +126,31 @@ export function CueSheetView({
           </tbody>
         </table>
       </div>
+      {adding}
     </div>
+  );
+}
+
+/** A cue that is nothing until it is saved. */
+function FreshCue({ cue, onSave, onAway }: { cue: Cue; onSave: (cue: Cue) => void; onAway: () => void }) {
+  const place = useShown<HTMLElement>(true);
+  return (
+    <section ref={place} aria-label="New cue" className="mt-3 border border-edge bg-soft px-3 py-2">
+      <p className="mb-1 font-semibold">
+        A new cue <span className="font-normal text-muted">is nothing until it is saved.</span>
+      </p>
+      <CueForm cue={cue} fresh onSave={onSave} />
+      <button
+        type="button"
+        className="btn mt-2"
+        onClick={() => {
+          forget(`cue:${cue.id}`);
+          onAway();
+        }}
+      >
+        Throw it away
+      </button>
+    </section>
   );
 }
 
@@ -176,12 +220,12 @@ function CueRow({
           aria-expanded={isOpen}
           onClick={() => onOpen(isOpen ? undefined : cue.id)}
         >
-          <Chevron aria-hidden size={14} className="shrink-0" /> {line?.moment ?? "new"}
+          <Chevron aria-hidden size={14} className="shrink-0" /> {localClocks(line?.moment ?? "new")}
           {cue.off && <span className="font-normal"> (left out)</span>}
           <NotSaved of={[`cue:${cue.id}`]} />
         </button>
       </th>
-      <td className="py-1.5 pr-3">{line?.provided.join(", ") || "–"}</td>
+      <td className="py-1.5 pr-3">{localClocks(line?.provided.join(", ") ?? "") || "–"}</td>
       <td className="py-1.5 pr-3">{line?.light}</td>
       <td className="py-1.5 pr-3">{line?.also.join("; ") || "–"}</td>
       {zones.map((zone) => {

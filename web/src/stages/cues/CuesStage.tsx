@@ -1,10 +1,12 @@
 import { CalendarDays, Plus } from "lucide-react";
 import { useSearchParams } from "react-router";
+import type { Cue } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { PARTS } from "../../shell/stages";
 import { ProblemNote } from "../../ui/Problem";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
+import { forget, useTyped } from "../../ui/draft";
 import { useLighting } from "./api";
 import { CueSheetView } from "./CueSheetView";
 import { EveningView } from "./EveningView";
@@ -14,6 +16,9 @@ import { ZonesView } from "./ZonesView";
 
 const VIEWS = PARTS.cues;
 
+/** Under which name a cue that is not saved yet is kept. */
+const freshCue = (room: string) => `cue-new:${room}`;
+
 /** 1 → “1 zone”, 4 → “4 zones”. */
 function count(of: number, what: string): string {
   return `${of} ${what}${of === 1 ? "" : "s"}`;
@@ -22,7 +27,7 @@ function count(of: number, what: string): string {
 /** Cues: light that follows what happens, line by line, and an evening of it as curves. */
 export function CuesStage() {
   const { house, room } = useRoom();
-  const { lighting, save, trouble } = useLighting();
+  const { lighting, trouble } = useLighting();
   const [params, setParams] = useSearchParams();
   const show = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "sheet";
   const set = (key: string, value: string) =>
@@ -31,12 +36,13 @@ export function CuesStage() {
       return old;
     });
   const open = params.get("cue") ?? undefined;
+  const [fresh, setFresh] = useTyped<Cue | null>(freshCue(room), null);
   const add = () => {
-    const cue = newCue(lighting);
-    save({ cues: [...lighting.cues, cue] }, "Cue added. Undo takes it back.");
+    // Nothing until it is saved.
+    setFresh(fresh ?? newCue(lighting));
     setParams((old) => {
       old.set("show", "sheet");
-      old.set("cue", cue.id);
+      old.delete("cue");
       return old;
     });
   };
@@ -65,6 +71,11 @@ export function CuesStage() {
       {show === "sheet" && (
         <CueSheetView
           open={open}
+          fresh={fresh ?? undefined}
+          onFresh={() => {
+            forget(freshCue(room));
+            setFresh(null);
+          }}
           onOpen={(id) =>
             setParams((old) => {
               if (id) old.set("cue", id);

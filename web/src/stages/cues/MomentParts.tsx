@@ -58,11 +58,33 @@ export function MomentParts({ value, onChange }: { value: Moment; onChange: (nex
       );
     case "clock":
       return (
-        <Time
-          label="Time of the day"
-          value={value.minute}
-          onChange={(minute) => onChange({ ...value, minute })}
-        />
+        <>
+          <Time
+            label="Time of the day"
+            value={value.minute}
+            onChange={(minute) => onChange({ ...value, minute })}
+          />
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={value.until != null}
+              onChange={(event) =>
+                onChange({ ...value, until: event.target.checked ? (value.minute + 120) % 1440 : null })
+              }
+            />
+            until
+          </label>
+          {value.until != null && (
+            <>
+              <Time
+                label="Second time of the day"
+                value={value.until}
+                onChange={(until) => onChange({ ...value, until })}
+              />
+              <span className="text-muted">, then as before</span>
+            </>
+          )}
+        </>
       );
     case "sun":
       return (
@@ -114,7 +136,7 @@ export function MomentParts({ value, onChange }: { value: Moment; onChange: (nex
   }
 }
 
-/** Which key of which keypad, and how it is pressed. */
+/** Which key of which keypad, or the wall switch of which dimmer, and how it is pressed. */
 function PressParts({
   value,
   onChange,
@@ -125,8 +147,8 @@ function PressParts({
   return (
     <>
       <PickKey
-        labels={["Keypad", "Key"]}
-        kinds={["keypad"]}
+        labels={["Keypad or dimmer", "Key"]}
+        kinds={["keypad", "light"]}
         value={value}
         onChange={(key) => onChange({ ...value, ...key })}
       />

@@ -1,4 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keptEdits } from "../../api/chosen";
 import { client, data } from "../../api/client";
 import { listEdits, putOver } from "../../api/entities";
 import { useEdit } from "../../api/queries";
@@ -19,8 +20,13 @@ export function useLighting() {
     const edits: Edit[] = [];
     if (Object.keys(light).length > 0)
       edits.push(putOver(house, { entity: "light", value: { room, ...now, ...light } }));
-    if (cues)
+    if (cues) {
+      const sounds = cues.flatMap((cue) =>
+        (cue.also ?? []).map((also) => (also.also === "chime" ? also.sound : null)),
+      );
+      edits.push(...keptEdits(house, sounds));
       edits.push(...listEdits(house, (cue) => ({ entity: "cue", value: { ...cue, room } }), before, cues));
+    }
     edit.mutate(edits, { onSuccess: () => say(said) });
   };
   return { lighting, save, trouble: edit.error?.message };

@@ -3,18 +3,7 @@ import { devicesServing, profileOf } from "../../shell/context";
 
 export { lightingOf } from "../../api/entities";
 
-/** 1230 → "20:30". */
-export function clock(minute: number): string {
-  return `${Math.floor(minute / 60)}:${String(minute % 60).padStart(2, "0")}`;
-}
-
-/** "20:30" → 1230; none where it is no time. */
-export function minuteOf(text: string): number | undefined {
-  const found = /^(\d{1,2}):(\d{2})$/.exec(text.trim());
-  if (!found) return undefined;
-  const minute = Number(found[1]) * 60 + Number(found[2]);
-  return Number(found[2]) < 60 && minute <= 1440 ? minute : undefined;
-}
+export { minuteClock as clock, typedMinute as minuteOf } from "../../ui/when";
 
 /** A zone of this or of another room. */
 export function zoneNamed(house: HouseView, id: string): Zone | undefined {
@@ -87,7 +76,7 @@ export const MOMENTS: readonly (readonly [Moment["at"], string])[] = [
   ["clock", "the clock"],
   ["sun", "the sun"],
   ["sensor", "a sensor, a door, presence"],
-  ["press", "a key of a keypad or controller"],
+  ["press", "a key of a keypad, a controller or a wall switch"],
   ["switched", "a mode switch changes"],
 ];
 
@@ -167,6 +156,7 @@ export const ALSOS: readonly (readonly [Also["also"], string])[] = [
   ["command", "send a command"],
   ["volume", "louder or softer"],
   ["say", "say a line, and put the volume back"],
+  ["chime", "play a chime, and put the volume back"],
   ["message", "show a message"],
   ["set", "set a mode switch"],
   ["pause-and-off", "pause, and off later"],
@@ -190,6 +180,8 @@ export function firstAlso(house: HouseView, room: string, lighting: Lighting, al
       return { also, device: device(["receiver", "sound-bar"]), steps: -5 };
     case "say":
       return { also, device: device(["speakers"]), text: "The film begins", percent: 40 };
+    case "chime":
+      return { also, device: device(["speakers"]), sound: "", name: "", length_ms: 0, percent: 40 };
     case "message":
       return { also, device: device(["display"]), text: "The film begins" };
     case "set":

@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { put, useCopy, useEdit, useLibrary } from "../../api/queries";
 import type { DeviceKind } from "../../api/types";
 import { useRoom } from "../../shell/context";
@@ -7,6 +8,7 @@ import { Sheet } from "../../ui/Sheet";
 import { newProfile } from "./form";
 import { KINDS } from "./words";
 import { forget, useTyped } from "../../ui/draft";
+import { missing } from "../../ui/missing";
 
 const NEW = "new";
 
@@ -34,7 +36,15 @@ export function AddDevice({
 
   const copy = useCopy(house.house.id);
   const library = useLibrary(open);
+  const lacks = missing([
+    ["a name in this room", name.trim() !== ""],
+    ["its maker", model !== NEW || maker.trim() !== ""],
+    ["its model name", model !== NEW || type.trim() !== ""],
+  ]);
+  const [told, setTold] = useState(false);
   const add = async () => {
+    setTold(lacks !== undefined);
+    if (lacks) return;
     const shipped = model.startsWith(SHIPPED) ? model.slice(SHIPPED.length) : undefined;
     const taken = shipped
       ? await copy.mutateAsync({ what: "model", id: shipped }).catch(() => undefined)
@@ -119,6 +129,7 @@ export function AddDevice({
             </p>
           </>
         )}
+        {told && lacks && <ProblemNote text={lacks} />}
         {(edit.error ?? copy.error) && <ProblemNote text={(edit.error ?? copy.error)?.message ?? ""} />}
         <div className="flex gap-2">
           <button type="submit" className="btn btn-main" disabled={edit.isPending}>

@@ -8,9 +8,9 @@ import { SENSES, TELLS } from "./tells";
 /** Volume, settings, apps and channels, and what the device tells of itself. */
 export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
   const { control } = useFormContext<KitForm>();
-  const [loud, mute, feedback, apps, couples] = useWatch({
+  const [loud, mute, feedback, apps, couples, skips] = useWatch({
     control,
-    name: ["loud", "mute", "feedback", "apps", "couples"],
+    name: ["loud", "mute", "feedback", "apps", "couples", "skips"],
   });
   return (
     <details className="mt-3 border-t border-rule pt-1.5">
@@ -26,6 +26,7 @@ export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
             <Text name="volumeCeiling" label="Never louder than" />
             <Text name="volumeStart" label="After power-on (empty: as it was)" />
             <Tick name="volumeAbsolute" label="A value can be set, and it confirms it" />
+            <Tick name="volumeDecibels" label="Its scale counts decibels" />
             <Pick
               name="mute"
               label="Mute"
@@ -44,6 +45,17 @@ export function Comforts({ profile, own }: { profile: Profile; own: boolean }) {
             {mute === "discrete" && (
               <KeyPick name="muteOff" label="Sounds again" profile={profile} fallback="Mute off" />
             )}
+          </>
+        )}
+      </Part>
+      <Part title="Jumps in what it plays">
+        <Tick name="skips" label="It is known how far a press of its keys jumps" />
+        {skips && (
+          <>
+            <KeyPick name="skipBack" label="Jumps back" profile={profile} fallback="Rewind" />
+            <Text name="skipBackSeconds" label="Back by, in s" />
+            <KeyPick name="skipForward" label="Jumps on" profile={profile} fallback="Forward" />
+            <Text name="skipForwardSeconds" label="On by, in s" />
           </>
         )}
       </Part>

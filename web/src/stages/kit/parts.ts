@@ -296,6 +296,12 @@ const volumeFields = {
     .string()
     .refine((text) => text.trim() === "" || /^\d+$/.test(text.trim()), "A number, or nothing."),
   volumeAbsolute: z.boolean(),
+  volumeDecibels: z.boolean(),
+  skips: z.boolean(),
+  skipBack: key,
+  skipBackSeconds: whole,
+  skipForward: key,
+  skipForwardSeconds: whole,
   mute: z.enum(["none", "toggle", "discrete"]),
   muteKey: key,
   muteOn: key,
@@ -314,6 +320,12 @@ function volumeForm(profile: Profile) {
     volumeCeiling: String(volume?.ceiling ?? 70),
     volumeStart: volume?.after_power_on == null ? "" : String(volume.after_power_on),
     volumeAbsolute: volume?.absolute ?? false,
+    volumeDecibels: volume?.decibels ?? false,
+    skips: Boolean(profile.skips),
+    skipBack: profile.skips?.back ?? find("Rewind"),
+    skipBackSeconds: String(profile.skips?.back_s ?? 10),
+    skipForward: profile.skips?.forward ?? find("Forward"),
+    skipForwardSeconds: String(profile.skips?.forward_s ?? 30),
     mute: volume?.mute?.how ?? ("none" as const),
     muteKey: volume?.mute?.how === "toggle" ? volume.mute.key : find("Mute"),
     muteOn: volume?.mute?.how === "discrete" ? volume.mute.on : find("Mute on"),
@@ -330,12 +342,23 @@ function volumeValue(form: PartsForm, key: KeyOf): NonNullable<Profile["volume"]
     ceiling: Number(form.volumeCeiling),
     after_power_on: form.volumeStart.trim() === "" ? null : Number(form.volumeStart),
     absolute: form.volumeAbsolute,
+    decibels: form.volumeDecibels,
     mute:
       form.mute === "toggle"
         ? { how: "toggle", key: key(form.muteKey) }
         : form.mute === "discrete"
           ? { how: "discrete", on: key(form.muteOn), off: key(form.muteOff) }
           : null,
+  };
+}
+
+/** How far one press of a source's own keys jumps. */
+function skipsValue(form: PartsForm, key: KeyOf): NonNullable<Profile["skips"]> {
+  return {
+    back: key(form.skipBack),
+    back_s: Number(form.skipBackSeconds),
+    forward: key(form.skipForward),
+    forward_s: Number(form.skipForwardSeconds),
   };
 }
 
@@ -545,6 +568,7 @@ export function partsValue(form: PartsForm, profile: Profile, key: KeyOf): Parti
     motion: motionValue(form, key),
     stops: stopsValue(form, key),
     volume: form.loud ? volumeValue(form, key) : null,
+    skips: form.skips ? skipsValue(form, key) : null,
     modes: modesValue(form, profile, key),
     apps: appsValue(form, key),
     couples: couplesValue(form),

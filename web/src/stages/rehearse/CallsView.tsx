@@ -3,6 +3,7 @@ import { client, data } from "../../api/client";
 import type { Amiss, ServiceCall } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { forget, useTyped } from "../../ui/draft";
+import { dayTime } from "../../ui/when";
 import { Waiting } from "../../ui/Waiting";
 
 const WRONG: Record<Amiss, string> = {
@@ -67,7 +68,7 @@ function Call({ call }: { call: ServiceCall }) {
         <strong className={call.closed_at ? "" : "text-caution"}>{WRONG[call.what]}</strong> in {room}, while
         it was taken for {call.facts.taken_for ?? "nobody knew"}.{" "}
         <span className="text-muted">
-          {call.said_by}, {when(call.at)}
+          {call.said_by}, {dayTime(call.at)}
         </span>
       </p>
       <details className="mt-1">
@@ -91,17 +92,13 @@ function Call({ call }: { call: ServiceCall }) {
       </details>
       {call.closed_at ? (
         <p className="mt-1">
-          {call.outcome} <span className="text-muted">closed {when(call.closed_at)}</span>
+          {call.outcome} <span className="text-muted">closed {dayTime(call.closed_at)}</span>
         </p>
       ) : (
         <Close call={call} />
       )}
     </li>
   );
-}
-
-function when(at: string): string {
-  return new Date(at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
 }
 
 /** What it was: that is how it is found again. */

@@ -185,10 +185,13 @@ function OwnKeys({ device, does }: { device: Device; does: Does }) {
   const { house } = useRoom();
   const profile = profileOf(house, device);
   const keys = profile.functions.slice(0, 16);
+  // A keypad is pressed, and so is the wall switch of a dimmer.
+  const pressed = profile.kind === "keypad" ? keys : keys.filter((key) => key.means === "pressed");
+  const sent = keys.filter((key) => !pressed.includes(key));
   const [gesture, setGesture] = useState<Pressed["gesture"]>("tap");
   return (
     <>
-      {profile.kind === "keypad" && (
+      {pressed.length > 0 && (
         <p className="mt-1.5 flex flex-wrap items-center gap-1.5">
           <label className="flex items-center gap-1.5">
             <span className="text-muted">Keys are</span>
@@ -205,7 +208,7 @@ function OwnKeys({ device, does }: { device: Device; does: Does }) {
               ))}
             </select>
           </label>
-          {keys.map((key) => (
+          {pressed.map((key) => (
             <button
               key={key.id}
               type="button"
@@ -217,10 +220,10 @@ function OwnKeys({ device, does }: { device: Device; does: Does }) {
           ))}
         </p>
       )}
-      {keys.length > 0 && profile.kind !== "keypad" && (
+      {sent.length > 0 && (
         <p className="mt-1.5 flex flex-wrap items-center gap-1.5">
           <span className="text-muted">Its own remote:</span>
-          {keys.map((key) => (
+          {sent.map((key) => (
             <button
               key={key.id}
               type="button"

@@ -1,3 +1,4 @@
+import { many } from "../../ui/when";
 import type { Cell } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 
@@ -22,9 +23,8 @@ export function Limits({ cell }: { cell: Cell }) {
       ))}
       {cut && (
         <li>
-          {cut.devices.join(", ")} can be in too many states together: {cut.looked_at.toLocaleString("en")}{" "}
-          were looked at, {cut.left == null ? "more than can be counted" : cut.left.toLocaleString("en")} were
-          not.{" "}
+          {cut.devices.join(", ")} can be in too many states together: {many(cut.looked_at)} were looked at,{" "}
+          {cut.left == null ? "more than can be counted" : many(cut.left)} were not.{" "}
           {cut.beyond_ours
             ? "What our own plans leave behind was looked at whole."
             : "No wrong end was found among them, and none is promised."}

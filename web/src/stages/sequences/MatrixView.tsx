@@ -7,6 +7,7 @@ import { useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { clockTime, readyTime } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
+import { many } from "../../ui/when";
 import { NO_PLANS } from "./hand";
 import { changedSince, lookedAt, situationKey, situationName, type Looked } from "./situations";
 import { MARK_WORD, markOf, VerdictBar, type Mark } from "./Verdict";
@@ -218,8 +219,8 @@ function Legend({ matrix, changed }: { matrix: Matrix; changed: number }) {
         ))}
       </ul>
       <p className="mt-2">
-        <em>hot</em>: right after the last plan, while something still cools or moves.{" "}
-        {matrix.states.toLocaleString("en")} states were looked at
+        <em>hot</em>: right after the last plan, while something still cools or moves. {many(matrix.states)}{" "}
+        states were looked at
         {matrix.coupled.length > 0 &&
           `; ${matrix.coupled.map((group) => group.join(" and ")).join("; ")} switch each other and are one machine`}
         .

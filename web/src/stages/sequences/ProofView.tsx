@@ -19,6 +19,7 @@ import { deviceName, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, readyTime, seconds, spanText } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
+import { many } from "../../ui/when";
 import { rehearsing } from "../rehearse/words";
 import { DiagnosisPart } from "./DiagnosisPart";
 import { Lanes } from "./Lanes";
@@ -46,7 +47,7 @@ export function ProofView({
         <VerdictLine cell={cell} />
         <span className="text-muted">
           {" "}
-          from {cell.states.toLocaleString("en")} states. {found.broken_off}
+          from {many(cell.states)} states. {found.broken_off}
         </span>
       </p>
       <Limits cell={cell} />

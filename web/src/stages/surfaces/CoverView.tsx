@@ -9,7 +9,8 @@ const WORD: Record<Cover["is"], string> = {
   bound: "on a key",
   "by-activities": "sent by activities",
   missing: "missing",
-  impossible: "impossible",
+  "by-looks": "by looks",
+  impossible: "cannot be sent",
 };
 
 /** What the old remotes could, against this surface, and the guest test. */

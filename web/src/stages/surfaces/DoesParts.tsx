@@ -1,6 +1,7 @@
 import type { Does, Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Figure, Pick, type Option } from "../../ui/Inline";
+import { LoudnessParts } from "../../ui/Loudness";
 import { choices } from "./surface";
 
 /** What a key does, part by part. */
@@ -61,11 +62,22 @@ export function DoesParts({
       return (
         <>
           {device(does.device, (id) => change({ ...does, device: id || null }), "what sounds")}
+          <LoudnessParts
+            steps={does.steps}
+            unit={does.unit}
+            onChange={(loud) => change({ ...does, ...loud })}
+          />
+        </>
+      );
+    case "jump":
+      return (
+        <>
+          {device(does.device, (id) => change({ ...does, device: id || null }), "what plays")}
           <Figure
-            label="Steps"
-            unit="steps louder"
-            value={does.steps}
-            onChange={(steps) => change({ ...does, steps })}
+            label="Seconds"
+            unit="s on"
+            value={does.seconds}
+            onChange={(seconds) => change({ ...does, seconds })}
           />
         </>
       );

@@ -69,6 +69,8 @@ function MeaningRow({
           onChange({
             ...one,
             held: "once",
+            // Never by a tap: that comes too easily.
+            gesture: kind === "house-rest" ? "hold" : one.gesture,
             does: firstDoes(house, room, surface, kind as Does["does"]),
           })
         }
@@ -82,6 +84,9 @@ function MeaningRow({
           onChange={(held) => onChange({ ...one, held: held as NonNullable<Binding["held"]> })}
         />
       )}
+      {(one.gesture ?? "tap") === "tap" && ["command", "volume"].includes(one.does.does) && (
+        <MostPerSecond value={one.most_per_s} onChange={(most_per_s) => onChange({ ...one, most_per_s })} />
+      )}
       <button
         type="button"
         className="btn border-transparent px-1"
@@ -91,6 +96,28 @@ function MeaningRow({
         <X aria-hidden size={14} />
       </button>
     </div>
+  );
+}
+
+/** Twists of a controller come in bursts: so many of them count. */
+function MostPerSecond({
+  value,
+  onChange,
+}: {
+  value: number | null | undefined;
+  onChange: (next: number | null) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        checked={value != null}
+        onChange={(event) => onChange(event.target.checked ? 4 : null)}
+      />
+      at most
+      {value != null && <Figure label="At most" unit="" value={value} onChange={onChange} />}
+      {value != null ? "a second" : "…"}
+    </label>
   );
 }
 

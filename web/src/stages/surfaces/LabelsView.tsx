@@ -12,15 +12,20 @@ const LABELS = [
   ["braille", "Raised labels"],
 ] as const;
 
-/** Labels at true scale, how they fit, and the trial before anything is cut. */
+/** The page that the small display of a remote shows: nothing is cut there. */
+const LISTED = "On its display";
+
+/** Labels at true scale, one page at a time, how they fit, and the trial before anything is cut. */
 export function LabelsView({ surface, actions }: { surface: Surface; actions: SurfaceActions }) {
   const { house, room } = useRoom();
   const { save } = actions;
   const sheet = useSheet(surface.id);
   const [labels, setLabels] = useState<(typeof LABELS)[number][0]>("engraved");
+  const pages = (surface.pages ?? []).filter((known) => known.name !== LISTED);
+  const [page, setPage] = useState(pages[0]?.id ?? "");
   if (!sheet.data) return <Waiting what="the labels" error={sheet.error} />;
   const { fits, trying } = sheet.data;
-  const address = `/api/houses/${house.house.id}/rooms/${room}/surfaces/${surface.id}/labels.svg?labels=${labels}&at=${house.revision}`;
+  const address = `/api/houses/${house.house.id}/rooms/${room}/surfaces/${surface.id}/labels.svg?labels=${labels}${page ? `&page=${page}` : ""}&at=${house.revision}`;
   return (
     <div>
       <TrialPart surface={surface} trying={trying} save={save} />
@@ -31,6 +36,14 @@ export function LabelsView({ surface, actions }: { surface: Surface; actions: Su
           options={LABELS}
           onChange={(value) => setLabels(value as typeof labels)}
         />
+        {pages.length > 1 && (
+          <Pick
+            label="Page"
+            value={page}
+            options={pages.map((known) => [known.id, known.name] as const)}
+            onChange={setPage}
+          />
+        )}
         <label className="flex items-center gap-1.5">
           <Field
             key={surface.letter_tenths_mm}

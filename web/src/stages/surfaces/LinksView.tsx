@@ -1,3 +1,4 @@
+import { dayTime } from "../../ui/when";
 import { ExternalLink, Link2, Unlink } from "lucide-react";
 import type { Surface } from "../../api/types";
 import { useRoom } from "../../shell/context";
@@ -97,9 +98,7 @@ function LinkRow({
           /s/{link.token.slice(0, 12)}… <ExternalLink aria-hidden size={13} />
         </a>
       </td>
-      <td className="py-1 pr-3 text-muted">
-        {link.used_at ? new Date(link.used_at).toLocaleString() : "never"}
-      </td>
+      <td className="py-1 pr-3 text-muted">{link.used_at ? dayTime(link.used_at) : "never"}</td>
       <td className="py-1 text-right">
         <button
           type="button"

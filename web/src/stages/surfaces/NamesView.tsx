@@ -3,6 +3,7 @@ import type { Called } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Field } from "../../ui/Inline";
 import { Waiting } from "../../ui/Waiting";
+import { day } from "../../ui/when";
 import { useVoice, type SurfaceActions } from "./api";
 
 const KIND: Record<Called["is"], string> = {
@@ -117,7 +118,7 @@ export function NamesView({ actions }: { actions: SurfaceActions }) {
         <p className="no-print mb-1 text-muted">
           {synced
             ? fresh + gone.length === 0
-              ? `Nothing has changed since ${new Date(synced.at).toLocaleDateString()}.`
+              ? `Nothing has changed since ${day(synced.at)}.`
               : `Changed since last sync: ${fresh} new, ${gone.length} gone. Synchronise the voice service, then mark it here.`
             : "The voice service was never told."}
         </p>

@@ -31,6 +31,12 @@ function draftsOf(surface: Surface): string[] {
   ];
 }
 
+/** Without a surface there is little to see; what is drawn on glass has no labels to cut or stick on. */
+function offers(surface: Surface | undefined, view: (typeof VIEWS)[number][0]): boolean {
+  if (!surface) return view === "names" || view === "layout";
+  return view !== "labels" || !surfaceRule(surface.kind).glass;
+}
+
 /** Surfaces: what people press and say in the room. */
 export function SurfacesStage() {
   const { house, room } = useRoom();
@@ -38,12 +44,13 @@ export function SurfacesStage() {
   const { surfaces, save, remove, trouble } = actions;
   const generate = useGenerate();
   const [params, setParams] = useSearchParams();
-  const show = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "layout";
   const byKey = params.get("key");
   const surface =
     surfaces.find((known) => known.id === params.get("surface")) ??
     surfaces.find((known) => known.pages?.some((page) => page.keys.some((key) => key.id === byKey))) ??
     surfaces[0];
+  const wanted = VIEWS.find(([name]) => name === params.get("show"))?.[0] ?? "layout";
+  const show = offers(surface, wanted) ? wanted : "layout";
   const set = (change: Record<string, string | undefined>) =>
     setParams((old) => {
       for (const [name, value] of Object.entries(change)) {
@@ -112,7 +119,7 @@ export function SurfacesStage() {
       )}
       <Tabs
         label="Surfaces"
-        parts={surface ? VIEWS : VIEWS.filter(([name]) => name === "names" || name === "layout")}
+        parts={VIEWS.filter(([name]) => offers(surface, name))}
         value={show}
         onChange={(value) => set({ show: value })}
       />

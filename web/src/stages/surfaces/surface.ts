@@ -10,6 +10,7 @@ import type {
   SurfacePage,
 } from "../../api/types";
 import { RULES, surfaceRule } from "../../api/rules";
+import { loudnessWords } from "../../ui/Loudness";
 import { deviceName, devicesServing, functionName, profileOf } from "../../shell/context";
 import type { Option } from "../../ui/Inline";
 
@@ -165,6 +166,7 @@ export const DOES: readonly (readonly [Does["does"], string])[] = [
   ["room-off", "finishes the room"],
   ["command", "sends a command"],
   ["volume", "louder or softer"],
+  ["jump", "jumps in what plays"],
   ["mute", "silent, and back"],
   ["look", "calls a look"],
   ["switch", "sets a mode switch"],
@@ -174,6 +176,7 @@ export const DOES: readonly (readonly [Does["does"], string])[] = [
   ["page", "turns to a page"],
   ["before", "back to the activity before"],
   ["stop-all", "stops everything"],
+  ["house-rest", "puts the whole house to rest"],
 ];
 
 export const LITS: readonly (readonly [KeyLit["when"] | "never", string])[] = [
@@ -235,7 +238,9 @@ export function firstDoes(house: HouseView, room: string, surface: Surface, kind
     case "command":
       return { does: kind, device, function: first(known.functions(device)), times: 1 };
     case "volume":
-      return { does: kind, device: null, steps: 1 };
+      return { does: kind, device: null, steps: 1, unit: "steps" };
+    case "jump":
+      return { does: kind, device: null, seconds: -30 };
     case "look":
       return { does: kind, look: first(known.looks) };
     case "switch":
@@ -311,9 +316,12 @@ export function doesWords(house: HouseView, room: string, surface: Surface, does
     }
     case "volume": {
       const who = does.device ? deviceName(house, does.device) : "what sounds";
-      const by = Math.abs(does.steps);
-      return `${who} ${by} ${by === 1 ? "step" : "steps"} ${does.steps > 0 ? "louder" : "softer"}`;
+      return `${who} ${loudnessWords(does.steps, does.unit)}`;
     }
+    case "jump":
+      return `${does.device ? deviceName(house, does.device) : "what plays"} ${Math.abs(does.seconds)} s ${does.seconds < 0 ? "back" : "on"}`;
+    case "house-rest":
+      return "the whole house to rest";
     case "mute":
       return "silent, and back";
     case "look":

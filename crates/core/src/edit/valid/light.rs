@@ -1,7 +1,7 @@
 //! What an edit of the light of a room, or of the place of a house, must satisfy.
 
 use super::{EditError, field, name};
-use crate::model::{Also, Cue, House, Light, Lighting, Moment, Provided, Room};
+use crate::model::{Also, Cue, House, Light, Lighting, Moment, Provided, Room, Site};
 use std::collections::BTreeSet;
 
 /// The most zones, looks, cues and mode switches of a room.
@@ -64,8 +64,13 @@ pub(crate) fn room(room: &Room) -> Result<(), EditError> {
 }
 
 fn cue(light: &Lighting, cue: &Cue) -> Result<(), EditError> {
-    if matches!(cue.moment, Moment::Clock { minute } if minute >= 1440) {
-        return Err(field("Time", "lies between 0:00 and 23:59."));
+    if let Moment::Clock { minute, until } = cue.moment {
+        if minute >= 1440 || until.is_some_and(|until| until >= 1440) {
+            return Err(field("Time", "lies between 0:00 and 23:59."));
+        }
+        if until == Some(minute) {
+            return Err(field("Time", "the second time is another one than the first."));
+        }
     }
     if matches!(cue.moment, Moment::Sun { offset_min, .. } if offset_min.unsigned_abs() > 720) {
         return Err(field("Sun", "the moment lies within 12 hours of sunrise or sunset."));
@@ -86,8 +91,13 @@ fn cue(light: &Lighting, cue: &Cue) -> Result<(), EditError> {
             Also::Say { percent, text, .. } if *percent > 100 || text.trim().is_empty() || text.len() > 400 => {
                 return Err(field("Announcement", "has up to 400 characters, and a volume between 0 and 100 %."));
             }
-            Also::Volume { steps, .. } if *steps == 0 || steps.unsigned_abs() > 30 => {
-                return Err(field("Volume", "goes by 1 to 30 steps."));
+            Also::Chime { percent, name, length_ms, .. }
+                if *percent > 100 || name.trim().is_empty() || name.chars().count() > 80 || *length_ms > 10_000 =>
+            {
+                return Err(field("Chime", "has a name of up to 80 characters, and a volume between 0 and 100 %."));
+            }
+            Also::Volume { steps, unit, .. } if *steps == 0 || steps.unsigned_abs() > unit.most().unsigned_abs() => {
+                return Err(field("Volume", "goes by 1 to 30 steps, 50 % or 20 dB at most."));
             }
             Also::StepAside { minutes, .. } if !(1..=180).contains(minutes) => {
                 return Err(field("Step aside", "takes 1 to 180 minutes."));
@@ -111,6 +121,18 @@ fn cue(light: &Lighting, cue: &Cue) -> Result<(), EditError> {
         Some(look) if light.look(look).is_none() => Err(EditError::NoSuch("look")),
         _ => Ok(()),
     }
+}
+
+/// The sounds of chimes are there, and are sounds.
+pub(crate) fn sounds(site: &Site, cue: &Cue) -> Result<(), EditError> {
+    for also in &cue.also {
+        if let Also::Chime { sound, .. } = also
+            && !site.pictures.iter().any(|known| known.id == *sound && known.is_sound())
+        {
+            return Err(EditError::NoSuch("sound of a chime"));
+        }
+    }
+    Ok(())
 }
 
 fn once<'a>(what: &str, names: impl Iterator<Item = &'a String>) -> Result<(), EditError> {

@@ -10,7 +10,7 @@ use crate::id::DeviceId;
 use crate::model::{
     Activity, AfterPowerOn, Cable, Code, CodeBody, CodeSet, Connection, Device, Entity, EntityKey, EntityKind,
     Feedback, Means, NAME_MAX, NOTE_MAX, PHOTOS_MAX, PICTURE_MAX, Picture, Position, Power, Press, Profile, Reach,
-    Room, Selection, Site, Span, Surface, with_overrides,
+    Room, SOUND_MAX, Selection, Site, Span, Surface, with_overrides,
 };
 use kestrel_signal::radio::{RadioCode, UNITS_US};
 pub(crate) use once::{ACTIVITIES_MAX, ROOMS_MAX};
@@ -179,7 +179,10 @@ fn position(entity: &Entity) -> Result<(), EditError> {
 
 fn picture(picture: &Picture) -> Result<(), EditError> {
     let known = Picture::media_type_of(&picture.bytes).is_some_and(|known| known == picture.media_type);
-    if !known || picture.bytes.len() > PICTURE_MAX {
+    if known && picture.is_sound() && picture.bytes.len() > SOUND_MAX {
+        return Err(field("Sound", "is a WAV file of up to 300 kB. Cut it."));
+    }
+    if !known || (!picture.is_sound() && picture.bytes.len() > PICTURE_MAX) {
         return Err(field("Picture", "is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller."));
     }
     if picture.id != Picture::id_of(&picture.bytes) {
@@ -195,7 +198,8 @@ fn part(site: &Site, part: &Entity) -> Result<(), EditError> {
     alone.put(part.clone());
     let after = alone.room(room.id).ok_or(EditError::NoSuch("room"))?;
     match part {
-        Entity::Light(_) | Entity::Cue(_) | Entity::Accepted(_) => light::room(after),
+        Entity::Cue(cue) => light::room(after).and_then(|()| light::sounds(site, &cue.own)),
+        Entity::Light(_) | Entity::Accepted(_) => light::room(after),
         Entity::Surface(_) => surface::room(site, after),
         Entity::Voice(voice) => self::voice::valid(&voice.own),
         Entity::Plans(_) => plans::room(after),
@@ -627,6 +631,11 @@ fn comforts(profile: &Profile) -> Result<(), EditError> {
         if volume.step_tenths == 0 || volume.range == 0 {
             return Err(field("Volume", "the step and the range are more than 0."));
         }
+    }
+    if let Some(skips) = &profile.skips
+        && ![skips.back_s, skips.forward_s].iter().all(|seconds| (1..=600).contains(seconds))
+    {
+        return Err(field("Jumps", "one press jumps 1 to 600 s."));
     }
     if profile.modes.len() > INPUTS_MAX || profile.apps.len() > FUNCTIONS_MAX || profile.offers.len() > 8 {
         return Err(field("Profile", "has too many settings, apps or control paths. Remove some."));

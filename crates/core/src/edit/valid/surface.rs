@@ -1,7 +1,7 @@
 //! What an edit of the surfaces of a room must satisfy.
 
 use super::{EditError, field, name};
-use crate::model::{Does, Held, Room, Site, Surface, SurfaceKey};
+use crate::model::{Does, Gesture, Held, Room, Site, Surface, SurfaceKey};
 use crate::surface::contrast;
 use std::collections::BTreeSet;
 
@@ -84,12 +84,21 @@ fn key(site: &Site, surface: &Surface, key: &SurfaceKey) -> Result<(), EditError
         if binding.held != Held::Once && !matches!(binding.does, Does::Command { .. } | Does::Volume { .. }) {
             return Err(field("While held", "only commands and volume go on while a key is held."));
         }
+        if binding.most_per_s.is_some_and(|most| !(1..=30).contains(&most)) {
+            return Err(field("At most", "lies between 1 and 30 a second."));
+        }
         match &binding.does {
             Does::Command { times, .. } if !(1..=30).contains(times) => {
                 return Err(field("Times", "a command is sent 1 to 30 times."));
             }
-            Does::Volume { steps, .. } if *steps == 0 || !(-30..=30).contains(steps) => {
-                return Err(field("Steps", "volume goes 1 to 30 steps up or down."));
+            Does::Volume { steps, unit, .. } if *steps == 0 || steps.unsigned_abs() > unit.most().unsigned_abs() => {
+                return Err(field("Louder or softer", "volume goes 1 to 30 steps, 50 % or 20 dB up or down at most."));
+            }
+            Does::Jump { seconds, .. } if *seconds == 0 || seconds.unsigned_abs() > 600 => {
+                return Err(field("Jump", "goes 1 to 600 s on or back."));
+            }
+            Does::HouseRest if binding.gesture != Gesture::Hold => {
+                return Err(field("Whole house to rest", "is on a key that is held: a tap comes too easily."));
             }
             _ => {}
         }
