@@ -25,7 +25,10 @@ export function LiveKey({
     const meant = meanings.find((known) => known.gesture === gesture);
     if (gesture === "tap" && meant?.page) hands.turn(meant.page);
     else if (gesture === "tap" && barred) hands.tell(barred);
-    else hands.press(own, gesture);
+    else if (gesture === "tap" && !meant) {
+      const hold = meanings.find((known) => known.gesture === "hold");
+      if (hold) hands.tell(`Hold this key: ${hold.words}`);
+    } else hands.press(own, gesture);
   };
   const touch = useFinger(meanings, tell);
   const lit = now?.lit ?? false;

@@ -28,7 +28,7 @@ describe("whom to call", () => {
 
   it("follows a head with house, room, stage, day and revision", () => {
     const { container } = render(<PaperHead house={house()} room="loft" stage="codes" />);
-    const day = new Date().toLocaleDateString(undefined, { day: "numeric", month: "long", year: "numeric" });
+    const day = new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" });
     expect(container.textContent).toBe(`House · Loft · Codes${day}, revision 1`);
   });
 

@@ -174,7 +174,7 @@ describe("what else a cue does", () => {
       },
       { also: "command", device: "amp", function: "Power off" },
     ],
-    ["volume", () => pick("Steps", "3"), { also: "volume", device: "amp", steps: 3 }],
+    ["volume", () => pick("Steps", "3"), { also: "volume", device: "amp", steps: 3, unit: "steps" }],
     [
       "say",
       () => {
@@ -247,7 +247,7 @@ describe("the form of a cue", () => {
   it("offers the devices of the room by their kinds", () => {
     form();
     pick("Kind of moment", "press");
-    const keypads = within(screen.getByLabelText("Keypad")).getAllByRole("option");
+    const keypads = within(screen.getByLabelText("Keypad or dimmer")).getAllByRole("option");
     expect(keypads.map((option) => option.textContent)).toEqual(["Pad"]);
   });
 });

@@ -60,9 +60,21 @@ describe("a device that is added", () => {
       refuse: "Name: “Lantern” is taken. Choose another name.",
     });
     fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Lantern" } });
+    fireEvent.change(screen.getByLabelText("Maker"), { target: { value: "Tarnbeck" } });
+    fireEvent.change(screen.getByLabelText("Model name"), { target: { value: "V4" } });
     fireEvent.click(button("Add device"));
     expect(await screen.findByText("Name: “Lantern” is taken. Choose another name.")).toBeDefined();
     expect(screen.getByLabelText<HTMLInputElement>("Name in this room").value).toBe("Lantern");
+  });
+
+  it("says all that is missing at once, and sends nothing until then", () => {
+    const seen = show(stage(), <AddDevice open onClose={none} onAdded={none} />);
+    fireEvent.click(button("Add device"));
+    const said = "Still missing: a name in this room, its maker and its model name.";
+    expect(screen.getByText(said)).toBeDefined();
+    fireEvent.change(screen.getByLabelText("Name in this room"), { target: { value: "Display" } });
+    expect(screen.getByText("Still missing: its maker and its model name.")).toBeDefined();
+    expect(seen.edits).toEqual([]);
   });
 });
 

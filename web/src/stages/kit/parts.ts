@@ -568,7 +568,7 @@ export function partsValue(form: PartsForm, profile: Profile, key: KeyOf): Parti
     motion: motionValue(form, key),
     stops: stopsValue(form, key),
     volume: form.loud ? volumeValue(form, key) : null,
-    skips: form.skips ? skipsValue(form, key) : null,
+    ...(form.skips ? { skips: skipsValue(form, key) } : profile.skips ? { skips: null } : {}),
     modes: modesValue(form, profile, key),
     apps: appsValue(form, key),
     couples: couplesValue(form),
