@@ -84,8 +84,13 @@ test("a zone, a look and a cue from nothing; a note is accepted with a reason an
   );
   await accessible(page);
 
+  // A new cue is nothing until it is saved, and can be thrown away.
   await page.getByRole("button", { name: "Add cue" }).click();
-  const form = page.getByRole("form", { name: "Cue" });
+  const fresh = page.getByRole("region", { name: "New cue" });
+  await fresh.getByRole("button", { name: "Throw it away" }).click();
+  await expect(fresh).toHaveCount(0);
+  await page.getByRole("button", { name: "Add cue" }).click();
+  const form = fresh.getByRole("form", { name: "Cue" });
   await form.getByRole("combobox", { name: "Kind of moment" }).selectOption("clock");
   await form.getByRole("textbox", { name: "Time of the day" }).fill("21:15");
   await form.getByRole("button", { name: "Provided" }).click();

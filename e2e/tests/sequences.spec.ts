@@ -194,6 +194,8 @@ test("keys are pressed on the machine of a device, and the step sheet is saved",
     page.getByRole("button", { name: "Step sheet (CSV)" }).click(),
   ]);
   const sheet = await readFile(await download.path(), "utf8");
-  expect(sheet.split("\r\n")[0]).toBe("step,start_ms,device,command,medium,then_wait_ms,why,house,room,as_of");
+  expect(sheet.split("\r\n")[0]).toBe(
+    "step,start_ms,device,command,medium,then_wait_ms,why,house,room,as_of",
+  );
   expect(sheet).toContain("Projector,Power on");
 });

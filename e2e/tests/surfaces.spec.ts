@@ -34,7 +34,7 @@ test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 b
   await phone.setViewportSize({ width: 390, height: 844 });
   await phone.goto(`${kestrel.url}${address}`);
   const status = phone.getByTestId("live-status");
-  await expect(status).toHaveText("Off");
+  await expect(status).toHaveText("Everything is off");
   await expect(phone.getByRole("button", { name: "Finish" })).toHaveAttribute("aria-pressed", "true");
   for (const key of await phone.getByRole("button").all()) {
     const box = await key.boundingBox();
@@ -44,7 +44,7 @@ test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 b
   await phone.getByRole("button", { name: "Television" }).click();
   // Its page opens by itself, and the name stands where the room says what it is in.
   await expect(phone.getByRole("heading", { name: "Television" })).toBeVisible();
-  await expect(status).toHaveText("Television");
+  await expect(status).toHaveText("Television is on");
   const view = async () => (await page.request.get(rehearsal)).json() as Promise<Room>;
   const power = async (at: number) => (await view()).devices[at]?.power;
   await expect.poll(async () => [await power(0), await power(1)]).toEqual(["on", "on"]);
@@ -67,11 +67,13 @@ test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 b
     .toContain("Tideline");
 
   await phone.getByRole("button", { name: "Finish" }).click();
-  await expect(status).toHaveText("Off");
+  await expect(status).toHaveText("Everything is off");
   await expect.poll(() => power(0)).toBe("off");
   // What would do nothing says why. It is pressed all the same: to those who ask, it is no dead key.
   await louder.click({ force: true });
-  await expect(phone.getByRole("alert")).toContainText("Nothing is playing.");
+  await expect(phone.getByRole("alert")).toContainText(
+    "Nothing is on now. Start something first. Call Hanne Osk",
+  );
   await accessible(phone);
 
   await page.getByRole("button", { name: "Withdraw" }).click();
@@ -111,15 +113,15 @@ test("a layout is edited with the keyboard, laid out anew without a loss, compar
   await expect(page.getByText("Times: a command is sent 1 to 30 times.")).toBeVisible();
   await accessible(page);
   await form.getByRole("button", { name: "Close the key" }).click();
-  const home = grid.getByRole("button", { name: "Home", exact: true });
+  const home = grid.getByRole("button", { name: "Its menu", exact: true });
   await home.focus();
   await page.keyboard.press("Delete");
-  await expect(page.getByText("“Home” taken away.")).toBeVisible();
+  await expect(page.getByText("“Its menu” taken away.")).toBeVisible();
   await page.getByRole("button", { name: "Lay out anew" }).click();
   await expect(page.getByText("What was made by hand stayed.")).toBeVisible();
   await expect(grid.getByRole("button", { name: "Hold on" })).toBeVisible();
   await expect(grid.getByRole("button", { name: "Skip four" })).toBeVisible();
-  await expect(grid.getByRole("button", { name: "Home", exact: true })).toHaveCount(0);
+  await expect(grid.getByRole("button", { name: "Its menu", exact: true })).toHaveCount(0);
 
   await page.getByRole("tab", { name: "Against the old remotes" }).click();
   const old = page.getByRole("region", { name: "Functions of the old remotes" });
@@ -186,7 +188,7 @@ test("a hard key is found by pressing it, and does what the surface says; a clie
     form.getByRole("combobox", { name: "Hard key, face or gesture" }).locator("option:checked"),
   ).toHaveText("Right");
   await form.getByRole("button", { name: "Close the key" }).click();
-  await press("Listen");
+  await press("Hear");
   await expect
     .poll(async () => {
       const view = (await (await page.request.get(rehearsal)).json()) as {
@@ -204,18 +206,124 @@ test("a hard key is found by pressing it, and does what the surface says; a clie
   const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
   const phone = await context.newPage();
   await phone.goto(`${kestrel.url}${address}`);
+  await phone.getByText("Each lamp").click();
   const walls = phone.getByRole("slider", { name: "Walls" });
   await walls.fill("70");
   await walls.press("ArrowRight");
   await expect(phone.getByText("71 %")).toBeVisible();
-  await phone.getByRole("combobox", { name: "Look to store" }).selectOption("Credits");
-  await phone.getByRole("button", { name: "Store it so" }).click();
-  await expect(phone.getByText("Stored. Whoever set up the room looks it over.")).toBeVisible();
+  await phone.getByRole("combobox", { name: "Keep this light as" }).selectOption("Credits");
+  await phone.getByRole("button", { name: "Keep it so" }).click();
+  await expect(phone.getByText("Kept. Whoever set up the room looks it over.")).toBeVisible();
   await page.keyboard.press("4");
   await page.getByRole("tab", { name: "Zones and looks" }).click();
   await expect(page.getByTestId("table").getByText("Hall tablet stored other levels")).toBeVisible();
   await page.getByRole("button", { name: "Put back Credits" }).click();
   await expect(page.getByRole("spinbutton", { name: "Credits: Walls in percent" })).toHaveValue("20");
+});
+
+test("not right: the household says so, the room is put right, and the programmer closes the call", async ({
+  page,
+  context,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("5");
+  await page.getByRole("tab", { name: "On phones" }).click();
+  await page.getByRole("textbox", { name: "Whose link" }).fill("Kitchen phone");
+  await page.getByRole("button", { name: "Make a link" }).click();
+  const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
+  const [, house, hall] = /houses\/([^/]+)\/rooms\/([^/?]+)/.exec(page.url()) ?? [];
+  const rehearsal = `${kestrel.url}/api/houses/${house}/rooms/${hall}/rehearsal`;
+  await page.request.post(`${rehearsal}/rate`, { data: { rate: 10 } });
+
+  const phone = await context.newPage();
+  await phone.setViewportSize({ width: 390, height: 844 });
+  await phone.goto(`${kestrel.url}${address}`);
+  const status = phone.getByTestId("live-status");
+  // What is not set up says so before anybody presses it.
+  await expect(phone.getByRole("button", { name: "Feature film" })).toContainText("not set up yet");
+  await phone.getByRole("button", { name: "Feature film" }).click();
+  const fault = phone.getByRole("alert");
+  await expect(fault).toContainText("Call Hanne Osk");
+  await accessible(phone);
+  // It stays until it is tapped.
+  await phone.waitForTimeout(5_000);
+  await fault.getByRole("button", { name: "Seen" }).click();
+  await expect(fault).toHaveCount(0);
+  await phone.getByRole("button", { name: "Streaming" }).click();
+  await expect(status).toHaveText("Streaming is on", { timeout: 60_000 });
+  // The player's own home key, arrows around OK, and the loudness that the device tells.
+  await expect(phone.getByRole("button", { name: "Its menu" })).toBeVisible();
+  const at = async (name: string) =>
+    (await phone.getByRole("button", { name, exact: true }).boundingBox()) ?? { x: 0, y: 0 };
+  const [up, ok, left, right, down] = [
+    await at("Up"),
+    await at("OK"),
+    await at("Left"),
+    await at("Right"),
+    await at("Down"),
+  ];
+  expect(up.y < ok.y && ok.y < down.y && left.x < ok.x && ok.x < right.x).toBeTruthy();
+  expect(Math.abs(up.x - ok.x) < 2 && Math.abs(left.y - ok.y) < 2).toBeTruthy();
+  await expect(phone.getByText(/^\d+(\.\d)?$/).first()).toBeVisible();
+  // Stop moving and Finish never scroll away.
+  for (const name of ["Not right?", "Stop moving", "Finish"])
+    await expect(phone.getByRole("button", { name })).toBeInViewport();
+  await accessible(phone);
+
+  await phone.getByRole("button", { name: "Not right?" }).click();
+  await accessible(phone);
+  await phone.getByRole("button", { name: "No picture" }).click();
+  await expect(phone.getByText(/Keep clear: .*Screen.* may move\./)).toBeVisible();
+  await phone.getByRole("button", { name: "We keep clear: put it right" }).click();
+  await expect(status).toHaveText("Starting Streaming");
+  await expect(status).toHaveText("Streaming is on", { timeout: 60_000 });
+  await phone.getByRole("button", { name: "Stop moving" }).click();
+
+  await page.goto(`${kestrel.url}/`);
+  await expect(page.getByText("1 open call of the household")).toBeVisible();
+  await page.goto(`${kestrel.url}/houses/${house}/rooms/${hall}/rehearse?show=calls`);
+  const calls = page.getByRole("list", { name: "Open calls" });
+  await expect(calls).toContainText("No picture in Boat Hall, while it was taken for Streaming.");
+  await calls.getByText("How the room stood then").click();
+  await expect(calls).toContainText("Receiver");
+  await accessible(page);
+  await calls.getByRole("textbox").fill("The lamp was worn");
+  await page.reload();
+  await expect(calls.getByRole("textbox")).toHaveValue("The lamp was worn");
+  await calls.getByRole("button", { name: "Close the call" }).click();
+  await expect(page.getByText("1 closed call")).toBeVisible();
+});
+
+test("the whole house to rest is held, and says what moves when it is only tapped", async ({
+  page,
+  context,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("5");
+  await page.getByRole("tab", { name: "On phones" }).click();
+  await page.getByRole("textbox", { name: "Whose link" }).fill("Hall");
+  await page.getByRole("button", { name: "Make a link" }).click();
+  const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
+  const phone = await context.newPage();
+  await phone.setViewportSize({ width: 390, height: 844 });
+  await phone.goto(`${kestrel.url}${address}`);
+  await phone.getByRole("button", { name: "Games", exact: false }).first().click();
+  await expect(phone.getByTestId("live-status")).toHaveText(/Games/);
+  await phone.getByRole("button", { name: "Start" }).click();
+  const rest = phone.getByRole("button", { name: "Whole house to rest" });
+  await rest.scrollIntoViewIfNeeded();
+  await rest.click();
+  await expect(phone.getByRole("alert")).toContainText("Hold this key");
+  await expect(phone.getByRole("alert")).toContainText("Awning");
+  await phone.getByRole("button", { name: "Seen" }).click();
+  await rest.hover();
+  await phone.mouse.down();
+  await expect(phone.getByTestId("live-status")).toHaveText(/Finishing|Everything is off/, {
+    timeout: 20_000,
+  });
+  await phone.mouse.up();
 });
 
 /** What the tests look at of a house. */

@@ -112,6 +112,7 @@ export const PAGES: Record<StageInfo["id"], HelpPage> = {
     order: [
       "Lay a [surface] out from the activities, then move what your family wants elsewhere.",
       "Open its link on a phone and use it for some weeks.",
+      "Look at Rehearse, Calls: what the household found not right waits there.",
       "Engrave only then.",
     ],
     checked:

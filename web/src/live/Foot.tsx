@@ -18,20 +18,22 @@ export function Foot({ hands }: { hands: Hands }) {
   const finish = isGlass(view) ? finishKey(view) : undefined;
   const known = finish && now.keys.find((key): key is KeyNow => key.key === finish.id);
   return (
-    <footer className="flex gap-2 border-t border-rule px-3 py-2">
-      <button type="button" className={`${FOOT} border-edge`} onClick={() => setAsks(true)}>
-        <CircleHelp aria-hidden size={18} className="shrink-0" /> Not right?
-      </button>
-      {now.stops && (
-        <button
-          type="button"
-          className={`${FOOT} border-stop text-stop`}
-          onClick={() => stop.mutate(undefined, { onError: (error) => hands.tell(error.message) })}
-        >
-          <Hand aria-hidden size={18} className="shrink-0" /> Stop moving
+    <footer className="border-t border-rule px-3 py-2">
+      <div className="mx-auto flex max-w-xl gap-2">
+        <button type="button" className={`${FOOT} border-edge`} onClick={() => setAsks(true)}>
+          <CircleHelp aria-hidden size={18} className="shrink-0" /> Not right?
         </button>
-      )}
-      {finish && <LiveKey own={finish} now={known} hands={hands} foot />}
+        {now.stops && (
+          <button
+            type="button"
+            className={`${FOOT} border-stop text-stop`}
+            onClick={() => stop.mutate(undefined, { onError: (error) => hands.tell(error.message) })}
+          >
+            <Hand aria-hidden size={18} className="shrink-0" /> Stop moving
+          </button>
+        )}
+        {finish && <LiveKey own={finish} now={known} hands={hands} foot />}
+      </div>
       {asks && <NotRight hands={hands} onClose={() => setAsks(false)} />}
     </footer>
   );

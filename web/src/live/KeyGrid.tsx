@@ -3,6 +3,9 @@ import type { Gesture } from "./gesture";
 import { figurePlace, isGlass, lightRow, shownKeys } from "./layout";
 import { LiveKey } from "./LiveKey";
 
+/** Pixels for a mm of what has hard keys. */
+const HAND_PX = 6;
+
 /** What keys have in common. */
 export interface Hands {
   token: string;
@@ -31,7 +34,14 @@ export function KeyGrid({
   const from = light ? lightRow(keys) : Infinity;
   const rest = keys.filter((key) => key.row >= from).map((key) => ({ ...key, row: key.row - from }));
   return (
-    <section aria-label={page.name} className="min-w-0 flex-1">
+    <section
+      aria-label={page.name}
+      className="mx-auto min-w-0 flex-1"
+      // What has hard keys is as narrow as it is in the hand.
+      style={
+        isGlass(hands.view) ? undefined : { maxWidth: Math.max(260, hands.view.surface.width_mm * HAND_PX) }
+      }
+    >
       <h2 className="mb-1.5 px-0.5 text-[15px] text-muted">{page.name}</h2>
       <Keys keys={keys.filter((key) => key.row < from)} hands={hands} />
       {light}

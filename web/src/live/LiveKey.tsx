@@ -42,7 +42,7 @@ export function LiveKey({
         gridRow: `${own.row + 1} / span ${own.tall ?? 1}`,
       };
   const tint = own.tint && !barred ? { color: own.tint.ink, background: own.tint.ground } : {};
-  const look = lit ? "border-2 border-accent bg-select font-semibold text-accent" : "border-edge";
+  const look = lit ? "border-2 border-accent bg-lit font-semibold text-accent" : "border-edge";
   const ground = (isPad(own) && !isOk(own)) || isLoudness(own) ? "bg-soft" : "";
   return (
     <button

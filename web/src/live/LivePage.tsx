@@ -128,19 +128,12 @@ function Head({ view, now }: { view: LiveView; now: LiveNow }) {
         {now.status}
       </p>
       <svg aria-hidden className="mt-1.5 block h-5 w-full" viewBox="0 0 358 20" preserveAspectRatio="none">
-        <path
-          d="M4 12 C60 2 110 20 170 10 S300 4 354 10"
-          fill="none"
-          stroke="var(--rule)"
-          strokeWidth="3"
-          vectorEffect="non-scaling-stroke"
-        />
+        <path d="M4 12 C60 2 110 20 170 10 S300 4 354 10" fill="none" stroke="var(--rule)" strokeWidth="3" />
         <path
           d="M4 12 C60 2 110 20 170 10 S300 4 354 10"
           fill="none"
           stroke="var(--accent)"
           strokeWidth="3"
-          vectorEffect="non-scaling-stroke"
           pathLength={100}
           strokeDasharray={`${done} 100`}
         />

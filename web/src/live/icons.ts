@@ -29,6 +29,7 @@ import {
   Mic,
   Minus,
   Moon,
+  MoonStar,
   Music,
   Newspaper,
   Pause,
@@ -125,6 +126,8 @@ export function keyIcon(key: SurfaceKey, thing: LiveThing | undefined): LucideIc
       return History;
     case "room-off":
       return Moon;
+    case "house-rest":
+      return MoonStar;
     case "stop-all":
       return Hand;
     case "activity":

@@ -161,3 +161,144 @@ async fn what_moves_is_reversed_with_care_from_a_held_key_too() {
     let screen = rehearsal.world().view(ids::screen()).unwrap();
     assert_eq!(screen.down_percent, Some(0));
 }
+
+/// A dimmer's own wall switch is a moment: tapped twice it starts the film, tapped once it does what it always does.
+#[tokio::test(start_paused = true)]
+async fn a_double_tap_on_the_wall_switch_of_a_dimmer_is_a_moment() {
+    let mut site = whole();
+    let switch = function(&site, ids::loft_dimmer(), "Wall switch");
+    let room = site.rooms.find_mut(|room| room.id == ids::chart_loft()).unwrap();
+    let mut cue = room.lighting.cues[0].clone();
+    cue.id = Uuid::from_u128(77).into();
+    cue.moment = kestrel_core::model::Moment::Press {
+        device: ids::loft_dimmer(),
+        function: switch,
+        gesture: Gesture::DoubleTap,
+    };
+    cue.provided = vec![];
+    let to = Situation::In { activity: ids::loft_music() };
+    cue.also = vec![kestrel_core::model::Also::Macro { to }];
+    room.lighting.cues.push(cue);
+    let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    let tap = |gesture| Hand::Press { device: ids::loft_dimmer(), function: switch, gesture };
+    rehearsal.hand(&tap(Gesture::Tap)).unwrap();
+    rehearsal.clock().sleep(3_000).await;
+    assert!(rehearsal.view_of_run().is_none(), "a single tap is the switch's own");
+    rehearsal.hand(&tap(Gesture::DoubleTap)).unwrap();
+    rehearsal.clock().sleep(3_000).await;
+    assert_eq!(rehearsal.view_of_run().unwrap().to, to);
+}
+
+/// A twist comes in a burst: only so much of it counts in a second.
+#[tokio::test(start_paused = true)]
+async fn a_twist_goes_no_louder_at_once_than_its_limit() {
+    let room = ids::chart_loft();
+    let (mut site, phone) = with_phone(room);
+    let louder = key(&site, room, phone, "Louder");
+    let own = site.rooms.find_mut(|known| known.id == room).unwrap();
+    let keys = own.surfaces.iter_mut().flat_map(|surface| &mut surface.pages).flat_map(|page| &mut page.keys);
+    for key in keys.filter(|key| key.id == louder) {
+        key.bindings.iter_mut().for_each(|binding| binding.most_per_s = Some(3));
+    }
+    let rehearsal = Rehearsal::in_memory(Arc::new(site), room, 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    rehearsal.run(Situation::In { activity: ids::loft_music() }).await.unwrap();
+    ended(&rehearsal).await;
+    let volume = || rehearsal.world().view(ids::loft_receiver()).unwrap().volume_tenths.unwrap();
+    let before = volume();
+    let step = whole().profile_of(ids::loft_receiver()).unwrap().volume.unwrap().step_tenths;
+    let burst = async || {
+        let presses = (0..10).map(|_| rehearsal.press_key(phone, louder, Gesture::Tap));
+        futures::future::join_all(presses).await
+    };
+    assert!(burst().await.iter().all(Result::is_ok));
+    rehearsal.clock().sleep(1_500).await;
+    assert_eq!(volume(), before + 3 * step);
+    burst().await;
+    rehearsal.clock().sleep(1_500).await;
+    assert_eq!(volume(), before + 6 * step, "a second later it may again");
+}
+
+/// A chime with a sound of one's own: the speaker gets its bytes, plays as long as it is, no louder than the ceiling, and the
+/// volume comes back.
+#[tokio::test(start_paused = true)]
+async fn a_chime_is_played_by_the_speaker_under_its_ceiling_and_the_volume_comes_back() {
+    use kestrel_core::model::{Also, Cue, Light, Moment, Picture};
+    let mut site = whole();
+    let volume = site.profile_of(ids::loft_receiver()).unwrap().volume.unwrap();
+    let mut wav = b"RIFF\x00\x00\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00".to_vec();
+    // 1 s of 16 bit at 8 kHz.
+    wav.extend(8_000u32.to_le_bytes());
+    wav.extend(16_000u32.to_le_bytes());
+    wav.extend(b"\x02\x00\x10\x00data");
+    wav.extend(16_000u32.to_le_bytes());
+    wav.extend(vec![7; 16_000]);
+    let sound = Picture::of(wav).unwrap();
+    let key = function(&site, ids::loft_keypad(), "Key 4");
+    let chime = Also::Chime {
+        device: ids::loft_speaker(),
+        sound: sound.id,
+        name: "Gong".to_owned(),
+        length_ms: 1_000,
+        percent: 100,
+    };
+    let room = site.rooms.find_mut(|room| room.id == ids::chart_loft()).unwrap();
+    room.lighting.cues = vec![Cue {
+        id: Uuid::from_u128(78).into(),
+        position: 0,
+        moment: Moment::Press { device: ids::loft_keypad(), function: key, gesture: Gesture::Tap },
+        provided: vec![],
+        light: Light::Stays,
+        also: vec![chime],
+        off: false,
+    }];
+    site.pictures.push(sound);
+    let own = site.profile_of(ids::loft_speaker()).unwrap().volume.unwrap_or(volume);
+    let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    let loud = || rehearsal.world().view(ids::loft_speaker()).unwrap().volume_tenths.unwrap();
+    let before = loud();
+    rehearsal.hand(&Hand::Press { device: ids::loft_keypad(), function: key, gesture: Gesture::Tap }).unwrap();
+    rehearsal.clock().sleep(900).await;
+    let during = loud();
+    assert!(during > before && during <= own.ceiling * 10, "{before} {during} of {}", own.ceiling * 10);
+    let log = rehearsal.world().log();
+    assert!(log.iter().any(|line| line.bytes.contains("UklGR")), "its bytes went out: {log:?}");
+    rehearsal.clock().sleep(2_500).await;
+    assert_eq!(loud(), before);
+}
+
+/// Whoever says that something is not right gets the room as it should be, whatever it was believed to be.
+#[tokio::test(start_paused = true)]
+async fn what_is_not_right_is_put_right_whatever_was_believed() {
+    let room = ids::chart_loft();
+    let (rehearsal, _, _) = opened(room).await;
+    let to = Situation::In { activity: ids::loft_music() };
+    rehearsal.run(to).await.unwrap();
+    ended(&rehearsal).await;
+    let plan = rehearsal.plan_anyhow(to);
+    assert!(plan.runnable);
+    rehearsal.put_right(to).await.unwrap();
+    let run = ended(&rehearsal).await;
+    assert_eq!(run.cause, crate::mind::Cause::Righted);
+    arrived(&run);
+}
+
+/// The whole house to rest: what was on goes off, and the way out is at least as bright as its walk wants it.
+#[tokio::test(start_paused = true)]
+async fn a_room_that_goes_to_rest_leaves_its_way_out_lit() {
+    let rehearsal = Rehearsal::in_memory(Arc::new(whole()), ids::boat_hall(), 1.0);
+    rehearsal.clock().sleep(2_000).await;
+    rehearsal.run(Situation::In { activity: ids::streaming() }).await.unwrap();
+    ended(&rehearsal).await;
+    rehearsal.rest().await.unwrap();
+    rehearsal.clock().sleep(3_000).await;
+    let exit = whole().room(ids::boat_hall()).unwrap().lighting.exit.clone().unwrap();
+    for zone in &exit.zones {
+        let level = rehearsal.known().levels[zone];
+        assert!(level >= f64::from(exit.percent), "{level} %");
+    }
+    let run = ended(&rehearsal).await;
+    assert_eq!(run.to, Situation::Off);
+}

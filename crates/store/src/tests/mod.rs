@@ -257,3 +257,45 @@ async fn a_device_comes_back_with_its_paths_records_and_differences() {
     edit(&store, &[Edit::Put { entity: Entity::Device(device.clone()), base }]).await;
     assert_eq!(store.load(ids::house()).await.unwrap().site.device(device.id), Some(&device));
 }
+
+#[tokio::test]
+async fn calls_of_the_household_are_kept_closed_once_and_in_the_backup() {
+    use crate::{Amiss, Facts};
+    use kestrel_core::model::Secrets;
+    let store = demo_house().await;
+    let facts =
+        Facts { taken_for: "Streaming".to_owned(), believed: vec!["Projector: on".to_owned()], ..Facts::default() };
+    let house = ids::house();
+    let id = store.keep_call(house, ids::boat_hall(), Amiss::NoSound, "Kitchen phone", &facts).await.unwrap();
+    let later = store.keep_call(house, ids::chart_loft(), Amiss::Light, "Loft phone", &Facts::default()).await.unwrap();
+    let calls = store.calls(house).await.unwrap();
+    assert_eq!(calls.iter().map(|call| call.id).collect::<Vec<_>>(), [later, id], "the newest first");
+    assert_eq!((calls[1].what, &calls[1].facts), (Amiss::NoSound, &facts));
+    assert_eq!(store.open_calls().await.unwrap().get(&house), Some(&2));
+    assert!(store.close_call(house, later, "A lamp").await.unwrap());
+    assert!(!store.close_call(house, later, "Again").await.unwrap(), "it is closed");
+    let calls = store.calls(house).await.unwrap();
+    assert_eq!((calls[0].id, calls[1].outcome.as_str()), (id, "A lamp"), "open ones go first");
+    let rows = store.rows_of(&[house], Secrets::Kept).await.unwrap();
+    assert_eq!(rows["service_call"].lines().count(), 2);
+}
+
+/// Surfaces that were kept before are called as the program calls them now.
+#[tokio::test]
+async fn names_that_the_program_gave_surfaces_are_brought_up_to_date() {
+    let mut before = demo::marram_point();
+    let old = [("Start", "Activities"), ("Finish", "Room off"), ("Stop moving", "Stop all")];
+    for page in before.rooms.iter_mut().flat_map(|room| &mut room.surfaces).flat_map(|own| &mut own.pages) {
+        let back = |name: &mut String| {
+            if let Some((_, was)) = old.iter().find(|(now, _)| now == name) {
+                *name = (*was).to_owned();
+            }
+        };
+        back(&mut page.name);
+        page.keys.iter_mut().for_each(|key| back(&mut key.label));
+    }
+    assert_ne!(before, demo::marram_point());
+    let mut now = before;
+    kestrel_core::upgrade::plain_names(&mut now);
+    assert_eq!(now, demo::marram_point());
+}
