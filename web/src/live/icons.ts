@@ -37,6 +37,8 @@ import {
   Plus,
   Power,
   Rewind,
+  RotateCcw,
+  RotateCw,
   SkipBack,
   SkipForward,
   SlidersHorizontal,
@@ -126,6 +128,8 @@ export function keyIcon(key: SurfaceKey, thing: LiveThing | undefined): LucideIc
       return History;
     case "room-off":
       return Moon;
+    case "jump":
+      return role.on ? RotateCw : RotateCcw;
     case "house-rest":
       return MoonStar;
     case "stop-all":

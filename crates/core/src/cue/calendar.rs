@@ -39,12 +39,21 @@ pub fn calendar(site: &Site, room: RoomId, from: Date) -> String {
                 .description(&does.join("\n"))
                 .add_property("DTSTAMP", &stamp)
                 .add_property("DTSTART", &stamp)
-                .add_property("DURATION", "PT1M")
+                .add_property("DURATION", lasts(cue))
                 .done();
             calendar.push(event);
         }
     }
     calendar.to_string()
+}
+
+/// How long it holds: until its second time, where it has one, over midnight too.
+fn lasts(cue: &Cue) -> String {
+    let minutes = match cue.moment {
+        Moment::Clock { minute, until: Some(until) } => (u32::from(until) + 1440 - u32::from(minute)) % 1440,
+        _ => 1,
+    };
+    format!("PT{minutes}M")
 }
 
 /// Does a cue fire on this day of the week?

@@ -511,6 +511,7 @@ fn a_cue_of_two_clock_times_puts_back_at_the_second_what_it_set_at_the_first() {
     let mut site = demo::marram_point();
     let room = site.rooms.find_mut(|room| room.id == ids::boat_hall()).unwrap();
     let look = room.lighting.looks[0].clone();
+    room.lighting.switches[0].off_after_min = None;
     let switch = room.lighting.switches[0].id;
     let mut cue = room.lighting.cues[0].clone();
     cue.moment = Moment::Clock { minute: 23 * 60, until: Some(90) };

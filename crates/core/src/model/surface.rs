@@ -190,6 +190,11 @@ pub enum Role {
         /// Its name.
         name: String,
     },
+    /// A jump in what plays.
+    Jump {
+        /// On?
+        on: bool,
+    },
     /// The power of one device, for when something went wrong.
     Power {
         /// Which.

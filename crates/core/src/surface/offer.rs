@@ -178,6 +178,13 @@ fn source(device: DeviceId, profile: &Profile) -> Vec<Proposed> {
             lit: None,
         });
     }
+    if let Some(skips) = profile.skips {
+        for (seconds, way) in [(skips.back_s, "back"), (skips.forward_s, "on")] {
+            let (on, by) = (way == "on", i16::try_from(seconds).unwrap_or(600));
+            let does = Does::Jump { device: Some(device), seconds: if on { by } else { -by } };
+            offers.push(offer(Role::Jump { on }, &format!("{seconds} s {way}"), does, None));
+        }
+    }
     for app in &profile.apps {
         let name = app.name.clone();
         let lit = Lit::App { device, name: name.clone() };

@@ -72,6 +72,7 @@ fn place(role: &Role) -> Option<(u8, u8)> {
 fn width(role: &Role) -> u8 {
     match role {
         Role::Start | Role::Before | Role::StopAll | Role::RoomOff => 1,
+        Role::Jump { .. } => 1,
         Role::Term { name } if place(role).is_some() || name.chars().count() < 10 => 1,
         _ => 2,
     }

@@ -573,18 +573,20 @@ fn a_jump_of_seconds_becomes_presses(#[case] seconds: i16, #[case] key: u128, #[
 
 #[test]
 fn a_jump_goes_to_the_source_of_what_is_on_and_says_where_it_cannot() {
-    let mut site = demo::marram_point();
+    let site = demo::marram_point();
     let does = Does::Jump { device: None, seconds: -30 };
+    let film = Known { activity: Some(ids::feature_film()), ..Known::default() };
+    let missing = now::deed(&site, ids::boat_hall(), &does, &film).unwrap_err();
+    assert_eq!(missing.plainly(&site), "The disc player is not set up for this yet.");
     let known = Known { activity: Some(ids::streaming()), ..Known::default() };
-    let missing = now::deed(&site, ids::boat_hall(), &does, &known).unwrap_err();
-    assert_eq!(missing.plainly(&site), "The streamer is not set up for this yet.");
-    let model = site.device(ids::streamer()).unwrap().profile;
-    let profile = site.profiles.find_mut(|profile| profile.id == model).unwrap();
-    let of = |name: &str| profile.functions.iter().find(|own| own.name == name).unwrap().id;
-    let (back, forward) = (of("Rewind"), of("Forward"));
-    profile.skips = Some(Skips { back, back_s: 10, forward, forward_s: 30 });
+    let back = site.profile_of(ids::streamer()).unwrap().skips.unwrap().back;
     let deed = now::deed(&site, ids::boat_hall(), &does, &known);
     assert_eq!(deed, Ok(PressDoes::Send { device: ids::streamer(), function: back, times: 3 }));
+    // Laid out anew, a phone has a key for one press of each.
+    let phone = made(&site, ids::boat_hall(), SurfaceKind::Phone);
+    let page = page_of(&phone, ids::streaming());
+    assert_eq!(labelled(page, "10 s back").role, Some(Role::Jump { on: false }));
+    assert_eq!(labelled(page, "30 s on").role, Some(Role::Jump { on: true }));
     assert_eq!(now::words(&site, ids::boat_hall(), None, &does), "30 s back");
     assert_eq!(now::deed(&site, ids::boat_hall(), &does, &Known::default()), Err(Bar::NothingPlays));
 }

@@ -325,3 +325,34 @@ async fn the_whole_house_goes_to_rest_from_one_key_that_is_held() {
     };
     told(&app, &format!("{live}/events"), lit).await;
 }
+
+/// A phone that loses the network in the middle of a held key: its stream of events ends, and the key is let go.
+#[tokio::test]
+async fn a_key_that_is_held_is_let_go_when_the_phone_loses_the_network() {
+    let app = demo_app().await;
+    let live = format!("/api/live/{}", link(&app).await);
+    let (_, view) = call(&app, "GET", &live, Value::Null).await;
+    let streaming = json!({"key": key(&view, "Streaming"), "gesture": "tap"});
+    assert_eq!(call(&app, "POST", &hall("/rehearsal/rate"), json!({"rate": 10.0})).await.0, StatusCode::OK);
+    assert_eq!(call(&app, "POST", &format!("{live}/press"), streaming).await.0, StatusCode::OK);
+    super::asked(&app, &live, |view| view["now"]["status"] == "Streaming is on").await;
+    assert_eq!(call(&app, "POST", &hall("/rehearsal/rate"), json!({"rate": 1.0})).await.0, StatusCode::OK);
+    let stream = app.clone().oneshot(request("GET", &format!("{live}/events"), "")).await.unwrap();
+    let held = json!({"key": key(&view, "Softer"), "gesture": "hold"});
+    assert_eq!(call(&app, "POST", &format!("{live}/press"), held).await.0, StatusCode::OK);
+    drop(stream);
+    let sent = async || {
+        let (_, view) = call(&app, "GET", &hall("/rehearsal"), Value::Null).await;
+        let lines = view["wire"].as_array().unwrap().iter();
+        lines
+            .filter(|line| {
+                line["meaning"].as_str().unwrap_or_default().contains("command=22")
+                    || !line["routine"].as_bool().unwrap()
+            })
+            .count()
+    };
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    let at_first = sent().await;
+    tokio::time::sleep(std::time::Duration::from_millis(1_500)).await;
+    assert!(sent().await <= at_first + 1, "nothing goes on after the phone is gone");
+}
