@@ -1,8 +1,7 @@
 /** Days, clocks and large numbers as the user's own locale writes them. */
 
 /** The locale of whoever looks at the page. */
-const locale = (): string | undefined =>
-  typeof navigator === "undefined" ? "en-GB" : navigator.language;
+const locale = (): string | undefined => (typeof navigator === "undefined" ? "en-GB" : navigator.language);
 
 type When = string | number | Date;
 

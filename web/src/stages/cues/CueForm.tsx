@@ -1,7 +1,10 @@
 import { Plus, X } from "lucide-react";
+import { useState } from "react";
 import type { Also, Cue, Light, Moment, Provided } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { Figure, Pick, type Option } from "../../ui/Inline";
+import { missing } from "../../ui/missing";
+import { ProblemNote } from "../../ui/Problem";
 import { AlsoParts } from "./AlsoParts";
 import { useLighting } from "./api";
 import { ALSOS, firstAlso, firstMoment, firstProvided, MOMENTS, PROVIDEDS } from "./lighting";
@@ -68,6 +71,27 @@ function LightRow({ light, onChange }: { light: Light; onChange: (light: Light) 
   );
 }
 
+/** What something else that a cue does needs before it can be saved, and whether that is there. */
+function needs(also: Also): (readonly [string, boolean])[] {
+  switch (also.also) {
+    case "chime":
+      return [
+        ["the speaker of the chime", also.device !== ""],
+        ["the sound of the chime", also.sound !== ""],
+        ["the name of the chime", also.name.trim() !== ""],
+      ];
+    case "say":
+      return [
+        ["the speaker that says it", also.device !== ""],
+        ["what is said", also.text.trim() !== ""],
+      ];
+    case "command":
+      return [["the command that is sent", also.device !== "" && also.function !== ""]];
+    default:
+      return [];
+  }
+}
+
 /** One line of the cue sheet, part by part. */
 export function CueForm({
   cue,
@@ -93,12 +117,16 @@ export function CueForm({
   const setAlso = (at: number, next: Also) =>
     set({ also: also.map((known, index) => (index === at ? next : known)) });
   const light: Light = own.light ?? { does: "stays" };
+  const [told, setTold] = useState(false);
+  const lacks = missing(also.flatMap(needs));
 
   return (
     <form
       aria-label="Cue"
       onSubmit={(event) => {
         event.preventDefault();
+        setTold(lacks !== undefined);
+        if (lacks) return;
         forget(`cue:${cue.id}`);
         onSave(own);
       }}
@@ -143,6 +171,7 @@ export function CueForm({
           <Remove label="Remove this" act={() => set({ also: also.filter((_, index) => index !== at) })} />
         </div>
       ))}
+      {told && lacks && <ProblemNote text={lacks} />}
       <div className="mt-2 flex flex-wrap items-center gap-2">
         <button
           type="button"

@@ -4,6 +4,7 @@ import { put, useEdit } from "../../api/queries";
 import type { Activity, Device, NamedStop, Position } from "../../api/types";
 import { profileOf, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
+import { missing } from "../../ui/missing";
 import { ProblemNote } from "../../ui/Problem";
 import { Sheet } from "../../ui/Sheet";
 import { ExtrasFields } from "./ExtrasFields";
@@ -89,7 +90,11 @@ function Fields({
   const save = () => {
     const own = extrasValue(extras, sourceModel ? profileOf(house, sourceModel) : undefined);
     edit.reset();
-    if (typeof own === "string") return setWrong(own);
+    // All that is missing or wrong is told at once.
+    const lacks = missing([["a name", name.trim() !== ""]]);
+    if (lacks || typeof own === "string") {
+      return setWrong([lacks, typeof own === "string" ? own : undefined].filter(Boolean).join(" "));
+    }
     setWrong(undefined);
     const value: Activity = {
       id: known?.id ?? crypto.randomUUID(),
