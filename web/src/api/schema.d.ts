@@ -5175,6 +5175,11 @@ export interface components {
             /** @description Its name. */
             name: string;
         } | {
+            /** @enum {string} */
+            is: "jump";
+            /** @description On? */
+            on: boolean;
+        } | {
             /** @description Which. */
             device: components["schemas"]["DeviceId"];
             /** @enum {string} */
