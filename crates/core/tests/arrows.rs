@@ -60,6 +60,7 @@ const ORDER: [(&str, &[&str]); 5] = [
             "links",
             "under_way",
             "attempts",
+            "calls",
             "shelf",
             "backup",
             "migrate",
@@ -69,8 +70,8 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "server",
         &[
-            "problem", "console", "work", "access", "views", "guard", "houses", "backup", "summary", "page", "routes",
-            "upgrade", "listen", "serve", "verbs", "cli", "main",
+            "problem", "console", "work", "chime", "access", "views", "guard", "houses", "backup", "summary", "page",
+            "routes", "upgrade", "listen", "serve", "verbs", "cli", "main",
         ],
     ),
 ];

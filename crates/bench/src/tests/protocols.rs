@@ -464,7 +464,7 @@ async fn doors_and_keys_are_told() {
     let key = |name| function(&site, ids::loft_remote(), name);
     // A cue waits for a double tap on “Pause” and on no other key: two taps on “Off” are two taps, each told at once.
     let presses = [
-        ("Watch", Gesture::Tap),
+        ("See", Gesture::Tap),
         ("Louder", Gesture::Hold),
         ("Pause", Gesture::DoubleTap),
         ("Pause", Gesture::Tap),
@@ -479,7 +479,7 @@ async fn doors_and_keys_are_told() {
     assert_eq!(door.told.as_ref().unwrap().tripped, Some(true));
     let pressed: Vec<(FunctionId, Gesture)> = view.pressed.iter().map(|seen| (seen.function, seen.gesture)).collect();
     let expected = [
-        (key("Watch"), Gesture::Tap),
+        (key("See"), Gesture::Tap),
         (key("Louder"), Gesture::Hold),
         (key("Louder"), Gesture::Release),
         (key("Pause"), Gesture::DoubleTap),

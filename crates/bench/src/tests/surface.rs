@@ -86,7 +86,7 @@ async fn what_would_do_nothing_says_why() {
     let (rehearsal, site, phone) = opened(room).await;
     let louder = key(&site, room, phone, "Louder");
     let refused = rehearsal.press_key(phone, louder, Gesture::Tap).await.unwrap_err().to_string();
-    assert_eq!(refused, "Nothing is playing.");
+    assert_eq!(refused, "Nothing is on now. Start something first.");
     let gone = rehearsal.press_key(phone, Uuid::from_u128(9).into(), Gesture::Tap).await.unwrap_err().to_string();
     assert!(gone.contains("Load the page again"), "{gone}");
 }
@@ -120,7 +120,7 @@ async fn a_hard_key_does_what_its_surface_says() {
         let function = function(&whole(), ids::loft_remote(), name);
         rehearsal.hand(&Hand::Press { device: ids::loft_remote(), function, gesture }).unwrap();
     };
-    press("Listen", Gesture::Tap);
+    press("Hear", Gesture::Tap);
     rehearsal.clock().sleep(1_000).await;
     let run = ended(&rehearsal).await;
     assert_eq!(run.to, Situation::In { activity: ids::loft_music() });
@@ -254,7 +254,8 @@ async fn a_chime_is_played_by_the_speaker_under_its_ceiling_and_the_volume_comes
         off: false,
     }];
     site.pictures.push(sound);
-    let own = site.profile_of(ids::loft_speaker()).unwrap().volume.unwrap_or(volume);
+    let model = site.device(ids::loft_speaker()).unwrap().profile;
+    site.profiles.find_mut(|profile| profile.id == model).unwrap().volume = Some(volume);
     let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::chart_loft(), 1.0);
     rehearsal.clock().sleep(2_000).await;
     let loud = || rehearsal.world().view(ids::loft_speaker()).unwrap().volume_tenths.unwrap();
@@ -262,7 +263,7 @@ async fn a_chime_is_played_by_the_speaker_under_its_ceiling_and_the_volume_comes
     rehearsal.hand(&Hand::Press { device: ids::loft_keypad(), function: key, gesture: Gesture::Tap }).unwrap();
     rehearsal.clock().sleep(900).await;
     let during = loud();
-    assert!(during > before && during <= own.ceiling * 10, "{before} {during} of {}", own.ceiling * 10);
+    assert!(during > before && during <= volume.ceiling * 10, "{before} {during} of {}", volume.ceiling * 10);
     let log = rehearsal.world().log();
     assert!(log.iter().any(|line| line.bytes.contains("UklGR")), "its bytes went out: {log:?}");
     rehearsal.clock().sleep(2_500).await;
