@@ -49,7 +49,7 @@ pub enum ChimeError {
     #[error("The sound cannot be read to its end ({0}). Save it again as WAV, and send that.")]
     Damaged(String),
     /// Too short or too long.
-    #[error("The sound lasts {0:.1} s; a chime lasts 0.1 to 6 s. Cut it, and send it again.")]
+    #[error("The sound lasts {0:.2} s; a chime lasts 0.1 to 6 s. Cut it, and send it again.")]
     Length(f64),
     /// Nothing is heard.
     #[error("Nothing is heard in that sound: it is quieter than −60 dB all the way. Take another one.")]
@@ -247,8 +247,8 @@ mod tests {
     #[case::none(vec![], "no sound that this program reads")]
     #[case::picture(b"\x89PNG\r\n\x1a\n0000".to_vec(), "no sound that this program reads")]
     #[case::text(b"ding dong".repeat(40), "no sound that this program reads")]
-    #[case::short(sine(0.05, 0.5, 48_000), "lasts 0.1 s; a chime lasts 0.1 to 6 s")]
-    #[case::long(sine(9.0, 0.5, 22_050), "lasts 9.0 s")]
+    #[case::short(sine(0.05, 0.5, 48_000), "lasts 0.05 s; a chime lasts 0.1 to 6 s")]
+    #[case::long(sine(9.0, 0.5, 22_050), "lasts 9.00 s")]
     #[case::an_hour(sine(60.0, 0.5, 8_000), "a chime lasts 0.1 to 6 s")]
     #[case::silent(sine(1.0, 0.0, 48_000), "Nothing is heard")]
     fn what_is_no_chime_is_refused_with_what_to_do(#[case] bytes: Vec<u8>, #[case] says: &str) {
