@@ -15,17 +15,3 @@ create table service_call (
     primary key (house_id, id)
 );
 create index service_call_open on service_call (house_id, at desc) where closed_at is null;
-
--- What the program called pages and keys of surfaces until now, as it calls them from now on.
-update surface set body = replace(replace(replace(body::text,
-    '"label": "Room off"', '"label": "Finish"'),
-    '"label": "Stop all"', '"label": "Stop moving"'),
-    '"label": "Activities"', '"label": "Start"')::jsonb
-where body::text ~ '"label": "(Room off|Stop all|Activities)"';
-update surface set body = jsonb_set(body, '{pages}', (
-    select coalesce(jsonb_agg(
-        case when page ->> 'name' = 'Activities' then page || '{"name": "Start"}' else page end order by at
-    ), '[]')
-    from jsonb_array_elements(body -> 'pages') with ordinality as known (page, at)
-))
-where body -> 'pages' @> '[{"name": "Activities"}]';

@@ -88,7 +88,6 @@ async fn bring_up(conn: &mut AsyncPgConnection, id: Uuid) -> Result<(), StoreErr
     let mut site: Site =
         serde_json::from_value(given).map_err(|error| StoreError::Unreadable(format!("house {id}: {error}")))?;
     site.sort();
-    upgrade::plain_names(&mut site);
     upgrade::settle(&mut site);
     let versions: BTreeMap<Uuid, i64> = serde_json::from_value(versions)?;
     for entity in entities(&site) {

@@ -27,6 +27,9 @@ struct Sketch {
 
 /// The first page.
 const START: &str = "Start";
+
+/// What the first page was called before; a surface that is laid out anew is called as it is now.
+const EARLIER: &str = "Activities";
 const TROUBLE: &str = "If something is wrong";
 
 fn page_role(name: &str) -> Role {
@@ -117,7 +120,10 @@ fn glass(site: &Site, room: RoomId, old: &Surface, made: &mut Surface, fresh: &m
     for sketch in &sketches {
         let same = |page: &&SurfacePage| match sketch.activity {
             Some(activity) => page.activity == Some(activity),
-            None => page.activity.is_none() && page.name == sketch.name,
+            // Before version 4 the first page was called otherwise.
+            None => {
+                page.activity.is_none() && (page.name == sketch.name || (sketch.name == START && page.name == EARLIER))
+            }
         };
         let before = old.pages.iter().find(same);
         known.extend(before.map(|page| page.id));
