@@ -115,7 +115,7 @@ test("what was seen leads to causes, and to the check that tells them apart", as
   await choose(page, "A picture", "no");
   await choose(page, "Sound", "yes");
   const answer = page.getByRole("status").filter({ hasText: "Next:" });
-  await expect(answer).toContainText("Projector");
+  await expect(answer).toContainText("Projector", { timeout: 60_000 });
   await accessible(page);
   await page.getByText(/^Other hands:/).click();
   await expect(page.getByText("its own power button was pressed").first()).toBeVisible();

@@ -36,11 +36,9 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
   });
 
   await test.step("Codes: paste a capture, read it, save it", async () => {
-    await margin
-      .getByRole("listitem")
-      .filter({ hasText: "no code for “Disc”" })
-      .getByRole("button", { name: "Show in Codes" })
-      .click();
+    // Notes of the other stages are a line each, which opens.
+    await margin.locator("summary", { hasText: "Codes" }).click();
+    await margin.getByRole("button", { name: "Show in Codes" }).click();
     const panel = page.getByRole("region", { name: "Disc of Receiver" });
     const box = panel.getByRole("textbox", { name: /^Capture/ });
     await box.fill("+9,5 -4,5");
@@ -159,7 +157,7 @@ test("an activity is made from nothing, and removed", async ({ page, kestrel }) 
   await page.getByRole("button", { name: "Add", exact: true }).click();
   const sheet = page.getByRole("dialog", { name: "Add activity" });
   await sheet.getByRole("button", { name: "Add activity" }).click();
-  await expect(sheet.getByRole("alert")).toContainText("Give it a name");
+  await expect(sheet.getByRole("alert")).toContainText("Still missing: a name.");
   await sheet.getByLabel("Name").fill("Records");
   await sheet.getByRole("combobox", { name: "Seen on" }).click();
   await page.getByRole("option", { name: "nowhere" }).click();
