@@ -1,6 +1,6 @@
 import type { KeyNow, LiveNow, LiveView, SurfaceKey, SurfacePage } from "../api/types";
 import type { Gesture } from "./gesture";
-import { figurePlace, isGlass, lightRow, shownKeys } from "./layout";
+import { aroundLight, figurePlace, isGlass, shownKeys } from "./layout";
 import { LiveKey } from "./LiveKey";
 
 /** Pixels for a mm of what has hard keys. */
@@ -31,8 +31,7 @@ export function KeyGrid({
   light?: React.ReactNode;
 }) {
   const keys = shownKeys(page, isGlass(hands.view));
-  const from = light ? lightRow(keys) : Infinity;
-  const rest = keys.filter((key) => key.row >= from).map((key) => ({ ...key, row: key.row - from }));
+  const [above, rest] = light ? aroundLight(keys) : [keys, []];
   return (
     <section
       aria-label={page.name}
@@ -43,7 +42,7 @@ export function KeyGrid({
       }
     >
       <h2 className="mb-1.5 px-0.5 text-[15px] text-muted">{page.name}</h2>
-      <Keys keys={keys.filter((key) => key.row < from)} hands={hands} />
+      <Keys keys={above} hands={hands} />
       {light}
       {rest.length > 0 && (
         <div className="mt-3 border-t border-rule pt-3">

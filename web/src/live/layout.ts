@@ -43,12 +43,16 @@ export function figurePlace(keys: SurfaceKey[]): { column: number; row: number }
 
 const LATER = ["look", "switch", "moves", "page", "favourite"];
 
-/** Where light and what moves begins below everything else; the last row where nothing of it stands apart. */
-export function lightRow(keys: SurfaceKey[]): number {
-  const later = (key: SurfaceKey) => key.role != null && LATER.includes(key.role.is);
-  const end = Math.max(0, ...keys.map((key) => key.row + (key.tall ?? 1)));
-  const rest = keys.filter(later);
-  if (rest.length === 0) return end;
-  const first = Math.min(...rest.map((key) => key.row));
-  return keys.some((key) => !later(key) && key.row + (key.tall ?? 1) > first) ? end : first;
+/** Is it light, or what moves: what stands below everything else? */
+function isLater(key: SurfaceKey): boolean {
+  return key.role != null && LATER.includes(key.role.is);
+}
+
+/** The keys above the light of a page, and those below it, which begin a grid of their own. */
+export function aroundLight(keys: SurfaceKey[]): [SurfaceKey[], SurfaceKey[]] {
+  const first = Math.min(...keys.filter(isLater).map((key) => key.row));
+  // Where a hand has put something else below, the page stays as it is.
+  if (keys.some((key) => !isLater(key) && key.row > first)) return [keys, []];
+  const below = keys.filter((key) => isLater(key) && key.row >= first);
+  return [keys.filter((key) => !below.includes(key)), below.map((key) => ({ ...key, row: key.row - first }))];
 }

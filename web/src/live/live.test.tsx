@@ -5,7 +5,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import type { KeyNow, LiveNow, LiveView, SurfaceKey, SurfacePage } from "../api/types";
 import { Foot } from "./Foot";
 import { type Hands, KeyGrid } from "./KeyGrid";
-import { figurePlace, finishKey, lightRow, shownKeys } from "./layout";
+import { aroundLight, figurePlace, finishKey, shownKeys } from "./layout";
 import { spread } from "./light";
 import { LiveLight } from "./LiveLight";
 
@@ -130,9 +130,12 @@ describe("the keys of glass", () => {
   });
 
   it("have the light above what is of light, where that stands below everything else", () => {
-    expect(lightRow(PAD)).toBe(9);
-    expect(lightRow([...PAD, key("Mine", term("Next"), 0, 9)])).toBe(10);
-    expect(lightRow([])).toBe(0);
+    const below = (keys: SurfaceKey[]) => aroundLight(keys)[1].map((own) => [own.label, own.row]);
+    expect(below(PAD)).toEqual([["Film", 0]]);
+    // Something else in its first row stays above.
+    expect(below([...PAD, key("10 s back", { is: "jump", on: false }, 2, 9)])).toEqual([["Film", 0]]);
+    expect(below([...PAD, key("Mine", term("Next"), 0, 10)])).toEqual([]);
+    expect(below([])).toEqual([]);
   });
 
   it("show how loud it is only where the device tells it", () => {
