@@ -148,7 +148,7 @@ fn every_note_in_the_margin_is_a_sentence_with_a_place() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 20, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 48, failure_persistence: None, ..ProptestConfig::default() })]
 
     /// A house with things missing is checked and planned without a panic, and says what stops it.
     #[test]

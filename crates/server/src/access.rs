@@ -15,6 +15,9 @@ const PRESSES: (u32, u32) = (10, 40);
 /// Looks that one link stores: so many a minute, and so many at once.
 const STORES: (u32, u32) = (6, 4);
 
+/// Calls that something is not right, of one link: so many a minute, and so many at once.
+const CALLS: (u32, u32) = (6, 4);
+
 /// How long a guess waits for its answer; all guesses wait in one line.
 const GUESS: Duration = Duration::from_millis(250);
 
@@ -32,6 +35,9 @@ const fn positive(n: u32) -> NonZeroU32 {
 
 static PRESSED: Limiter =
     LazyLock::new(|| RateLimiter::keyed(Quota::per_second(positive(PRESSES.0)).allow_burst(positive(PRESSES.1))));
+
+static CALLED: Limiter =
+    LazyLock::new(|| RateLimiter::keyed(Quota::per_minute(positive(CALLS.0)).allow_burst(positive(CALLS.1))));
 
 static STORED: Limiter =
     LazyLock::new(|| RateLimiter::keyed(Quota::per_minute(positive(STORES.0)).allow_burst(positive(STORES.1))));
@@ -73,6 +79,12 @@ pub fn store(token: &str) -> Result<(), Problem> {
     STORED
         .check_key(&token.to_owned())
         .map_err(|_| too_many("Looks were stored many times just now. Wait a minute, then store it again."))
+}
+
+/// May this link say now that something is not right?
+pub fn call(token: &str) -> Result<(), Problem> {
+    let said = "That was said several times just now, and is written down. Wait a minute, then say it again.";
+    CALLED.check_key(&token.to_owned()).map_err(|_| too_many(said))
 }
 
 /// A token that opens nothing was tried: the answer waits for those before it.

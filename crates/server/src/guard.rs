@@ -58,7 +58,7 @@ pub async fn with_headers(mut response: Response) -> Response {
 const HEADERS: [(&str, &str); 7] = [
     (
         "content-security-policy",
-        "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
+        "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; media-src 'self' data:; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'",
     ),
     ("x-content-type-options", "nosniff"),
     ("x-frame-options", "DENY"),

@@ -128,7 +128,9 @@ impl From<RehearsalError> for Problem {
             RehearsalError::Driver(_) => Self::new(StatusCode::BAD_GATEWAY, "driver", detail),
             RehearsalError::NoCode { .. } => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "no-code", detail),
             RehearsalError::Unsure(_) => Self::new(StatusCode::CONFLICT, "unsure", detail),
-            RehearsalError::NotNow(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-now", detail),
+            RehearsalError::NotNow(_) | RehearsalError::Barred { .. } => {
+                Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-now", detail)
+            }
             RehearsalError::NotRunnable(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "not-runnable", detail),
             RehearsalError::NoDevice => Self::not_found(detail),
             RehearsalError::Handset(_) => Self::new(StatusCode::UNPROCESSABLE_ENTITY, "handset", detail),

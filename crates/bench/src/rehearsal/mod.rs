@@ -90,6 +90,22 @@ pub enum RehearsalError {
     /// It makes no sense now.
     #[error("{0}")]
     NotNow(String),
+    /// A key would do nothing, or not all of it: for the programmer, and for whoever pressed it.
+    #[error("{exactly}")]
+    Barred {
+        /// In the words of the trade.
+        exactly: String,
+        /// In those of the family.
+        plainly: String,
+    },
+}
+
+impl RehearsalError {
+    /// What is said to both in the same words.
+    fn plain(why: impl Into<String>) -> Self {
+        let exactly = why.into();
+        Self::Barred { plainly: exactly.clone(), exactly }
+    }
 }
 
 /// One room under rehearsal. Ends with its last clone.

@@ -12,6 +12,7 @@ use kestrel_core::plan::goal::DeviceGoal;
 use kestrel_core::plan::{Derived, Plan, press_of};
 use kestrel_core::prove::supported;
 use kestrel_core::room::Outcome;
+use kestrel_core::surface::bar::the;
 use std::collections::BTreeSet;
 use std::sync::atomic::Ordering;
 use std::sync::{Arc, PoisonError};
@@ -49,11 +50,20 @@ impl Rehearsal {
         self.run_because(to, Cause::Asked, true).await
     }
 
-    /// The plan by which [`Self::put_right`] would go.
+    /// Where the room should be: where it goes, or was taken for, or went last; off, where nobody knows.
     #[must_use]
-    pub fn plan_anyhow(&self, to: Situation) -> Plan {
+    pub fn should_be(&self) -> Situation {
+        let last = self.last_run().map(|(_, to, _)| to);
+        let on = self.known().activity.map(|activity| Situation::In { activity });
+        on.or(self.taken_for()).or(last).filter(|to| *to != Situation::Unknown).unwrap_or(Situation::Off)
+    }
+
+    /// The plan by which [`Self::put_right`] would go; none where nobody can promise anything from here.
+    #[must_use]
+    pub fn plan_anyhow(&self, to: Situation) -> Option<Plan> {
         let now = self.clock().now_ms();
-        self.mind().derive_anyhow(now, to).plan
+        let plan = self.mind().derive_anyhow(now, to).plan;
+        (plan.runnable && plan.confirm.is_empty()).then_some(plan)
     }
 
     /// Puts the room right for somebody who finds something wrong with it: by the plan that ends right whatever is on.
@@ -139,28 +149,32 @@ impl Rehearsal {
             .map(|device| device.id)
             .collect();
         let failed = halt(&self.inner, &wires, &movers).await;
-        match failed.as_slice() {
-            [] => Ok(()),
-            _ => Err(RehearsalError::NotNow(failed.join(" "))),
+        if failed.is_empty() {
+            return Ok(());
         }
+        let names: Vec<String> = failed.iter().map(|(device, _)| the(&site.device_name(*device))).collect();
+        let plainly =
+            format!("{} may still be moving. Keep clear, and stop it at its own switch.", names.join(" and "));
+        let why: Vec<String> = failed.into_iter().map(|(_, why)| why).collect();
+        Err(RehearsalError::Barred { exactly: why.join(" "), plainly })
     }
 }
 
-/// Sends a stop to each of these devices; a sentence for each that could not be sent.
-async fn halt(inner: &Arc<Inner>, wires: &Wires, movers: &[DeviceId]) -> Vec<String> {
+/// Sends a stop to each of these devices; a sentence for each that could not be stopped.
+async fn halt(inner: &Arc<Inner>, wires: &Wires, movers: &[DeviceId]) -> Vec<(DeviceId, String)> {
     let site = inner.world.site();
     let mut failed = Vec::new();
     for &device in movers {
         let name = site.device_name(device);
         let stop = site.profile_of(device).and_then(|profile| profile.motion?.stop);
         let Some(stop) = stop else {
-            failed.push(format!("{name} has no stop: it goes on to its end. Keep clear."));
+            failed.push((device, format!("{name} has no stop: it goes on to its end. Keep clear.")));
             continue;
         };
         let Some(code) = site.code(device, stop) else {
-            failed.push(format!(
-                "The stop of {name} has no code: it may still be moving. Keep clear, and learn it in Codes."
-            ));
+            let why =
+                format!("The stop of {name} has no code: it may still be moving. Keep clear, and learn it in Codes.");
+            failed.push((device, why));
             continue;
         };
         let (press, frames) = press_of(&site, device, stop);
@@ -177,7 +191,8 @@ async fn halt(inner: &Arc<Inner>, wires: &Wires, movers: &[DeviceId]) -> Vec<Str
         match sent {
             Ok(()) => inner.mind().sent(device, stop, inner.world.clock().now_ms()),
             Err(error) => {
-                failed.push(format!("{name} may still be moving: its stop could not be sent ({error}). Keep clear."));
+                let why = format!("{name} may still be moving: its stop could not be sent ({error}). Keep clear.");
+                failed.push((device, why));
             }
         }
     }
@@ -299,7 +314,7 @@ async fn give_up(inner: &Arc<Inner>, wires: &Wires, why: &str) -> Vec<String> {
         .filter(|device| inner.mind().beliefs.may_move(&site, device.id, now_ms))
         .map(|device| device.id)
         .collect();
-    troubles.extend(halt(inner, wires, &moving).await);
+    troubles.extend(halt(inner, wires, &moving).await.into_iter().map(|(_, why)| why));
     troubles
 }
 

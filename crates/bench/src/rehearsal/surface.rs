@@ -106,7 +106,7 @@ impl Rehearsal {
         let site = self.inner.world.site();
         let own =
             site.room(self.inner.world.room()).and_then(|room| room.surface(surface)).and_then(|own| own.key(key));
-        let gone = || RehearsalError::NotNow("That key is gone. Load the page again.".to_owned());
+        let gone = || RehearsalError::plain("That key is gone. Load the page again.");
         let (_, key) = own.ok_or_else(gone)?;
         self.press_of_key(&site, key, gesture).await
     }
@@ -164,7 +164,8 @@ impl Rehearsal {
     }
 
     fn deed(&self, site: &Site, does: &kestrel_core::model::Does, known: &Known) -> Result<PressDoes, RehearsalError> {
-        deed(site, self.inner.world.room(), does, known).map_err(|bar| RehearsalError::NotNow(bar.plainly(site)))
+        deed(site, self.inner.world.room(), does, known)
+            .map_err(|bar| RehearsalError::Barred { exactly: bar.exactly(site), plainly: bar.plainly(site) })
     }
 
     async fn carry(&self, deed: &PressDoes) -> Result<Option<PageId>, RehearsalError> {
@@ -179,7 +180,7 @@ impl Rehearsal {
             PressDoes::Nudge { device, steps } => {
                 let nudged = self.nudge(*device, *steps).await?;
                 if let Some(held) = nudged.held.filter(|_| nudged.sent == 0) {
-                    return Err(RehearsalError::NotNow(held));
+                    return Err(RehearsalError::plain(held));
                 }
             }
             PressDoes::Steps { steps } => {
@@ -215,9 +216,7 @@ impl Rehearsal {
                     _ => rehearsal.carry(&deed).await.map(|_| ()),
                 };
                 if let Err(error) = done {
-                    let now = rehearsal.clock().now_ms();
-                    rehearsal.mind().held(now, error.to_string());
-                    rehearsal.touch();
+                    rehearsal.came_to_nothing(error.to_string());
                     return;
                 }
                 drop(rehearsal);
@@ -233,7 +232,7 @@ impl Rehearsal {
     /// A piece of a command that is held.
     async fn piece(&self, device: DeviceId, function: FunctionId) -> Result<(), RehearsalError> {
         let site = self.inner.world.site();
-        let moves = site.profile_of(device).is_some_and(|profile| profile.motion.is_some());
+        let moves = site.moves(device);
         // What moves goes the careful way: it is stopped before it is reversed.
         let Some(code) = site.code(device, function).filter(|_| !moves) else {
             return self.send_once(device, function).await.map(|_| ());
@@ -304,11 +303,10 @@ impl Inner {
         for key in surfaces.filter_map(|surface| surface.hard_key(function)) {
             let (rehearsal, site, key) = (Rehearsal { inner: self.clone() }, site.clone(), key.clone());
             tokio::spawn(async move {
-                if let Err(error) = rehearsal.press_of_key(&site, &key, gesture).await {
-                    let now = rehearsal.clock().now_ms();
-                    rehearsal.mind().held(now, error.to_string());
+                match rehearsal.press_of_key(&site, &key, gesture).await {
+                    Ok(_) => rehearsal.touch(),
+                    Err(error) => rehearsal.came_to_nothing(error.to_string()),
                 }
-                rehearsal.touch();
             });
         }
     }

@@ -85,8 +85,10 @@ async fn what_would_do_nothing_says_why() {
     let room = ids::chart_loft();
     let (rehearsal, site, phone) = opened(room).await;
     let louder = key(&site, room, phone, "Louder");
-    let refused = rehearsal.press_key(phone, louder, Gesture::Tap).await.unwrap_err().to_string();
-    assert_eq!(refused, "Nothing is on now. Start something first.");
+    let refused = rehearsal.press_key(phone, louder, Gesture::Tap).await.unwrap_err();
+    assert_eq!(refused.to_string(), "Nothing is playing.", "for the programmer");
+    let crate::rehearsal::RehearsalError::Barred { plainly, .. } = refused else { panic!("{refused:?}") };
+    assert_eq!(plainly, "Nothing is on now. Start something first.", "for whoever pressed it");
     let gone = rehearsal.press_key(phone, Uuid::from_u128(9).into(), Gesture::Tap).await.unwrap_err().to_string();
     assert!(gone.contains("Load the page again"), "{gone}");
 }
@@ -278,8 +280,8 @@ async fn what_is_not_right_is_put_right_whatever_was_believed() {
     let to = Situation::In { activity: ids::loft_music() };
     rehearsal.run(to).await.unwrap();
     ended(&rehearsal).await;
-    let plan = rehearsal.plan_anyhow(to);
-    assert!(plan.runnable);
+    assert_eq!(rehearsal.should_be(), to);
+    assert!(rehearsal.plan_anyhow(to).is_some());
     rehearsal.put_right(to).await.unwrap();
     let run = ended(&rehearsal).await;
     assert_eq!(run.cause, crate::mind::Cause::Righted);

@@ -4,6 +4,7 @@ use crate::edit::Change;
 use crate::finding::weight_and_title;
 use crate::model::{Entity, Site, cue_words};
 use serde_json::Value;
+use uuid::Uuid;
 
 /// A line for the log: what was added, removed, or changed from what to what. `site` is the site
 /// after the change; names of what was removed come from the change itself.
@@ -171,34 +172,21 @@ fn singular(plural: &str) -> String {
 
 /// The thing of the house that an id stands for, by its name.
 fn named(site: &Site, id: &str) -> Option<String> {
-    let id: uuid::Uuid = id.parse().ok()?;
-    let name = site
-        .device(id.into())
-        .map(|own| own.name.clone())
-        .or_else(|| site.activity(id.into()).map(|own| own.name.clone()))
-        .or_else(|| site.room(id.into()).map(|own| own.name.clone()))
-        .or_else(|| site.profile(id.into()).map(|own| format!("{} {}", own.maker, own.model)))
-        .or_else(|| {
-            let looks = site.rooms.iter().flat_map(|room| &room.lighting.looks);
-            looks.into_iter().find(|look| look.id.0 == id).map(|look| look.name.clone())
-        })
-        .or_else(|| {
-            let zones = site.rooms.iter().flat_map(|room| &room.lighting.zones);
-            zones.into_iter().find(|zone| zone.id.0 == id).map(|zone| zone.name.clone())
-        })
-        .or_else(|| {
-            let switches = site.rooms.iter().flat_map(|room| &room.lighting.switches);
-            switches.into_iter().find(|switch| switch.id.0 == id).map(|switch| switch.name.clone())
-        })
-        .or_else(|| {
-            let models = site.profiles.iter();
-            models.flat_map(|own| &own.functions).find(|own| own.id.0 == id).map(|own| own.name.clone())
-        })
-        .or_else(|| {
-            let models = site.profiles.iter();
-            models.flat_map(|own| &own.inputs).find(|own| own.id.0 == id).map(|own| own.name.clone())
-        });
-    name.map(|name| format!("“{name}”"))
+    let id: Uuid = id.parse().ok()?;
+    let light = || site.rooms.iter().map(|room| &room.lighting);
+    let looks = light().flat_map(|own| &own.looks).map(|look| (look.id.0, &look.name));
+    let zones = light().flat_map(|own| &own.zones).map(|zone| (zone.id.0, &zone.name));
+    let switches = light().flat_map(|own| &own.switches).map(|switch| (switch.id.0, &switch.name));
+    let keys = site.profiles.iter().flat_map(|own| &own.functions).map(|key| (key.id.0, &key.name));
+    let inputs = site.profiles.iter().flat_map(|own| &own.inputs).map(|input| (input.id.0, &input.name));
+    let rooms = site.rooms.iter().map(|room| (room.id.0, &room.name));
+    let devices = site.devices.iter().map(|device| (device.id.0, &device.name));
+    let activities = site.activities.iter().map(|activity| (activity.id.0, &activity.name));
+    let mut all =
+        devices.chain(activities).chain(rooms).chain(looks).chain(zones).chain(switches).chain(keys).chain(inputs);
+    let name = all.find(|(known, _)| *known == id).map(|(_, name)| name.clone());
+    let model = || site.profile(id.into()).map(|own| format!("{} {}", own.maker, own.model));
+    name.or_else(model).map(|name| format!("“{name}”"))
 }
 
 /// `hi_ms` → “longest”, `warm_up` → “warm up”.

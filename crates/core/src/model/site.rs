@@ -132,6 +132,12 @@ impl Site {
         own.or_else(|| self.model_of(device)?.talks).unwrap_or_default()
     }
 
+    /// Can it move: a screen, a blind, an awning?
+    #[must_use]
+    pub fn moves(&self, device: DeviceId) -> bool {
+        self.profile_of(device).is_some_and(|profile| profile.motion.is_some())
+    }
+
     /// The activity of this id.
     #[must_use]
     pub fn activity(&self, id: ActivityId) -> Option<&Activity> {

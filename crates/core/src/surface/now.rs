@@ -321,10 +321,7 @@ fn awake(site: &Site, device: DeviceId, function: FunctionId, known: &Known) -> 
 /// Everything in the house that moves, by name.
 #[must_use]
 pub fn house_moves(site: &Site) -> Vec<String> {
-    let moves = site.devices.iter().filter(|own| site.profile_of(own.id).is_some_and(|own| own.motion.is_some()));
-    let mut names: Vec<String> = moves.map(|own| own.name.clone()).collect();
-    names.dedup();
-    names
+    site.devices.iter().filter(|own| site.moves(own.id)).map(|own| own.name.clone()).collect()
 }
 
 /// What a key does, in words of whoever lives there.

@@ -13,8 +13,9 @@ use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{DIM_MS, RehearsalError, RunEnd, RunStep, RunView, StepState};
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{ActivityId, DeviceId, KeyId, LookId, PageId, PictureId, SurfaceId, ZoneId};
+use kestrel_core::light::together;
 use kestrel_core::model::{
-    Device, DeviceKind, Does, Entity, Gesture, Level, May, Programmer, RoomLight, Site, StoredLook, Surface,
+    DeviceKind, Does, Entity, Gesture, Level, May, Programmer, RoomLight, Site, StoredLook, Surface,
 };
 use kestrel_core::surface::now::{self, KeyNow};
 use kestrel_core::surface::plainly;
@@ -48,7 +49,6 @@ pub struct LiveLook {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct LiveThing {
     activity: ActivityId,
-    name: String,
     /// What it comes from; none where that is gone.
     source: Option<DeviceKind>,
     /// Is there a picture, or only sound?
@@ -107,6 +107,8 @@ pub struct LiveNow {
     trouble: Option<LiveTrouble>,
     /// How loud it is; none where the device that sounds does not say.
     loudness: Option<LiveLoudness>,
+    /// How bright all the light is together, in %.
+    together_percent: f64,
     /// What the light is in; none where nothing is to be said of it.
     light: Option<String>,
     /// Is there anything here that moves, or is something being started? Then it can be stopped.
@@ -152,7 +154,6 @@ fn whole(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveView> {
     let own = site.activities.iter().filter(|own| own.room == link.room);
     let things = own.map(|own| LiveThing {
         activity: own.id,
-        name: own.name.clone(),
         source: site.profile_of(own.source).map(|profile| profile.kind),
         seen: own.seen_on.is_some(),
     });
@@ -195,8 +196,8 @@ fn view(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveNow> {
         let tenths = *known.loudness.get(&device)?;
         Some(LiveLoudness { tenths, silent: known.muted.contains(&device) })
     });
-    let moves = |device: &Device| site.profile_of(device.id).is_some_and(|profile| profile.motion.is_some());
-    let stops = goes.is_some() || site.devices_in(room.id).any(moves);
+    let stops = goes.is_some() || site.devices_in(room.id).any(|device| site.moves(device.id));
+    let together_percent = together::mean(&known.levels).round();
     let light = plainly::light(&site, room.id, &known);
     let keys = surface.pages.iter().flat_map(|page| now::page(&site, room.id, surface, page, &known)).collect();
     let zones = room.lighting.zones.iter().filter(|_| surface.may.is_some()).map(|zone| LiveZone {
@@ -207,7 +208,19 @@ fn view(rehearsal: &Rehearsal, link: &SurfaceLink) -> Option<LiveNow> {
     let zones = zones.collect();
     let activity = known.activity;
     let version = version(surface);
-    Some(LiveNow { version, status, activity, done_percent, trouble, loudness, light, stops, keys, zones })
+    Some(LiveNow {
+        version,
+        status,
+        activity,
+        done_percent,
+        trouble,
+        loudness,
+        together_percent,
+        light,
+        stops,
+        keys,
+        zones,
+    })
 }
 
 /// What went wrong with a run, in the words of the family; none where nothing did.
@@ -329,12 +342,12 @@ pub async fn live_press(
     Ok(Json(PressedKey { page }))
 }
 
-/// Why a press came to nothing, in the words of the family: whoever presses cannot mend a code or a gateway.
-fn plain(rehearsal: &Rehearsal, link: &SurfaceLink, error: &RehearsalError) -> Problem {
+/// Why a press came to nothing, in the words of the family: whoever presses cannot mend a code or a gateway. The programmer
+/// reads what could not be done in Rehearse.
+pub(super) fn plain(rehearsal: &Rehearsal, link: &SurfaceLink, error: &RehearsalError) -> Problem {
     let why = error.to_string();
     match error {
-        // Those are said in their words already.
-        RehearsalError::NotNow(_) if plainly::trade_word(&why).is_none() => Problem::refused(why),
+        RehearsalError::Barred { plainly, .. } => Problem::refused(plainly.clone()),
         RehearsalError::Unsure(_) => {
             Problem::refused("Nobody can tell from here what is on, so this might go wrong. Press “Not right?”.")
         }
@@ -355,13 +368,13 @@ fn may(rehearsal: &Rehearsal, link: &SurfaceLink) -> Result<May, Problem> {
 /// A level that a finger sets.
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct DimRequest {
-    /// Of which zone.
-    zone: ZoneId,
-    /// How bright, in %.
+    /// Of which zone; of all of them together, if none: each keeps its share then.
+    zone: Option<ZoneId>,
+    /// How bright, in %; together, the mean.
     percent: u8,
 }
 
-/// Dims a zone, within the limits.
+/// Dims a zone or all of them, within the limits.
 #[utoipa::path(
     post, path = "/api/live/{token}/dim", tag = "live", params(("token" = String, Path)), request_body = DimRequest,
     responses((status = 204), (status = 410, body = Problem), (status = 422, body = Problem), (status = 429, body = Problem))
@@ -375,10 +388,17 @@ pub async fn live_dim(
     access::press(&token)?;
     let may = may(&rehearsal, &link)?;
     let site = rehearsal.world().site();
-    if site.room(link.room).and_then(|room| room.lighting.zone(request.zone)).is_none() {
-        return Err(Problem::refused("That light is gone. Load the page again."));
+    let lighting = &site.room(link.room).ok_or_else(gone)?.lighting;
+    let levels = match request.zone {
+        None => together::spread(&rehearsal.known().levels, request.percent, may),
+        Some(zone) if lighting.zone(zone).is_some() => {
+            vec![Level { zone, percent: together::within(f64::from(request.percent), may) }]
+        }
+        Some(_) => return Err(Problem::refused("That light is gone. Load the page again.")),
+    };
+    for level in levels {
+        rehearsal.dim(level.zone, level.percent, DIM_MS);
     }
-    rehearsal.dim(request.zone, request.percent.clamp(may.least_percent, may.most_percent), DIM_MS);
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -409,8 +429,8 @@ pub async fn live_store(
     let look = light.looks.iter_mut().find(|look| look.id == request.look);
     let look = look.ok_or_else(|| Problem::refused("That look is gone. Load the page again."))?;
     let level = |level: &Level| {
-        let now = known.levels.get(&level.zone).map_or(level.percent, |now| percent(*now));
-        Level { percent: now.clamp(may.least_percent, may.most_percent), ..*level }
+        let now = known.levels.get(&level.zone).copied().unwrap_or(f64::from(level.percent));
+        Level { percent: together::within(now, may), ..*level }
     };
     let fresh: Vec<Level> = look.levels.iter().map(level).collect();
     let before = look.stored.take().map_or_else(|| look.levels.clone(), |stored| stored.before);
@@ -421,11 +441,6 @@ pub async fn live_store(
     let who = Who { name: format!("{} (surface)", link.label), client: true, ..Who::default() };
     houses.edit(link.house, &who, &[Edit::Put { entity, base }]).await?;
     Ok(StatusCode::NO_CONTENT)
-}
-
-#[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "clamped")]
-fn percent(level: f64) -> u8 {
-    level.clamp(0.0, 100.0).round() as u8
 }
 
 /// A picture that a key of the surface shows.

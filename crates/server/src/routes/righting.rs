@@ -1,7 +1,7 @@
 //! *Not right?*: what somebody in the room finds wrong is kept as an open call for the programmer, and the room is put
 //! right by the plan that ends right whatever is on, once whoever asks has been told to keep clear.
 
-use super::live::{gone, opened};
+use super::live::{gone, opened, plain};
 use crate::access;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem};
@@ -11,9 +11,8 @@ use axum::http::StatusCode;
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::Direction;
 use kestrel_core::id::HouseId;
-use kestrel_core::model::{Situation, situation_name};
+use kestrel_core::model::{Site, Situation, situation_name};
 use kestrel_core::plan::Plan;
-use kestrel_core::surface::bar::the;
 use kestrel_core::words::seconds;
 use kestrel_store::{Amiss, Facts, ServiceCall};
 use serde::{Deserialize, Serialize};
@@ -41,36 +40,23 @@ pub struct WayRight {
     moves: Vec<String>,
 }
 
-/// Where the room should be: where it goes, or was taken for, or went last; off, where nobody knows.
-fn wanted(rehearsal: &Rehearsal) -> Situation {
-    let last = rehearsal.last_run().map(|(_, to, _)| to);
-    let wanted = rehearsal.known().activity.map(|activity| Situation::In { activity });
-    wanted.or(rehearsal.taken_for()).or(last).filter(|to| *to != Situation::Unknown).unwrap_or(Situation::Off)
-}
-
 /// What moves in a plan, by name.
-fn moving(rehearsal: &Rehearsal, plan: &Plan) -> Vec<String> {
-    let site = rehearsal.world().site();
-    let moves = |device| site.profile_of(device).is_some_and(|profile| profile.motion.is_some());
-    let devices: BTreeSet<_> = plan.steps.iter().map(|step| step.device).filter(|device| moves(*device)).collect();
+fn moving(site: &Site, plan: &Plan) -> Vec<String> {
+    let devices: BTreeSet<_> = plan.steps.iter().map(|step| step.device).filter(|device| site.moves(*device)).collect();
     devices.into_iter().map(|device| site.device_name(device)).collect()
 }
 
 async fn way(rehearsal: &Rehearsal) -> WayRight {
-    let to = wanted(rehearsal);
+    let to = rehearsal.should_be();
     let own = rehearsal.clone();
-    let plan = tokio::task::spawn_blocking(move || own.plan_anyhow(to)).await.ok();
-    let plan = plan.filter(|plan| plan.runnable && plan.confirm.is_empty());
+    let plan = tokio::task::spawn_blocking(move || own.plan_anyhow(to)).await.ok().flatten();
+    let Some(plan) = plan else { return WayRight { to: None, takes_s: None, moves: vec![] } };
     let site = rehearsal.world().site();
     let name = match to {
         Situation::In { .. } => situation_name(&site, to),
         _ => "Finish: everything off".to_owned(),
     };
-    WayRight {
-        to: plan.as_ref().map(|_| name),
-        takes_s: plan.as_ref().and_then(|plan| plan.ready_ms).map(|ms| ms.div_ceil(1000)),
-        moves: plan.map(|plan| moving(rehearsal, &plan)).unwrap_or_default(),
-    }
+    WayRight { to: Some(name), takes_s: plan.ready_ms.map(|ms| ms.div_ceil(1000)), moves: moving(&site, &plan) }
 }
 
 /// How the room stands now, in sentences for the programmer.
@@ -113,7 +99,7 @@ pub async fn live_not_right(
     Body(request): Body<NotRight>,
 ) -> Result<Json<WayRight>, Problem> {
     let (link, rehearsal) = opened(&houses, &token).await?;
-    access::store(&token)?;
+    access::call(&token)?;
     houses.store().keep_call(link.house, link.room, request.what, &link.label, &facts(&rehearsal)).await?;
     Ok(Json(way(&rehearsal).await))
 }
@@ -127,11 +113,10 @@ pub async fn live_not_right(
     )
 )]
 pub async fn live_put_right(State(houses): State<Houses>, Path(token): Path<String>) -> Result<StatusCode, Problem> {
-    let (_, rehearsal) = opened(&houses, &token).await?;
+    let (link, rehearsal) = opened(&houses, &token).await?;
     access::press(&token)?;
-    let to = wanted(&rehearsal);
-    let done = rehearsal.put_right(to).await;
-    done.map_err(|_| Problem::refused("This cannot be put right from here."))?;
+    let done = rehearsal.put_right(rehearsal.should_be()).await;
+    done.map_err(|error| plain(&rehearsal, &link, &error))?;
     Ok(StatusCode::NO_CONTENT)
 }
 
@@ -142,16 +127,7 @@ pub async fn live_put_right(State(houses): State<Houses>, Path(token): Path<Stri
 )]
 pub async fn live_stop(State(houses): State<Houses>, Path(token): Path<String>) -> Result<StatusCode, Problem> {
     let (link, rehearsal) = opened(&houses, &token).await?;
-    if rehearsal.stop().await.is_err() {
-        let site = rehearsal.world().site();
-        let movers =
-            site.devices_in(link.room).filter(|own| site.profile_of(own.id).is_some_and(|p| p.motion.is_some()));
-        let names: Vec<String> = movers.map(|own| the(&own.name)).collect();
-        let what = if names.is_empty() { "Something".to_owned() } else { names.join(", ") };
-        return Err(Problem::refused(format!(
-            "{what} may still be moving. Keep clear, and stop it at its own switch."
-        )));
-    }
+    rehearsal.stop().await.map_err(|error| plain(&rehearsal, &link, &error))?;
     Ok(StatusCode::NO_CONTENT)
 }
 

@@ -356,3 +356,52 @@ async fn a_key_that_is_held_is_let_go_when_the_phone_loses_the_network() {
     tokio::time::sleep(std::time::Duration::from_millis(1_500)).await;
     assert!(sent().await <= at_first + 1, "nothing goes on after the phone is gone");
 }
+
+/// All the light under one finger is one request: each lamp keeps its share, within the limits of the surface.
+#[tokio::test]
+async fn all_the_light_is_dimmed_together() {
+    let app = demo_app().await;
+    let live = format!("/api/live/{}", link(&app).await);
+    let all = json!({"zone": null, "percent": 90});
+    assert_eq!(call(&app, "POST", &format!("{live}/dim"), all).await.0, StatusCode::NO_CONTENT);
+    let lit = |now: &Value| now["zones"].as_array().unwrap().iter().all(|zone| zone["percent"] == 80.0);
+    let now = told(&app, &format!("{live}/events"), lit).await;
+    assert_eq!(now["together_percent"], 80.0);
+}
+
+/// What cannot be stopped is told with what to do, also where somebody presses the key for it.
+#[tokio::test]
+async fn a_stop_that_cannot_be_sent_says_to_keep_clear() {
+    let app = demo_app().await;
+    let live = format!("/api/live/{}", link(&app).await);
+    let (_, view) = call(&app, "GET", &live, Value::Null).await;
+    let site = demo::marram_point();
+    let screen = site.devices.iter().find(|own| own.id == ids::screen()).unwrap();
+    let stop = site.profile_of(screen.id).unwrap().motion.unwrap().stop.unwrap();
+    let code = site.code(screen.id, stop).unwrap().id;
+    let gone = json!({"edits": [{"do": "remove", "kind": "code", "id": code, "base": 0}]});
+    let (status, said) = call(&app, "POST", &house("/edits"), gone).await;
+    assert_eq!(status, StatusCode::OK, "{said}");
+    let says = "The screen may still be moving. Keep clear, and stop it at its own switch.";
+    let (status, problem) = call(&app, "POST", &format!("{live}/stop"), Value::Null).await;
+    assert_eq!((status, &problem["detail"]), (StatusCode::UNPROCESSABLE_ENTITY, &json!(says)));
+    let press = json!({"key": key(&view, "Stop moving"), "gesture": "tap"});
+    let (_, problem) = call(&app, "POST", &format!("{live}/press"), press).await;
+    assert_eq!(problem["detail"], says);
+}
+
+/// Whoever says the same again and again is told that it is written down.
+#[tokio::test]
+async fn a_call_is_not_kept_without_end() {
+    let app = demo_app().await;
+    let live = format!("/api/live/{}", link(&app).await);
+    let mut refused = None;
+    for _ in 0..12 {
+        let (status, said) = call(&app, "POST", &format!("{live}/not-right"), json!({"what": "else"})).await;
+        if status == StatusCode::TOO_MANY_REQUESTS {
+            refused = Some(said);
+            break;
+        }
+    }
+    assert!(refused.unwrap()["detail"].as_str().unwrap().contains("is written down"));
+}

@@ -190,7 +190,7 @@ pub(super) fn extras(site: &Site, activity: &Activity) -> Result<(), EditError> 
 
 pub(super) fn behind(site: &Site, device: &Device) -> Result<(), EditError> {
     let Some(screen) = device.behind else { return Ok(()) };
-    let moves = site.profile_of(screen).is_some_and(|profile| profile.motion.is_some());
+    let moves = site.moves(screen);
     if screen == device.id || !moves {
         let name = site.device_name(screen);
         return Err(field("Stands behind", format!("{name} is no screen that moves. Choose another one, or none.")));
