@@ -1,4 +1,23 @@
+import type { BrowserContext, Page } from "@playwright/test";
 import { accessible, expect, opened, room, test } from "./server";
+
+/** A surface of the room that is open, on a phone behind a link of its own. */
+async function linked(
+  page: Page,
+  context: BrowserContext,
+  kestrel: { url: string },
+  whose: string,
+): Promise<Page> {
+  await page.getByRole("tab", { name: "On phones" }).click();
+  await page.getByRole("textbox", { name: "Whose link" }).fill(whose);
+  await page.getByRole("button", { name: "Make a link" }).click();
+  const link = page.getByRole("table", { name: "Links" }).getByRole("link");
+  const address = await link.getAttribute("href");
+  const phone = await context.newPage();
+  await phone.setViewportSize({ width: 390, height: 844 });
+  await phone.goto(`${kestrel.url}${address}`);
+  return phone;
+}
 
 test("a phone for the Watch Room from nothing: laid out, linked, opened at 390 by 844, and it drives the room", async ({
   page,
@@ -200,12 +219,7 @@ test("a hard key is found by pressing it, and does what the surface says; a clie
 
   // A client changes the light of the hall within limits; the programmer looks it over.
   await room(page, "Boat Hall");
-  await page.getByRole("tab", { name: "On phones" }).click();
-  await page.getByRole("textbox", { name: "Whose link" }).fill("Hall tablet");
-  await page.getByRole("button", { name: "Make a link" }).click();
-  const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
-  const phone = await context.newPage();
-  await phone.goto(`${kestrel.url}${address}`);
+  const phone = await linked(page, context, kestrel, "Hall tablet");
   await phone.getByText("Each lamp").click();
   const walls = phone.getByRole("slider", { name: "Walls" });
   await walls.fill("70");
@@ -228,17 +242,11 @@ test("not right: the household says so, the room is put right, and the programme
 }) => {
   await opened(page, kestrel);
   await page.keyboard.press("5");
-  await page.getByRole("tab", { name: "On phones" }).click();
-  await page.getByRole("textbox", { name: "Whose link" }).fill("Kitchen phone");
-  await page.getByRole("button", { name: "Make a link" }).click();
-  const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
   const [, house, hall] = /houses\/([^/]+)\/rooms\/([^/?]+)/.exec(page.url()) ?? [];
   const rehearsal = `${kestrel.url}/api/houses/${house}/rooms/${hall}/rehearsal`;
   await page.request.post(`${rehearsal}/rate`, { data: { rate: 10 } });
 
-  const phone = await context.newPage();
-  await phone.setViewportSize({ width: 390, height: 844 });
-  await phone.goto(`${kestrel.url}${address}`);
+  const phone = await linked(page, context, kestrel, "Kitchen phone");
   const status = phone.getByTestId("live-status");
   // What is not set up says so before anybody presses it.
   await expect(phone.getByRole("button", { name: "Feature film" })).toContainText("not set up yet");
@@ -302,13 +310,7 @@ test("the whole house to rest is held, and says what moves when it is only tappe
 }) => {
   await opened(page, kestrel);
   await page.keyboard.press("5");
-  await page.getByRole("tab", { name: "On phones" }).click();
-  await page.getByRole("textbox", { name: "Whose link" }).fill("Hall");
-  await page.getByRole("button", { name: "Make a link" }).click();
-  const address = await page.getByRole("table", { name: "Links" }).getByRole("link").getAttribute("href");
-  const phone = await context.newPage();
-  await phone.setViewportSize({ width: 390, height: 844 });
-  await phone.goto(`${kestrel.url}${address}`);
+  const phone = await linked(page, context, kestrel, "Hall");
   await phone.getByRole("button", { name: "Games", exact: false }).first().click();
   await expect(phone.getByTestId("live-status")).toHaveText(/Games/);
   await phone.getByRole("button", { name: "Start" }).click();

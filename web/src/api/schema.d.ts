@@ -1628,7 +1628,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Dims a zone, within the limits. */
+        /** Dims a zone or all of them, within the limits. */
         post: operations["live_dim"];
         delete?: never;
         options?: never;
@@ -3284,10 +3284,9 @@ export interface components {
         };
         /** @description A level that a finger sets. */
         DimRequest: {
-            /** @description How bright, in %. */
+            /** @description How bright, in %; together, the mean. */
             percent: number;
-            /** @description Of which zone. */
-            zone: components["schemas"]["ZoneId"];
+            zone?: components["schemas"]["ZoneId"] | null;
         };
         /**
          * @description Which way something went.
@@ -5443,6 +5442,11 @@ export interface components {
             status: string;
             /** @description Is there anything here that moves, or is something being started? Then it can be stopped. */
             stops: boolean;
+            /**
+             * Format: double
+             * @description How bright all the light is together, in %.
+             */
+            together_percent: number;
             trouble?: components["schemas"]["LiveTrouble"] | null;
             /** @description Another number wherever the surface itself was changed: load it again. */
             version: string;
@@ -5452,7 +5456,6 @@ export interface components {
         /** @description Something that can be started in the room, with what it is drawn by. */
         LiveThing: {
             activity: components["schemas"]["ActivityId"];
-            name: string;
             /** @description Is there a picture, or only sound? */
             seen: boolean;
             source?: components["schemas"]["DeviceKind"] | null;

@@ -1,7 +1,6 @@
 import { useState } from "react";
 import type { LiveNow, LiveView } from "../api/types";
 import type { usePress } from "./api";
-import { spread } from "./light";
 
 /** The light of the room under a finger, within limits; each lamp by itself, and what is liked stored in a look. */
 export function LiveLight({
@@ -20,23 +19,15 @@ export function LiveLight({
   onTell: (text: string) => void;
 }) {
   if (now.zones.length === 0) return null;
-  const set = (zone: string, percent: number) =>
+  const set = (zone: string | null, percent: number) =>
     dim.mutate({ zone, percent }, { onError: (error) => onTell(error.message) });
-  const mean = Math.round(now.zones.reduce((sum, zone) => sum + zone.percent, 0) / now.zones.length);
   return (
     <section aria-label="Light" className="mt-4 border-t border-rule pt-2.5">
       <div className="mb-1 flex justify-between gap-3 text-[15px]">
         <h2>Light</h2>
         <p className="truncate text-muted">{now.light}</p>
       </div>
-      <Slider
-        name="All the light"
-        value={mean}
-        may={may}
-        onSet={(to) => {
-          for (const zone of spread(now.zones, mean, to, may)) set(zone.zone, zone.percent);
-        }}
-      />
+      <Slider name="All the light" value={now.together_percent} may={may} onSet={(to) => set(null, to)} />
       <details className="mt-1">
         <summary className="flex min-h-11 items-center text-[15px] text-muted">Each lamp</summary>
         {now.zones.map((zone) => (

@@ -54,7 +54,7 @@ export function usePress(token: string) {
       data(client.POST("/api/live/{token}/press", { params, body })),
   });
   const dim = useMutation({
-    mutationFn: (body: { zone: string; percent: number }) =>
+    mutationFn: (body: { zone: string | null; percent: number }) =>
       data(client.POST("/api/live/{token}/dim", { params, body })),
   });
   const store = useMutation({

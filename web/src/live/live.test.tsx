@@ -6,7 +6,6 @@ import type { KeyNow, LiveNow, LiveView, SurfaceKey, SurfacePage } from "../api/
 import { Foot } from "./Foot";
 import { type Hands, KeyGrid } from "./KeyGrid";
 import { aroundLight, figurePlace, finishKey, shownKeys } from "./layout";
-import { spread } from "./light";
 import { LiveLight } from "./LiveLight";
 
 afterEach(() => {
@@ -73,7 +72,7 @@ function hands(
     view: {
       room: "Hall",
       surface: { id: "s", name: "Phone", kind: "phone", columns: 4, pages: [page(keys)] },
-      things: [{ activity: "film", name: "Feature film", source: "disc-player", seen: true }],
+      things: [{ activity: "film", source: "disc-player", seen: true }],
       looks: [],
       may: null,
       programmer: { name: "Wren Aldous", phone: "0555" },
@@ -262,22 +261,10 @@ describe("the light under a finger", () => {
   ];
   const may = { least_percent: 5, most_percent: 80 };
 
-  it("keeps the share of each lamp, within the limits", () => {
-    expect(spread(zones, 40, 20, may)).toEqual([
-      { zone: "a", percent: 30 },
-      { zone: "b", percent: 10 },
-    ]);
-    expect(spread(zones, 40, 80, may)).toEqual([
-      { zone: "a", percent: 80 },
-      { zone: "b", percent: 40 },
-    ]);
-    expect(spread([{ zone: "a", name: "", percent: 0 }], 0, 30, may)).toEqual([{ zone: "a", percent: 30 }]);
-  });
-
   it("is one slider for all, and one for each lamp", () => {
     const set: unknown[] = [];
     const dim = { mutate: (body: unknown) => set.push(body) } as never;
-    const own = hands(PAD, { zones, light: "Film · Steps at 20 %" });
+    const own = hands(PAD, { zones, together_percent: 40, light: "Film · Steps at 20 %" });
     show(
       <LiveLight view={own.view} now={own.now} may={may} dim={dim} store={dim} onTell={() => undefined} />,
     );
@@ -285,10 +272,7 @@ describe("the light under a finger", () => {
     const all = screen.getByLabelText("All the light");
     fireEvent.change(all, { target: { value: "20" } });
     fireEvent.pointerUp(all);
-    expect(set).toEqual([
-      { zone: "a", percent: 30 },
-      { zone: "b", percent: 10 },
-    ]);
+    expect(set).toEqual([{ zone: null, percent: 20 }]);
     const lamp = screen.getByRole("slider", { name: "Steps", hidden: true });
     fireEvent.change(lamp, { target: { value: "70" } });
     fireEvent.pointerUp(lamp);

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { cancelled, useCancel } from "../api/cancel";
-import { client, data, RequestError } from "../api/client";
+import { useCancel } from "../api/cancel";
+import { client, data } from "../api/client";
+import { sendFile } from "../api/files";
 import { keys } from "../api/queries";
-import type { BackupPreview, Made, Manifest, Problem, Shelf, SitePreview, StartingPoint } from "../api/types";
+import type { BackupPreview, Made, Manifest, Shelf, SitePreview, StartingPoint } from "../api/types";
 
 /** Below that of the houses: whatever changes a house makes the shelf be read again. */
 const SHELF = [...keys.houses, "shelf"] as const;
@@ -70,37 +71,6 @@ export const usePutBack = () =>
 
 export const useDaily = () =>
   useShelfAction((body: Shelf["daily"]) => data(client.PUT("/api/shelf/daily-backup", { body })));
-
-/** Sends a file as it is; gives the answer. */
-async function sendFile<T>(path: string, file: File, signal: AbortSignal): Promise<T> {
-  let answer: Response;
-  try {
-    answer = await fetch(path, { method: "POST", body: file, signal });
-  } catch {
-    if (signal.aborted)
-      throw cancelled("Cancelled. The shelf shows whether it had been carried out already.");
-    const detail =
-      "The server cannot be reached, or it closed the connection. The file is still yours: try again.";
-    throw new RequestError({
-      type: "about:blank",
-      title: "No answer",
-      status: 0,
-      kind: "unreachable",
-      detail,
-    });
-  }
-  const body = (await answer.json().catch(() => undefined)) as T | Problem | undefined;
-  if (answer.ok && body !== undefined) return body as T;
-  const problem = body as Partial<Problem> | undefined;
-  const detail = problem?.detail ?? `The server answered with status ${answer.status} and no explanation.`;
-  throw new RequestError({
-    type: "about:blank",
-    title: "Refused",
-    status: answer.status,
-    kind: problem?.kind ?? "refused",
-    detail,
-  });
-}
 
 /** An action on a file that can be ended while it is under way. */
 function useSending<Asked, Answer>(act: (asked: Asked, signal: AbortSignal) => Promise<Answer>) {

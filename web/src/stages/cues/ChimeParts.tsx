@@ -1,6 +1,7 @@
 import { Volume2 } from "lucide-react";
 import { useState } from "react";
 import { choose, keptUrl, type Kept } from "../../api/chosen";
+import { sendFile } from "../../api/files";
 import type { Also } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { FileButton } from "../../ui/FileButton";
@@ -22,11 +23,9 @@ interface Named {
 /** Reads a sound from a file: checked, evened out and kept under the ceiling by the server. */
 export async function chooseSound(file: File): Promise<Named> {
   if (file.size > SOUND_MAX) throw new Error("A sound has up to 8 MB. A chime lasts 0.1 to 6 s: cut it.");
-  const answer = await fetch("/api/sounds", { method: "POST", body: file });
-  const named = (await answer.json()) as Named | { detail: string };
-  if (!("sound" in named)) throw new Error(named.detail || "That sound could not be read.");
-  choose(named.sound);
-  return named;
+  const taken = await sendFile<Named>("/api/sounds", file);
+  choose(taken.sound);
+  return taken;
 }
 
 /** Which chime, by which speaker, how loud. */
@@ -37,11 +36,11 @@ export function ChimeParts({ value, onChange }: { value: Chime; onChange: (next:
   const take = (file: File) => {
     setProblem(undefined);
     chooseSound(file).then(
-      (named) =>
+      (taken) =>
         onChange({
           ...value,
-          sound: named.sound.id,
-          length_ms: named.length_ms,
+          sound: taken.sound.id,
+          length_ms: taken.length_ms,
           name: value.name || file.name.replace(/\.[^.]*$/, "").slice(0, 80),
         }),
       (error: Error) => setProblem(error.message),

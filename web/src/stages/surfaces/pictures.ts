@@ -1,4 +1,5 @@
 import { choose, keptEdits, keptUrl, type Kept } from "../../api/chosen";
+import { sendFile } from "../../api/files";
 import { putOver } from "../../api/entities";
 import type { Edit, HouseView, Surface } from "../../api/types";
 
@@ -9,13 +10,12 @@ export { keptUrl as pictureUrl };
 
 /** Reads a picture from a file: its id, which says what is in it. */
 export async function choosePicture(file: File): Promise<string> {
-  const wrong = "A picture is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller.";
-  if (file.size > PICTURE_MAX) throw new Error(wrong);
-  const answer = await fetch("/api/pictures", { method: "POST", body: file });
-  const named = (await answer.json()) as Kept | { detail: string };
-  if (!("id" in named)) throw new Error(named.detail || wrong);
-  choose(named);
-  return named.id;
+  if (file.size > PICTURE_MAX) {
+    throw new Error("A picture is a PNG, JPEG or WebP file of up to 60 kB. Make it smaller.");
+  }
+  const picture = await sendFile<Kept>("/api/pictures", file);
+  choose(picture);
+  return picture.id;
 }
 
 /** The edits that save a surface: the pictures that it shows and the house does not have yet, then the surface. */
