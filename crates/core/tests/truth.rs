@@ -5,34 +5,13 @@
 
 #![allow(clippy::unwrap_used, clippy::expect_used, clippy::panic, reason = "a test")]
 
-use kestrel_core::file;
+mod letters;
+
 use kestrel_core::model::{Basis, Site, Situation};
-use kestrel_core::plan::{Plan, plan};
+use kestrel_core::plan::Plan;
 use kestrel_core::prove::{Analysis, CellPlan, Guarantee, RestsOn};
+use letters::{cell, house, planned, situation};
 use rstest::rstest;
-
-fn house(name: &str) -> Site {
-    let path = format!("{}/tests/data/truth/{name}.kdune.json", env!("CARGO_MANIFEST_DIR"));
-    file::read(&std::fs::read_to_string(path).unwrap()).unwrap()
-}
-
-fn situation(site: &Site, name: &str) -> Situation {
-    match name {
-        "off" => Situation::Off,
-        "unknown" => Situation::Unknown,
-        name => Situation::In { activity: site.activities.iter().find(|known| known.name == name).unwrap().id },
-    }
-}
-
-fn cell(site: &Site, from: &str, to: &str) -> CellPlan {
-    let room = site.rooms.iter().find(|room| room.name == "R").unwrap().id;
-    Analysis::of(site, room).cell_plan(situation(site, from), situation(site, to))
-}
-
-fn planned(site: &Site, from: &str, to: &str) -> Plan {
-    let room = site.rooms.iter().find(|room| room.name == "R").unwrap().id;
-    plan(site, room, situation(site, from), situation(site, to))
-}
 
 fn steps(site: &Site, plan: &Plan) -> Vec<(String, u32)> {
     plan.steps.iter().map(|step| (format!("{} {}", site.device_name(step.device), step.name), step.start_ms)).collect()

@@ -118,6 +118,13 @@ impl Joint {
         let members = self.members.iter().map(Timed::settles_ms).max().unwrap_or(0);
         self.pending.iter().map(|event| event.left.hi_ms).max().unwrap_or(0).max(members)
     }
+
+    /// How long until everything can be seen and heard as it will be, at the latest, in ms.
+    #[must_use]
+    pub fn shows_ms(&self) -> u32 {
+        let members = self.members.iter().map(Timed::shows_ms).max().unwrap_or(0);
+        self.pending.iter().map(|event| event.left.hi_ms).max().unwrap_or(0).max(members)
+    }
 }
 
 /// Courses of events within one wait that are followed before it is given up.

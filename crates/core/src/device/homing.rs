@@ -4,8 +4,9 @@
 //! transmission; all states let that time pass first. A key can also be held back until an open list
 //! has closed and every coupling has landed. The search itself is [`super::search`].
 
+use super::alone::Alone;
 use super::group::{Cut, Group, Joint};
-use super::search::{self, Cost, Found, Machine};
+use super::search::{self, Cost, Found, Machine, Rest};
 use super::timed::{Timed, Window, taken_after};
 use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
@@ -23,6 +24,19 @@ pub struct Sending {
     pub ms: u32,
     /// On what.
     pub medium: Medium,
+}
+
+impl Sending {
+    /// What it costs after a pause, in ms.
+    pub(super) fn after(self, wait_ms: u32) -> Cost {
+        let mut on_air_ms = [0; 2];
+        match self.medium {
+            Medium::Ir => on_air_ms[0] = self.ms,
+            Medium::Rf433 => on_air_ms[1] = self.ms,
+            _ => {}
+        }
+        Cost { ms: wait_ms + self.ms, seen_ms: wait_ms + self.ms, on_air_ms, sends: 1 }
+    }
 }
 
 /// One key of a word.
@@ -71,22 +85,24 @@ pub struct Homed {
 }
 
 /// What can be sent to a group: to which member, what, and whether lists and couplings are waited out first.
-type Move = (usize, Letter, bool);
+pub(super) type Move = (usize, Letter, bool);
 
-struct Homing<'g, 'a> {
-    group: &'g Group<'a>,
-    targets: &'g [Target],
-    letters: Vec<Move>,
+pub(super) struct Homing<'g, 'a> {
+    pub(super) group: &'g Group<'a>,
+    pub(super) targets: &'g [Target],
+    pub(super) letters: Vec<Move>,
     sending: &'g dyn Fn(DeviceId, Letter) -> Sending,
     /// What was asked of `sending` before: it encodes a whole frame each time.
     sent_before: RefCell<FxHashMap<(usize, Letter), Sending>>,
     /// Were there more courses of events somewhere than are followed?
     cut: Cell<bool>,
+    /// States to which letters were sent, in all searches that are counted together.
+    pub(super) spent: &'g Cell<usize>,
 }
 
 impl Homing<'_, '_> {
     /// How long a letter to a member takes to send, and on what.
-    fn sending(&self, member: usize, letter: Letter) -> Sending {
+    pub(super) fn sending(&self, member: usize, letter: Letter) -> Sending {
         let mut known = self.sent_before.borrow_mut();
         *known.entry((member, letter)).or_insert_with(|| (self.sending)(self.group.members[member].0, letter))
     }
@@ -156,13 +172,11 @@ impl Machine for Homing<'_, '_> {
             return None;
         }
         let sending = self.sending(step.0, step.1);
-        let mut on_air_ms = [0; 2];
-        match sending.medium {
-            Medium::Ir => on_air_ms[0] = sending.ms,
-            Medium::Rf433 => on_air_ms[1] = sending.ms,
-            _ => {}
-        }
-        Some((merged(after), Cost { ms: wait_ms + sending.ms, on_air_ms, sends: 1 }))
+        Some((merged(after), sending.after(wait_ms)))
+    }
+
+    fn looked_at(&self, states: usize) {
+        self.spent.set(self.spent.get() + states);
     }
 
     fn apart(&self, set: &[Joint]) -> (Vec<Joint>, Vec<u32>) {
@@ -182,7 +196,7 @@ impl Machine for Homing<'_, '_> {
         (states.collect(), times)
     }
 
-    fn finish(&self, set: &[Joint]) -> Option<u32> {
+    fn finish(&self, set: &[Joint]) -> Option<Rest> {
         let home = |joint: &Joint| match self.group.settled(joint) {
             Ok(ends) => ends.iter().all(|end| self.group.meets(end, self.targets)),
             Err(Cut) => {
@@ -191,7 +205,8 @@ impl Machine for Homing<'_, '_> {
             }
         };
         // What is wanted must be there: a device that is off has nothing to show.
-        set.iter().all(home).then(|| set.iter().map(Joint::settles_ms).max().unwrap_or(0))
+        let most = |of: fn(&Joint) -> u32| set.iter().map(of).max().unwrap_or(0);
+        set.iter().all(home).then(|| Rest { settles_ms: most(Joint::settles_ms), shows_ms: most(Joint::shows_ms) })
     }
 }
 
@@ -224,13 +239,14 @@ fn homing<'g, 'a>(
     targets: &'g [Target],
     forbidden: &dyn Fn(DeviceId, Letter) -> bool,
     sending: &'g dyn Fn(DeviceId, Letter) -> Sending,
+    spent: &'g Cell<usize>,
 ) -> Homing<'g, 'a> {
     let mut letters = Vec::new();
     for (member, ((device, machine), target)) in group.members.iter().zip(targets).enumerate() {
         let own = machine.letters(target).into_iter().filter(|&letter| !forbidden(*device, letter));
         letters.extend(own.flat_map(|letter| [(member, letter, false), (member, letter, true)]));
     }
-    Homing { group, targets, letters, sending, sent_before: RefCell::default(), cut: Cell::new(false) }
+    Homing { group, targets, letters, sending, sent_before: RefCell::default(), cut: Cell::new(false), spent }
 }
 
 /// The words that bring every state of `belief` to `targets`, one target a member.
@@ -259,10 +275,28 @@ pub fn home_within(
     sending: &dyn Fn(DeviceId, Letter) -> Sending,
     budget: usize,
 ) -> Result<Homed, NoWord> {
-    let machine = homing(group, targets, forbidden, sending);
+    home_counted(group, belief, targets, forbidden, sending, (budget, &Cell::new(0)))
+}
+
+/// The same, adding up the states to which letters were sent.
+///
+/// # Errors
+/// As [`home_group`].
+pub fn home_counted(
+    group: &Group<'_>,
+    belief: &BTreeSet<Joint>,
+    targets: &[Target],
+    forbidden: &dyn Fn(DeviceId, Letter) -> bool,
+    sending: &dyn Fn(DeviceId, Letter) -> Sending,
+    (budget, spent): (usize, &Cell<usize>),
+) -> Result<Homed, NoWord> {
+    let machine = homing(group, targets, forbidden, sending, spent);
     let start: BTreeSet<Joint> = belief.iter().map(|joint| group.relevant(joint.clone(), targets)).collect();
     let start: Vec<Joint> = start.into_iter().collect();
-    let found = search::words(&machine, &start, budget);
+    let found = match Alone::of(&machine, &start) {
+        Some((alone, start)) => alone.words(&start, budget),
+        None => search::words(&machine, &start, budget),
+    };
     // What was not followed may hold a word, or a shorter one.
     let cut = machine.cut.get();
     let Found { words, nodes, shortest, whole } = found.map_err(|no| if cut { NoWord::GaveUp } else { no })?;
@@ -296,13 +330,17 @@ pub fn obstacle(
     targets: &[Target],
     forbidden: &dyn Fn(DeviceId, Letter) -> bool,
     sending: &dyn Fn(DeviceId, Letter) -> Sending,
+    spent: &Cell<usize>,
 ) -> Option<Obstacle<Joint>> {
-    let machine = homing(group, targets, forbidden, sending);
+    let machine = homing(group, targets, forbidden, sending, spent);
     let mut start: Vec<Joint> = belief.iter().map(|joint| group.relevant(joint.clone(), targets)).collect();
     // Settled states make the simpler story.
     start.sort_by_key(|joint| (joint.settles_ms(), joint.clone()));
     start.dedup();
-    let found = search::obstacle(&machine, &start, NODES / 10)?;
+    let found = match Alone::of(&machine, &start) {
+        Some((alone, start)) => alone.obstacle(&start, NODES / 10)?,
+        None => search::obstacle(&machine, &start, NODES / 10)?,
+    };
     Some(Obstacle { minimal: found.minimal && !machine.cut.get(), ..found })
 }
 
@@ -318,7 +356,8 @@ pub fn parts(
     nominal: Option<&Joint>,
 ) -> Vec<BTreeSet<Joint>> {
     let sending = |_, _| Sending { ms: 0, medium: Medium::Ir };
-    let machine = homing(group, targets, forbidden, &sending);
+    let spent = Cell::new(0);
+    let machine = homing(group, targets, forbidden, &sending, &spent);
     let letters: Vec<Move> = machine.letters.iter().copied().filter(|step| !step.2).collect();
     let Some(map) = StateMap::of(group, belief, targets, &letters) else { return vec![] };
     let home: Vec<bool> = map.states.iter().map(|joint| group.meets(joint, targets)).collect();
@@ -447,4 +486,48 @@ fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cos
     }
     let settle_ms = set.iter().map(Joint::settles_ms).max().unwrap_or(0);
     Some(Word { steps, cost, settle_ms })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::tests::laws::any_profile;
+    use super::super::timed::anything;
+    use super::*;
+    use crate::id::DeviceId;
+    use proptest::prelude::*;
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(60))]
+
+        /// The search for one device alone finds words of the same costs as that for groups of any size, from everything
+        /// that can be under way.
+        #[test]
+        fn one_device_alone_is_brought_home_as_in_a_group(profile in any_profile(), input in 0u8..3) {
+            let machine = Automaton::new(&profile);
+            let input = input % u8::try_from(profile.inputs.len()).unwrap();
+            let target = Target { on: Some(true), input: Some(input), ..Target::default() };
+            let group = Group::single(DeviceId(uuid::Uuid::nil()), machine.clone());
+            let sending = |_, _| Sending { ms: 100, medium: Medium::Ir };
+            let start: Vec<Joint> = anything(&machine, &target).into_iter().map(|timed| Joint::of([timed])).collect();
+            let (targets, spent) = ([target], Cell::new(0));
+            let general = homing(&group, &targets, &|_, _| false, &sending, &spent);
+            let slow = search::words(&general, &start, 400);
+            let (alone, plain) = Alone::of(&general, &start).unwrap();
+            let quick = alone.words(&plain, 2_000);
+            match (slow, quick) {
+                (Ok(slow), Ok(quick)) if slow.whole && quick.whole => {
+                    let costs = |found: &Found<Move>| {
+                        let mut costs: Vec<_> = found.words.iter().map(|(_, c)| (c.seen_ms, c.ms, c.sends)).collect();
+                        costs.sort_unstable();
+                        costs
+                    };
+                    prop_assert_eq!(costs(&slow), costs(&quick));
+                }
+                (Err(NoWord::Proved), quick) => prop_assert!(quick.is_err()),
+                (slow, Err(NoWord::Proved)) => prop_assert!(slow.is_err()),
+                // One of them was given up, or found more words than are kept.
+                _ => {}
+            }
+        }
+    }
 }

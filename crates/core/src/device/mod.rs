@@ -7,6 +7,7 @@
 //! that brings every state the device may be in to the one that is wanted. [`path`] names the ways in which a
 //! command reaches it, and [`Override`] a single field in which one device differs from its model.
 
+mod alone;
 pub mod automaton;
 pub mod group;
 pub mod homing;

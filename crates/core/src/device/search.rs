@@ -8,14 +8,21 @@
 //! another label is already is no gain. What is left at the end are the *non-dominated* words. Where the labels run out without reaching home, no word exists: that is a proof, not a
 //! failure. The budget is a number of labels, so that results reproduce on any machine.
 
+use rustc_hash::{FxBuildHasher, FxHashMap};
 use std::cmp::Reverse;
-use std::collections::{BTreeMap, BinaryHeap};
+use std::collections::BinaryHeap;
+use std::hash::{BuildHasher, Hash};
+use std::rc::Rc;
 
 /// How many labels are looked at before the search gives up.
 pub const NODES: usize = 20_000;
 
+/// How many states a label may hold on the average, each letter counted: a set of a hundred states is more work than one
+/// of two.
+const STATES_EACH: usize = 400;
+
 /// How many non-dominated words are kept.
-const WORDS: usize = 6;
+const WORDS: usize = 12;
 
 /// How many reached sets are compared for containment; it is an economy and changes no answer.
 const COMPARED: usize = 300;
@@ -23,8 +30,10 @@ const COMPARED: usize = 300;
 /// What a word costs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Cost {
-    /// Time, in ms.
+    /// Time, in ms; at the end, until everything has settled.
     pub ms: u32,
+    /// Time until it can be seen and heard, in ms: a device may settle for longer.
+    pub seen_ms: u32,
     /// Time on each shared medium (infrared, radio), in ms.
     pub on_air_ms: [u32; 2],
     /// Transmissions.
@@ -35,23 +44,43 @@ impl Cost {
     fn plus(self, other: Self) -> Self {
         Self {
             ms: self.ms.saturating_add(other.ms),
+            seen_ms: self.seen_ms.saturating_add(other.seen_ms),
             on_air_ms: [self.on_air_ms[0] + other.on_air_ms[0], self.on_air_ms[1] + other.on_air_ms[1]],
             sends: self.sends + other.sends,
         }
     }
 
+    /// The same with a rest that has to settle after the last letter.
+    fn with(self, rest: Rest) -> Self {
+        Self {
+            ms: self.ms.saturating_add(rest.settles_ms),
+            seen_ms: self.seen_ms.saturating_add(rest.shows_ms),
+            ..self
+        }
+    }
+
     fn no_greater(&self, other: &Self) -> bool {
         self.ms <= other.ms
+            && self.seen_ms <= other.seen_ms
             && self.sends <= other.sends
             && self.on_air_ms[0] <= other.on_air_ms[0]
             && self.on_air_ms[1] <= other.on_air_ms[1]
     }
 }
 
+/// What is still under way in a set that is home.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Rest {
+    /// Until everything has settled, in ms.
+    pub settles_ms: u32,
+    /// Until it can be seen and heard, in ms; never longer.
+    pub shows_ms: u32,
+}
+
 /// Something that can be brought home.
 pub trait Machine {
     /// Its states.
-    type State: Clone + Ord;
+    type State: Clone + Ord + Hash;
     /// What can be sent to it.
     type Letter: Copy;
 
@@ -68,8 +97,16 @@ pub trait Machine {
         (set.to_vec(), vec![])
     }
 
-    /// Is every member home, once it has settled? How long that takes at the latest, in ms.
-    fn finish(&self, set: &[Self::State]) -> Option<u32>;
+    /// Hears how many states a step of the search sends a letter to.
+    fn looked_at(&self, _states: usize) {}
+
+    /// No word brings the set home sooner than in this time, in ms: what has to be waited for, whatever is sent.
+    fn left(&self, _set: &[Self::State]) -> u32 {
+        0
+    }
+
+    /// Is every member home, once it has settled? How long that takes at the latest.
+    fn finish(&self, set: &[Self::State]) -> Option<Rest>;
 }
 
 /// Words, the quickest first.
@@ -95,6 +132,8 @@ pub enum NoWord {
 }
 
 struct Label<L> {
+    /// What is left at least, in ms.
+    left_ms: u32,
     /// Which set, and which of those known of it that differ in times; none for the end.
     set: Option<(usize, usize)>,
     cost: Cost,
@@ -103,7 +142,7 @@ struct Label<L> {
 
 /// Everything that was reached of one set apart from its times.
 struct Bucket<S> {
-    sets: Vec<Vec<S>>,
+    sets: Vec<Rc<[S]>>,
     /// Costs, and the moments at which things will be over.
     reached: Vec<(Cost, Vec<u32>)>,
 }
@@ -137,10 +176,12 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
     let mut search = Search::new(machine, start);
     let mut expanded: Vec<(usize, Moment)> = Vec::new();
     let mut found: Words<M::Letter> = Vec::new();
-    let mut nodes = 0;
+    let (mut nodes, mut work) = (0, 0);
     while let Some(Reverse((.., at))) = search.heap.pop() {
         let cost = search.labels[at].cost;
-        if found.iter().any(|(_, best)| best.no_greater(&cost)) {
+        let left_ms = search.labels[at].left_ms;
+        let least = cost.with(Rest { settles_ms: left_ms, shows_ms: left_ms });
+        if found.iter().any(|(_, best)| best.no_greater(&least)) {
             continue;
         }
         let Some((bucket, place)) = search.labels[at].set else {
@@ -150,7 +191,7 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
             }
             continue;
         };
-        let set = search.buckets[bucket].sets[place].clone();
+        let set = Rc::clone(&search.buckets[bucket].sets[place]);
         let own = (cost, machine.apart(&set).1.iter().map(|left| left + cost.ms).collect::<Vec<u32>>());
         if search.buckets[bucket].reached.iter().any(|other| *other != own && dominates(other, &own)) {
             continue;
@@ -158,6 +199,7 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
         let contains = |(other, best): &(usize, Moment)| {
             *other != bucket
                 && best.0.no_greater(&cost)
+                && may_contain(&search.marks[*other], &search.marks[bucket])
                 && best.1.iter().all(|&over| over <= cost.ms)
                 && is_subset(&search.keys[*other], &search.keys[bucket])
         };
@@ -165,7 +207,10 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
             continue;
         }
         nodes += 1;
-        if nodes > budget {
+        let states = set.len() * machine.letters().len();
+        machine.looked_at(states);
+        work += states;
+        if nodes > budget || work > budget.saturating_mul(STATES_EACH) {
             return (found, nodes, false);
         }
         if expanded.len() < COMPARED {
@@ -182,8 +227,10 @@ type Moment = (Cost, Vec<u32>);
 /// What has been reached, and what is still to be looked at.
 struct Search<M: Machine> {
     /// Where the sets apart from their times stand in `buckets` and `keys`.
-    known: BTreeMap<Vec<M::State>, usize>,
-    keys: Vec<Vec<M::State>>,
+    known: FxHashMap<Rc<[M::State]>, usize>,
+    keys: Vec<Rc<[M::State]>>,
+    /// For each of them which states it holds, roughly.
+    marks: Vec<Marks>,
     buckets: Vec<Bucket<M::State>>,
     labels: Vec<Label<M::Letter>>,
     heap: BinaryHeap<Reverse<(u32, u32, u32, usize)>>,
@@ -195,36 +242,49 @@ impl<M: Machine> Search<M> {
         start.sort();
         start.dedup();
         let (key, times) = machine.apart(&start);
+        let key: Rc<[M::State]> = key.into();
         Self {
-            known: BTreeMap::from([(key.clone(), 0)]),
+            known: FxHashMap::from_iter([(Rc::clone(&key), 0)]),
+            marks: vec![marks(&key)],
             keys: vec![key],
-            buckets: vec![Bucket { sets: vec![start], reached: vec![(Cost::default(), times)] }],
-            labels: vec![Label { set: Some((0, 0)), cost: Cost::default(), from: None }],
+            buckets: vec![Bucket { sets: vec![start.into()], reached: vec![(Cost::default(), times)] }],
+            labels: vec![Label { left_ms: 0, set: Some((0, 0)), cost: Cost::default(), from: None }],
             heap: BinaryHeap::from([Reverse((0, 0, 0, 0))]),
         }
     }
 
     fn push(&mut self, label: Label<M::Letter>) {
         let cost = label.cost;
-        self.heap.push(Reverse((cost.ms, cost.sends, cost.on_air_ms[0] + cost.on_air_ms[1], self.labels.len())));
+        self.heap.push(Reverse((
+            cost.seen_ms.saturating_add(label.left_ms),
+            cost.sends,
+            cost.on_air_ms[0] + cost.on_air_ms[1],
+            self.labels.len(),
+        )));
         self.labels.push(label);
     }
 
     /// Everything that follows from a set: being done with it, and each key.
     fn expand(&mut self, machine: &M, at: usize, set: &[M::State]) {
         let (cost, from) = (self.labels[at].cost, self.labels[at].from);
-        if let Some(ms) = machine.finish(set) {
-            self.push(Label { set: None, cost: Cost { ms: cost.ms.saturating_add(ms), ..cost }, from });
+        if let Some(rest) = machine.finish(set) {
+            self.push(Label { left_ms: 0, set: None, cost: cost.with(rest), from });
         }
         for &letter in machine.letters() {
             let Some((after, price)) = machine.apply(set, letter) else { continue };
             let next = cost.plus(price);
             let (key, times) = machine.apart(&after);
-            let index = *self.known.entry(key).or_insert_with_key(|key| {
-                self.keys.push(key.clone());
-                self.buckets.push(Bucket { sets: vec![], reached: vec![] });
-                self.buckets.len() - 1
-            });
+            let index = match self.known.get(&key[..]) {
+                Some(&index) => index,
+                None => {
+                    let key: Rc<[M::State]> = key.into();
+                    self.marks.push(marks(&key));
+                    self.keys.push(Rc::clone(&key));
+                    self.buckets.push(Bucket { sets: vec![], reached: vec![] });
+                    self.known.insert(key, self.buckets.len() - 1);
+                    self.buckets.len() - 1
+                }
+            };
             let own = (next, times.iter().map(|left| left + next.ms).collect::<Vec<u32>>());
             let bucket = &mut self.buckets[index];
             if bucket.reached.iter().any(|other| dominates(other, &own)) {
@@ -232,11 +292,31 @@ impl<M: Machine> Search<M> {
             }
             bucket.reached.retain(|other| !dominates(&own, other));
             bucket.reached.push(own);
-            bucket.sets.push(after);
+            let left_ms = machine.left(&after);
+            bucket.sets.push(after.into());
             let place = bucket.sets.len() - 1;
-            self.push(Label { set: Some((index, place)), cost: next, from: Some((at, letter)) });
+            self.push(Label { left_ms, set: Some((index, place)), cost: next, from: Some((at, letter)) });
         }
     }
+}
+
+/// One bit a state, several states a bit.
+type Marks = [u64; 4];
+
+fn marks<S: Hash>(set: &[S]) -> Marks {
+    let mut marks = [0; 4];
+    for state in set {
+        let hash = FxBuildHasher.hash_one(state);
+        // The upper bits of this hash are the better ones.
+        let bit = hash >> 56;
+        marks[usize::from((bit >> 6) as u8)] |= 1 << (bit & 63);
+    }
+    marks
+}
+
+/// May the first set be a part of the second? A *no* is sure.
+fn may_contain(part: &Marks, whole: &Marks) -> bool {
+    part.iter().zip(whole).all(|(part, whole)| part & !whole == 0)
 }
 
 fn spell<L: Copy>(labels: &[Label<L>], mut at: usize) -> Vec<L> {
@@ -251,15 +331,15 @@ fn spell<L: Copy>(labels: &[Label<L>], mut at: usize) -> Vec<L> {
 
 fn is_subset<T: Ord>(part: &[T], whole: &[T]) -> bool {
     let mut rest = whole.iter();
-    part.len() <= whole.len() && part.iter().all(|member| rest.any(|other| other == member))
+    part.len() <= whole.len() && part.iter().all(|member| rest.find(|other| *other >= member) == Some(member))
 }
 
 /// Merges pairs until one state is left, then brings it home. The word is right, but perhaps not shortest.
 fn greedy<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Option<(Vec<M::Letter>, Cost)> {
     let (mut set, mut word, mut cost) = (start.to_vec(), Vec::new(), Cost::default());
     for _ in 0..start.len() * 2 {
-        if let Some(ms) = machine.finish(&set) {
-            return Some((word, Cost { ms: cost.ms.saturating_add(ms), ..cost }));
+        if let Some(rest) = machine.finish(&set) {
+            return Some((word, cost.with(rest)));
         }
         let part = if set.len() > 2 { &set[..2] } else { &set[..] };
         let (found, ..) = search(machine, part, budget / 10);
@@ -403,11 +483,11 @@ mod tests {
             let mut after: Vec<usize> = set.iter().map(|&state| self.keys[letter][state]).collect();
             after.sort_unstable();
             after.dedup();
-            Some((after, Cost { ms: 1, on_air_ms: [0, 0], sends: 1 }))
+            Some((after, Cost { ms: 1, seen_ms: 1, on_air_ms: [0, 0], sends: 1 }))
         }
 
-        fn finish(&self, set: &[usize]) -> Option<u32> {
-            set.iter().all(|state| self.goal.contains(state)).then_some(0)
+        fn finish(&self, set: &[usize]) -> Option<Rest> {
+            set.iter().all(|state| self.goal.contains(state)).then_some(Rest::default())
         }
     }
 

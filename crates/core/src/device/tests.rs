@@ -140,11 +140,11 @@ fn keys_that_a_device_does_not_know_change_nothing() {
     }
 }
 
-mod laws {
+pub(super) mod laws {
     use super::*;
     use proptest::prelude::*;
 
-    fn any_profile() -> impl Strategy<Value = Profile> {
+    pub(in crate::device) fn any_profile() -> impl Strategy<Value = Profile> {
         (any::<bool>(), any::<bool>(), 0u8..4, any::<bool>(), 1usize..=3).prop_map(
             |(current, wrap, selection, toggle, inputs)| {
                 let opens = if current { ListOpens::Current } else { ListOpens::First };
@@ -246,7 +246,7 @@ mod laws {
             let machine = Automaton::new(&profile);
             let all: BTreeSet<State> = machine.states().into_iter().collect();
             let target = on_input(input % u8::try_from(profile.inputs.len()).unwrap());
-            let cost = |word: &Word| word.cost.ms;
+            let cost = |word: &Word| word.cost.seen_ms;
             if let Ok(blind) = home(&machine, &all, target, |_| 100) {
                 for &state in &all {
                     let known = home(&machine, &BTreeSet::from([state]), target, |_| 100);

@@ -279,13 +279,21 @@ pub fn set_off(machine: &Automaton<'_>, before: &Timed, state: State, effect: Ef
 
 /// What keeps `letter` from being taken, apart from its motor.
 fn deaf(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> SmallVec<[(Residual, Window); 4]> {
-    let power_key = matches!(letter, Letter::Key(key) if machine.is_power_key(key));
-    let blocks = |kind: &Residual| match kind {
-        Residual::WarmUp | Residual::Input | Residual::Gap => true,
-        Residual::CoolDown => power_key,
-        Residual::Picture | Residual::Travel | Residual::Pause | Residual::List => false,
-    };
-    timed.under_way().into_iter().filter(|(kind, _)| blocks(kind)).collect()
+    let mut deaf = SmallVec::new();
+    if timed.power.lasts() {
+        if timed.state.on {
+            deaf.push((Residual::WarmUp, timed.power));
+        } else if matches!(letter, Letter::Key(key) if machine.is_power_key(key)) {
+            deaf.push((Residual::CoolDown, timed.power));
+        }
+    }
+    if timed.input.lasts() {
+        deaf.push((Residual::Input, timed.input));
+    }
+    if timed.gap_ms > 0 {
+        deaf.push((Residual::Gap, Window { lo_ms: 0, hi_ms: timed.gap_ms }));
+    }
+    deaf
 }
 
 /// Where a key drives its motor; none for every other key.
@@ -323,7 +331,10 @@ pub fn blocked(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> SmallV
 /// How long until `letter` is taken for certain, in ms.
 #[must_use]
 pub fn taken_after(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> u32 {
-    blocked(machine, timed, letter).into_iter().map(|(_, left)| left.hi_ms).max().unwrap_or(0)
+    let power_key = || matches!(letter, Letter::Key(key) if machine.is_power_key(key));
+    let power = if timed.power.lasts() && (timed.state.on || power_key()) { timed.power.hi_ms } else { 0 };
+    let motor = if reverses(machine, timed, letter) { timed.pause.hi_ms } else { 0 };
+    power.max(timed.input.hi_ms).max(timed.gap_ms).max(motor)
 }
 
 /// Every state that `timed` may be in once a time within `passed` has gone by.
@@ -368,11 +379,14 @@ pub enum Reaction {
     Halted,
 }
 
+/// What a device may be in after a key, and what it made of it.
+pub type Pressed = SmallVec<[(Timed, Reaction); 2]>;
+
 /// Every state that `timed` may be in after `letter` at this instant.
 #[must_use]
-pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Vec<(Timed, Reaction)> {
+pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Pressed {
     let gap_ms = machine.profile().times.gap_ms;
-    let mut all = Vec::with_capacity(2);
+    let mut all = Pressed::new();
     let deaf = deaf(machine, timed, letter);
     if !deaf.is_empty() {
         all.push((Timed { gap_ms, ..*timed }, Reaction::Missed));
@@ -387,7 +401,8 @@ pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Vec<(Tim
             }
         }
         let motor = is_stop(machine, letter) || reverses(machine, timed, letter);
-        let pressed = if motor { press_motor(machine, free, letter) } else { vec![(free, Reaction::Took)] };
+        let pressed =
+            if motor { press_motor(machine, free, letter) } else { SmallVec::from_iter([(free, Reaction::Took)]) };
         all.extend(pressed.into_iter().map(|(free, reaction)| match reaction {
             Reaction::Took if !is_stop(machine, letter) => (taken(machine, &free, letter), reaction),
             _ => (free, reaction),
@@ -400,8 +415,8 @@ pub fn press(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Vec<(Tim
 
 /// A stop, or a key that drives the motor the other way: one that runs only stops. What it may be once the key was
 /// noticed; [`Reaction::Took`] where it stands still long enough to be driven.
-fn press_motor(machine: &Automaton<'_>, timed: Timed, letter: Letter) -> Vec<(Timed, Reaction)> {
-    let mut all = Vec::with_capacity(3);
+fn press_motor(machine: &Automaton<'_>, timed: Timed, letter: Letter) -> Pressed {
+    let mut all = Pressed::new();
     let stops = is_stop(machine, letter);
     if timed.travel.lasts() {
         let state = State { position: Standing::Between, ..timed.state };

@@ -5,8 +5,10 @@ use crate::model::Standpoint;
 use jiff::Timestamp;
 use jiff::civil::Date;
 use jiff::tz::TimeZone;
+use rustc_hash::FxHashMap;
 use solar_positioning::time::JulianDate;
 use solar_positioning::{Horizon, Location, SolarEvents, SolarPositions};
+use std::cell::RefCell;
 
 /// Where the middle of the sun stands when its edge is seen on the horizon, in degrees (*common practice*).
 const HORIZON: f64 = -0.833;
@@ -14,6 +16,16 @@ const HORIZON: f64 = -0.833;
 /// By how much the time of astronomers is ahead of the clock, in s: 69 in these years. A minute more or less moves no
 /// sunset by a second.
 const DELTA_T: f64 = 69.0;
+
+/// Days whose sun is remembered: proofs and previews ask for the same few again and again.
+const DAYS_KEPT: usize = 2_000;
+
+/// Latitude, longitude, zone, the day, and whether the sun rises.
+type AskedDay = (u64, u64, String, Date, bool);
+
+thread_local! {
+    static DAYS: RefCell<FxHashMap<AskedDay, Option<Timestamp>>> = RefCell::default();
+}
 
 impl Standpoint {
     /// Its time zone; UTC, where the name is none.
@@ -50,6 +62,17 @@ impl Standpoint {
     /// Sunrise (or sunset) of a local day; none where the sun does not cross the horizon on it.
     #[must_use]
     pub fn sun(&self, day: Date, rises: bool) -> Option<Timestamp> {
+        let Location { latitude, longitude } = self.location();
+        let asked = (latitude.to_bits(), longitude.to_bits(), self.zone.clone(), day, rises);
+        DAYS.with_borrow_mut(|days| {
+            if days.len() > DAYS_KEPT {
+                days.clear();
+            }
+            *days.entry(asked).or_insert_with(|| self.sun_of(day, rises))
+        })
+    }
+
+    fn sun_of(&self, day: Date, rises: bool) -> Option<Timestamp> {
         let start = |day: Date| Some(julian(day.to_zoned(self.time_zone()).ok()?.timestamp()));
         let (from, to) = (start(day)?, start(day.tomorrow().ok()?)?);
         let (place, horizon) = (self.location(), Horizon::Custom(HORIZON));

@@ -5,6 +5,7 @@
 //! [`derive`] puts these together and explains every step and every wait; [`order`] holds what a user
 //! decides about plans, [`favourite`] makes single presses of the family into steps.
 
+pub mod abstracted;
 pub mod chain;
 pub mod couple;
 pub mod derive;
@@ -229,7 +230,19 @@ pub fn derived_from(site: &Site, room: RoomId, start: &Start, to: Situation) -> 
 fn request<'a>(site: &'a Site, room: RoomId, groups: &'a [Group<'a>], start: &Start, to: Situation) -> PlanRequest<'a> {
     let known = groups.iter().map(|group| derive::joint(group, start).unwrap_or_default()).collect();
     let handed = groups.iter().map(|_| None).collect();
-    PlanRequest { site, room, from: None, to, groups, known, house_except: None, cache: None, handed, nodes: NODES }
+    PlanRequest {
+        site,
+        room,
+        from: None,
+        to,
+        groups,
+        known,
+        house_except: None,
+        cache: None,
+        handed,
+        nodes: NODES,
+        whole: true,
+    }
 }
 
 /// Switches every room of the house off but those excepted.
@@ -265,6 +278,7 @@ pub fn house_off(site: &Site, except: &[RoomId]) -> Option<Plan> {
         cache: None,
         handed: vec![],
         nodes: NODES,
+        whole: true,
     };
     Some(derive(&request).plan)
 }

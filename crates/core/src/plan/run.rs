@@ -56,6 +56,17 @@ pub fn first_failure<J: Borrow<Joint>>(
     script: &Script,
     targets: &[Target],
 ) -> Outcome {
+    first_failure_within(group, starts, script, targets, STATES_MAX)
+}
+
+/// The same, looking at no more than so many states.
+pub fn first_failure_within<J: Borrow<Joint>>(
+    group: &Group<'_>,
+    starts: impl Iterator<Item = J>,
+    script: &Script,
+    targets: &[Target],
+    most: usize,
+) -> Outcome {
     let mut known: Vec<FxHashSet<Joint>> = Vec::new();
     let mut outcome = Outcome::default();
     for start in starts {
@@ -64,7 +75,7 @@ pub fn first_failure<J: Borrow<Joint>>(
             outcome.failure = Some(start);
             return outcome;
         }
-        if outcome.states > STATES_MAX {
+        if outcome.states > most {
             outcome.cut = true;
             return outcome;
         }

@@ -4,7 +4,7 @@
 //! no machine. [`schedule`] minimises *ready*, then the end of the whole, by branch and bound over active
 //! schedules (Giffler & Thompson 1960): at each node the medium is taken on which a command could end
 //! first, and every command that could start before that end is tried. The bound of a node is the longest
-//! chain that is left, or the least head + all sends + the least tail of a medium.
+//! chain that is left, or what a medium takes for its sends if they could be interrupted ([`one_medium`]).
 //!
 //! A greatest pause (an open list closes by itself) can make it necessary to start a command *later* than
 //! it could, which no active schedule does. Where there is one, the second search
@@ -12,9 +12,14 @@
 
 use super::jobs::{Before, Best, Job, Op};
 use super::temporal;
+use smallvec::SmallVec;
+use std::collections::BinaryHeap;
 
 /// How many partial schedules are looked at before the best one so far is taken.
 pub const NODES: usize = 200_000;
+
+/// Partial schedules that are looked at for a sooner end once none can be ready sooner.
+const POLISH: usize = 20_000;
 
 /// How many shared media there can be in one problem.
 pub const RESOURCES: usize = 64;
@@ -26,6 +31,44 @@ pub enum BoundBy {
     Chain(usize),
     /// The commands that share a medium.
     Medium(u8),
+}
+
+/// One send on a medium that carries one at a time.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Piece {
+    /// It cannot start before, in ms.
+    pub head_ms: u32,
+    /// How long it occupies the medium, in ms.
+    pub send_ms: u32,
+    /// What *ready* waits for after it, in ms.
+    pub tail_ms: u32,
+}
+
+/// How soon everything can be ready that shares a medium, if sends could be interrupted: at each moment the one with the
+/// longest tail is sent. No schedule is ready sooner (Jackson's preemptive schedule).
+pub(super) fn one_medium(sends: &mut [Piece]) -> u32 {
+    sends.sort_unstable_by_key(|piece| piece.head_ms);
+    let mut open: BinaryHeap<(u32, u32)> = BinaryHeap::with_capacity(sends.len());
+    let (mut now, mut ready, mut next) = (0, 0, 0);
+    while next < sends.len() || !open.is_empty() {
+        if open.is_empty() {
+            now = now.max(sends[next].head_ms);
+        }
+        while let Some(piece) = sends.get(next).filter(|piece| piece.head_ms <= now) {
+            open.push((piece.tail_ms, piece.send_ms));
+            next += 1;
+        }
+        let Some((tail_ms, left_ms)) = open.pop() else { break };
+        let until = sends.get(next).map_or(u32::MAX, |piece| piece.head_ms);
+        let sent_ms = left_ms.min(until - now);
+        now += sent_ms;
+        if sent_ms < left_ms {
+            open.push((tail_ms, left_ms - sent_ms));
+        } else {
+            ready = ready.max(now + tail_ms);
+        }
+    }
+    ready
 }
 
 /// Start times.
@@ -68,12 +111,45 @@ pub fn schedule(jobs: &[Job], before: &[Before]) -> Scheduled {
 /// The same with a budget of partial schedules.
 #[must_use]
 pub fn schedule_within(jobs: &[Job], before: &[Before], budget: usize) -> Scheduled {
+    schedule_below(jobs, before, budget, None).found.unwrap_or_else(|| given_up(jobs, before, budget))
+}
+
+/// What came of looking for a schedule that is better than one that is known.
+pub(super) struct Below {
+    /// The best of them; none where there is none, or none was met.
+    pub found: Option<Scheduled>,
+    /// Partial schedules looked at.
+    pub nodes: usize,
+    /// Is it proved that none is ready sooner than what was found, or than the limit?
+    pub proved: bool,
+}
+
+/// The best schedule that is ready before the limit, or as soon and ends before it; without a limit, the best of all.
+pub(super) fn schedule_below(jobs: &[Job], before: &[Before], budget: usize, limit: Option<(u32, u32)>) -> Below {
+    let Some(behind) = Behind::of(jobs, before) else {
+        return Below { found: None, nodes: 1, proved: true };
+    };
     let root = Node::root(jobs);
-    let (bound_ms, bound_by) = root.bound(jobs);
+    let (bound_ms, bound_by) = root.bound(jobs, before, &behind);
     let goal = (bound_ms, root.end_bound(jobs));
-    let mut search = Search { jobs, before, best: None, nodes: 0, budget, goal, keep_lists: false };
+    if limit.is_some_and(|limit| goal >= limit) {
+        return Below { found: None, nodes: 1, proved: true };
+    }
+    let mut search = Search {
+        jobs,
+        before,
+        behind: &behind,
+        best: None,
+        limit,
+        nodes: 0,
+        budget,
+        bound_ms,
+        polish: 0,
+        goal,
+        keep_lists: false,
+    };
     search.go(&root);
-    if search.best.is_none() {
+    if search.best.is_none() && limit.is_none() {
         // A list would close in every order tried: keep its commands together.
         search.keep_lists = true;
         search.go(&root);
@@ -84,17 +160,19 @@ pub fn schedule_within(jobs: &[Job], before: &[Before], budget: usize) -> Schedu
     let idle = jobs.iter().flat_map(|job| &job.ops).any(|op| op.within_ms.is_some() || op.pin_ms.is_some());
     let reached = |best: &Option<Best>| best.as_ref().is_some_and(|(ready, ..)| *ready == bound_ms);
     if idle && !reached(&best) {
-        let found = temporal::search(jobs, before, best.as_ref().map(|(ready, end, _)| (*ready, *end)), budget / 8);
+        let known = best.as_ref().map(|(ready, end, _)| (*ready, *end)).or(limit);
+        let found = temporal::search(jobs, before, known, budget / 8);
         nodes += found.nodes;
         exhausted = found.exhausted;
         best = found.best.or(best);
     }
-    let Some((ready_ms, end_ms, starts_ms)) = best else {
-        return given_up(jobs, before, budget);
-    };
-    let critical = critical(jobs, before, &starts_ms, ready_ms);
-    let optimal = exhausted || ready_ms == bound_ms;
-    Scheduled { starts_ms, ready_ms, end_ms, bound_ms, bound_by, optimal, nodes, critical, feasible: true }
+    let found = best.map(|(ready_ms, end_ms, starts_ms)| {
+        let critical = critical(jobs, before, &starts_ms, ready_ms);
+        let optimal = exhausted || ready_ms == bound_ms;
+        Scheduled { starts_ms, ready_ms, end_ms, bound_ms, bound_by, optimal, nodes, critical, feasible: true }
+    });
+    let proved = found.as_ref().map_or(exhausted, |found| found.optimal);
+    Below { found, nodes, proved }
 }
 
 /// Nothing fits: pins and orders are given up, so that there is something to look at.
@@ -110,6 +188,54 @@ fn given_up(jobs: &[Job], before: &[Before], budget: usize) -> Scheduled {
     }
     loose.iter_mut().flat_map(|job| &mut job.ops).for_each(|op| op.within_ms = None);
     Scheduled { feasible: false, optimal: false, ..schedule_within(&loose, &[], budget) }
+}
+
+/// What each command has behind it, rules of the order included; the same in every partial schedule.
+struct Behind {
+    /// For each command, from its start until the last thing that *ready* waits for; 0 where it waits for none.
+    ready: Vec<Vec<u32>>,
+    /// The commands, each after those that have to go before it.
+    order: Vec<(usize, usize)>,
+}
+
+impl Behind {
+    /// None where the rules go round in a circle.
+    fn of(jobs: &[Job], before: &[Before]) -> Option<Self> {
+        let mut order: Vec<(usize, usize)> = Vec::new();
+        let mut next = vec![0; jobs.len()];
+        let all: usize = jobs.iter().map(|job| job.ops.len()).sum();
+        while order.len() < all {
+            let count = order.len();
+            for (job, own) in jobs.iter().enumerate() {
+                while next[job] < own.ops.len() {
+                    let mut rules = before.iter().filter(|rule| rule.then == (job, next[job]));
+                    if !rules.all(|rule| next[rule.first.0] > rule.first.1) {
+                        break;
+                    }
+                    order.push((job, next[job]));
+                    next[job] += 1;
+                }
+            }
+            if order.len() == count {
+                return None;
+            }
+        }
+        let mut ready: Vec<Vec<u32>> =
+            jobs.iter().map(|job| (0..job.ops.len()).map(|place| job.ready_rest(place)).collect()).collect();
+        for &(job, place) in order.iter().rev() {
+            let op = &jobs[job].ops[place];
+            let chain = ready[job].get(place + 1).map_or(0, |&rest| if rest > 0 { op.lag_ms + rest } else { 0 });
+            let rules = before.iter().filter(|rule| rule.first == (job, place));
+            let after = rules.map(|rule| match ready[rule.then.0][rule.then.1] {
+                0 => 0,
+                rest => rule.lag_ms + rest,
+            });
+            let most = after.max().unwrap_or(0).max(chain);
+            let own = &mut ready[job][place];
+            *own = (*own).max(if most > 0 { op.send_ms + most } else { 0 });
+        }
+        Some(Self { ready, order })
+    }
 }
 
 /// A partial schedule.
@@ -170,34 +296,45 @@ impl Node {
     }
 
     /// No completion is ready sooner than this, and why.
-    fn bound(&self, jobs: &[Job]) -> (u32, Option<BoundBy>) {
+    fn bound(&self, jobs: &[Job], before: &[Before], behind: &Behind) -> (u32, Option<BoundBy>) {
         let (mut bound, mut by) = (self.ready, None);
-        for (job, own) in jobs.iter().enumerate() {
-            if let Some(op) = self.next(jobs, job) {
-                let rest = own.ready_rest(self.starts[job].len());
-                let chain = self.earliest(op, job) + rest;
-                if rest > 0 && chain > bound {
-                    (bound, by) = (chain, Some(BoundBy::Chain(job)));
+        let mut media: SmallVec<[SmallVec<[Piece; 16]>; 4]> = SmallVec::from_elem(SmallVec::new(), self.free.len());
+        // Where each job has come to, and when its next command could start.
+        let mut at: SmallVec<[u32; 16]> = SmallVec::from_slice(&self.release);
+        let mut ends: SmallVec<[(usize, usize, u32); 8]> = SmallVec::new();
+        for &(job, place) in &behind.order {
+            let op = &jobs[job].ops[place];
+            let start = match self.starts[job].get(place) {
+                Some(&start) => start,
+                None => {
+                    let free = slot(op).map_or(0, |at| self.free[at]);
+                    let mut start = at[job].max(free).max(op.pin_ms.unwrap_or(0));
+                    for rule in before.iter().filter(|rule| rule.then == (job, place)) {
+                        let end = ends.iter().find(|(first, place, _)| (*first, *place) == rule.first);
+                        start = start.max(end.map_or(0, |(.., end)| end + rule.lag_ms));
+                    }
+                    let rest = behind.ready[job][place];
+                    if rest > 0 {
+                        if start + rest > bound {
+                            (bound, by) = (start + rest, Some(BoundBy::Chain(job)));
+                        }
+                        if let Some(at) = slot(op) {
+                            let tail_ms = rest.saturating_sub(op.send_ms);
+                            media[at].push(Piece { head_ms: start, send_ms: op.send_ms, tail_ms });
+                        }
+                    }
+                    at[job] = start + op.send_ms + op.lag_ms;
+                    start
                 }
+            };
+            if before.iter().any(|rule| rule.first == (job, place)) {
+                ends.push((job, place, start + op.send_ms));
             }
         }
-        for medium in 0..self.free.len() {
-            let (mut head, mut sum, mut tail) = (u32::MAX, 0, u32::MAX);
-            for (job, own) in jobs.iter().enumerate() {
-                let mut at = self.next(jobs, job).map_or(0, |op| self.earliest(op, job));
-                for (place, op) in own.ops.iter().enumerate().skip(self.starts[job].len()) {
-                    let rest = own.ready_rest(place);
-                    // Only sends that something needed waits for count.
-                    if slot(op) == Some(medium) && rest > 0 {
-                        head = head.min(at);
-                        sum += op.send_ms;
-                        tail = tail.min(rest.saturating_sub(op.send_ms));
-                    }
-                    at += op.send_ms + op.lag_ms;
-                }
-            }
-            if sum > 0 && head + sum + tail > bound {
-                (bound, by) = (head + sum + tail, u8::try_from(medium).ok().map(BoundBy::Medium));
+        for (medium, mut sends) in media.into_iter().enumerate() {
+            let least = one_medium(&mut sends);
+            if least > bound {
+                (bound, by) = (least, u8::try_from(medium).ok().map(BoundBy::Medium));
             }
         }
         (bound, by)
@@ -241,25 +378,41 @@ impl Node {
 struct Search<'a> {
     jobs: &'a [Job],
     before: &'a [Before],
+    behind: &'a Behind,
     best: Option<Best>,
+    /// What has to be beaten.
+    limit: Option<(u32, u32)>,
     nodes: usize,
     budget: usize,
+    /// None is ready sooner.
+    bound_ms: u32,
+    /// Nodes looked at since *ready* cannot become less.
+    polish: usize,
     goal: (u32, u32),
     keep_lists: bool,
 }
 
 impl Search<'_> {
+    /// Is there nothing left that would be worth looking at?
+    fn done(&self) -> bool {
+        self.nodes > self.budget
+            || self.polish > POLISH
+            || self.best.as_ref().is_some_and(|(ready, end, _)| (*ready, *end) <= self.goal)
+    }
+
     fn go(&mut self, node: &Node) {
         self.nodes += 1;
-        if self.nodes > self.budget || self.best.as_ref().is_some_and(|(ready, end, _)| (*ready, *end) <= self.goal) {
+        self.polish += usize::from(self.best.as_ref().is_some_and(|(ready, ..)| *ready == self.bound_ms));
+        if self.done() {
             return;
         }
-        let bound = (node.bound(self.jobs).0, node.end_bound(self.jobs));
-        if self.best.as_ref().is_some_and(|(ready, end, _)| bound >= (*ready, *end)) {
+        let bound = (node.bound(self.jobs, self.before, self.behind).0, node.end_bound(self.jobs));
+        if self.limit.is_some_and(|limit| bound >= limit) {
             return;
         }
         if (0..self.jobs.len()).all(|job| node.next(self.jobs, job).is_none()) {
             self.best = Some((node.ready, node.end, node.starts.clone()));
+            self.limit = Some((node.ready, node.end));
             return;
         }
         for job in self.branches(node) {
@@ -289,9 +442,8 @@ impl Search<'_> {
         let mut branches: Vec<usize> =
             open().filter(|(_, op, start)| slot(op) == medium && *start < end).map(|(job, ..)| job).collect();
         let tail = |job: usize| {
-            let own = &self.jobs[job];
             let from = node.starts[job].len();
-            (own.ready_rest(from), own.rest(from, |op| op.settles_ms))
+            (self.behind.ready[job][from], self.jobs[job].rest(from, |op| op.settles_ms))
         };
         branches.sort_by_key(|&job| (std::cmp::Reverse(tail(job)), job));
         branches
@@ -403,6 +555,72 @@ mod tests {
         let scheduled = schedule(&[off, job(vec![op(100, 0, 2_000)])]);
         assert_eq!(scheduled.starts_ms, [vec![100], vec![0]]);
         assert_eq!(scheduled.ready_ms, 2_100);
+    }
+
+    /// A job shop in the usual notation: for each job its machines and times in turn.
+    fn job_shop(text: &str) -> Vec<Job> {
+        let job = |line: &str| {
+            let numbers: Vec<u32> = line.split_whitespace().map(|number| number.parse().unwrap()).collect();
+            let ops = numbers.chunks(2).map(|pair| Op {
+                resource: Some(u8::try_from(pair[0]).unwrap()),
+                send_ms: pair[1],
+                ..op(0, 0, 0)
+            });
+            Job { head_ms: 0, ops: ops.collect() }
+        };
+        text.trim().lines().map(job).collect()
+    }
+
+    /// Ten jobs on five machines: the benchmark la01 has makespan 666 [Lawrence 1984, from memory].
+    #[test]
+    fn the_benchmark_la01_takes_666() {
+        let jobs = job_shop(
+            "1 21 0 53 4 95 3 55 2 34
+             0 21 3 52 4 16 2 26 1 71
+             3 39 4 98 1 42 2 31 0 12
+             1 77 0 55 4 79 2 66 3 77
+             0 83 3 34 2 64 1 19 4 37
+             1 54 2 43 4 79 0 92 3 62
+             3 69 4 77 1 87 2 87 0 93
+             2 38 0 60 1 41 3 24 4 83
+             3 17 1 49 4 25 0 44 2 98
+             4 77 3 79 2 43 1 75 0 96",
+        );
+        // The machine with the most to do bounds it; whether the search ends is another matter.
+        let scheduled = super::schedule_within(&jobs, &[], 20_000);
+        assert_eq!((scheduled.bound_ms, scheduled.bound_by), (666, Some(BoundBy::Medium(4))));
+        assert!(scheduled.ready_ms >= 666 && scheduled.optimal == (scheduled.ready_ms == 666), "{scheduled:?}");
+    }
+
+    /// Ten jobs on ten machines: the benchmark ft10 has makespan 930 [Fisher & Thompson 1963, from memory]. It does not
+    /// end here, and says so.
+    #[test]
+    fn the_benchmark_ft10_is_bounded_and_not_called_optimal() {
+        let jobs = job_shop(
+            "0 29 1 78 2 9 3 36 4 49 5 11 6 62 7 56 8 44 9 21
+             0 43 2 90 4 75 9 11 3 69 1 28 6 46 5 46 7 72 8 30
+             1 91 0 85 3 39 2 74 8 90 5 10 7 12 6 89 9 45 4 33
+             1 81 2 95 0 71 4 99 6 9 8 52 7 85 3 98 9 22 5 43
+             2 14 0 6 1 22 5 61 3 26 4 69 8 21 7 49 9 72 6 53
+             2 84 1 2 5 52 3 95 8 48 9 72 0 47 6 65 4 6 7 25
+             1 46 0 37 3 61 2 13 6 32 5 21 9 32 8 89 7 30 4 55
+             2 31 0 86 1 46 5 74 4 32 6 88 8 19 9 48 7 36 3 79
+             0 76 1 69 3 76 5 51 2 85 9 11 6 40 7 89 4 26 8 74
+             1 85 0 13 2 61 6 7 8 64 9 76 5 47 3 52 4 90 7 45",
+        );
+        let scheduled = super::schedule_within(&jobs, &[], 3_000);
+        assert!(scheduled.bound_ms <= 930 && scheduled.ready_ms >= 930, "{scheduled:?}");
+        assert!(!scheduled.optimal || scheduled.ready_ms == 930);
+    }
+
+    /// By hand: three sends of 100 ms that are free at 0, 0 and 50 ms, with 0, 300 and 50 ms behind them: the one in the
+    /// middle goes first, then the last, then the first: ready after 400 ms.
+    #[test]
+    fn interrupted_sends_bound_a_medium() {
+        let piece = |head_ms, tail_ms| Piece { head_ms, send_ms: 100, tail_ms };
+        assert_eq!(one_medium(&mut [piece(0, 0), piece(0, 300), piece(50, 50)]), 400);
+        // With more behind the one that comes later, the one under way would have to be interrupted: 50 + 100 + 900.
+        assert_eq!(one_medium(&mut [piece(0, 300), piece(50, 900)]), 1_050);
     }
 
     /// Six jobs on six machines, each job in a fixed order: the benchmark ft06 has makespan 55 [Fisher & Thompson

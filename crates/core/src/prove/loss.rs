@@ -9,8 +9,9 @@ use crate::device::{Joint, Letter, Target};
 use crate::id::DeviceId;
 use crate::model::{CodeBody, Site, Tries};
 use crate::plan::{Script, ScriptStep, press_of};
+use rustc_hash::FxHashMap;
 use serde::Serialize;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::BTreeSet;
 use utoipa::ToSchema;
 
 /// A probability between two bounds.
@@ -133,6 +134,19 @@ pub fn fails(
     loss: &dyn Fn(&ScriptStep) -> f64,
     presses: &dyn Fn(&ScriptStep) -> u32,
 ) -> f64 {
+    let [arrives] = arrives(group, starts, script, targets, &|step| [loss(step)], presses);
+    1.0 - arrives
+}
+
+/// The probabilities that it ends right, for several losses of each key at once: the states that are met are the same.
+fn arrives<const N: usize>(
+    group: &Group<'_>,
+    starts: &BTreeSet<Joint>,
+    script: &Script,
+    targets: &[Target],
+    loss: &dyn Fn(&ScriptStep) -> [f64; N],
+    presses: &dyn Fn(&ScriptStep) -> u32,
+) -> [f64; N] {
     let steps: &[ScriptStep] = match &script.look {
         // After a look the branch that is longest decides.
         Some(look) => {
@@ -140,83 +154,103 @@ pub fn fails(
         }
         None => &script.steps,
     };
+    let each: Vec<([f64; N], u32)> = steps.iter().map(|step| (loss(step), presses(step))).collect();
     if script.look.is_some() {
-        let kept =
-            steps.iter().map(|step| 1.0 - loss(step).powi(i32::try_from(presses(step)).unwrap_or(1))).product::<f64>();
-        return 1.0 - kept;
+        return std::array::from_fn(|at| {
+            let kept = |(lost, presses): &([f64; N], u32)| 1.0 - lost[at].powi(i32::try_from(*presses).unwrap_or(1));
+            each.iter().map(kept).product()
+        });
     }
-    let mut known = HashMap::new();
-    let arrives = starts
-        .iter()
-        .map(|start| {
-            let start = group.relevant(start.clone(), targets);
-            right(group, &start, 0, steps, targets, loss, presses, &mut known)
-        })
-        .fold(1.0, f64::min);
-    1.0 - arrives
+    let mut walk = Walk { group, steps, targets, each: &each, known: vec![FxHashMap::default(); steps.len() + 1] };
+    let mut worst = [1.0; N];
+    for start in starts {
+        let own = walk.right(&group.relevant(start.clone(), targets), 0);
+        worst = least(worst, own);
+    }
+    worst
 }
 
-/// The least probability that all ends right.
-#[allow(clippy::too_many_arguments, reason = "one recursion over what stays the same")]
-fn right(
-    group: &Group<'_>,
-    joint: &Joint,
-    at: usize,
-    steps: &[ScriptStep],
-    targets: &[Target],
-    loss: &dyn Fn(&ScriptStep) -> f64,
-    presses: &dyn Fn(&ScriptStep) -> u32,
-    known: &mut HashMap<(usize, Joint), f64>,
-) -> f64 {
-    if let Some(&value) = known.get(&(at, joint.clone())) {
-        return value;
-    }
-    let value = match steps.get(at) {
-        None => {
-            // What cannot be followed to its end counts as wrong.
-            let right = group.settled(joint).is_ok_and(|ends| ends.iter().all(|end| group.meets(end, targets)));
-            if right { 1.0 } else { 0.0 }
+fn least<const N: usize>(a: [f64; N], b: [f64; N]) -> [f64; N] {
+    std::array::from_fn(|at| a[at].min(b[at]))
+}
+
+/// A script with lost keys, followed from state to state.
+struct Walk<'w, 'a, const N: usize> {
+    group: &'w Group<'a>,
+    steps: &'w [ScriptStep],
+    targets: &'w [Target],
+    /// For each key how likely it is lost, and how often it is pressed.
+    each: &'w [([f64; N], u32)],
+    /// For each place of the script what is known of states there.
+    known: Vec<FxHashMap<Joint, [f64; N]>>,
+}
+
+impl<const N: usize> Walk<'_, '_, N> {
+    /// The least probability that all ends right.
+    fn right(&mut self, joint: &Joint, at: usize) -> [f64; N] {
+        if let Some(&value) = self.known[at].get(joint) {
+            return value;
         }
-        Some(step) => {
-            let lost = loss(step);
-            let then = group.elapse(joint, step.after).unwrap_or_default();
-            let mut worst = if then.is_empty() { 0.0 } else { 1.0f64 };
-            for (before, _) in then {
-                // Each press arrives or does not; the worst of what may follow.
-                let mut states = vec![(before, 1.0)];
-                for press in 0..presses(step) {
-                    let mut next = Vec::new();
-                    for (state, share) in states {
-                        let state = if press == 0 { state } else { waited(group, &state, step) };
-                        let arrived = group.press(&state, step.member, step.letter);
-                        // Where the device may or may not take it, the worse of the two counts.
-                        let value = |known: &mut HashMap<(usize, Joint), f64>, joint: &Joint| {
-                            let joint = group.relevant(joint.clone(), targets);
-                            right(group, &joint, at + 1, steps, targets, loss, presses, known)
-                        };
-                        let worse = arrived
-                            .into_iter()
-                            .map(|(after, _)| (value(known, &after), after))
-                            .min_by(|a, b| a.0.total_cmp(&b.0));
-                        if let Some((_, after)) = worse {
-                            next.push((after, share * (1.0 - lost)));
-                        }
-                        next.push((state, share * lost));
-                    }
-                    states = next;
-                }
-                let mut sum = 0.0;
-                for (state, share) in states {
-                    let state = group.relevant(state, targets);
-                    sum += share * right(group, &state, at + 1, steps, targets, loss, presses, known);
-                }
-                worst = worst.min(sum);
+        let value = match self.steps.get(at) {
+            None => {
+                // What cannot be followed to its end counts as wrong.
+                let meets = |end: &Joint| self.group.meets(end, self.targets);
+                let right = self.group.settled(joint).is_ok_and(|ends| ends.iter().all(meets));
+                [if right { 1.0 } else { 0.0 }; N]
             }
-            worst
+            Some(step) => {
+                let then = self.group.elapse(joint, step.after).unwrap_or_default();
+                let mut worst = [if then.is_empty() { 0.0 } else { 1.0 }; N];
+                for (before, _) in then {
+                    worst = least(worst, self.pressed(before, at));
+                }
+                worst
+            }
+        };
+        self.known[at].insert(joint.clone(), value);
+        value
+    }
+
+    fn after(&mut self, joint: &Joint, at: usize) -> [f64; N] {
+        let joint = self.group.relevant(joint.clone(), self.targets);
+        self.right(&joint, at + 1)
+    }
+
+    /// Each press arrives or does not; the worst of what may follow.
+    fn pressed(&mut self, before: Joint, at: usize) -> [f64; N] {
+        let step = self.steps[at];
+        let (lost, presses) = self.each[at];
+        let missed = |walk: &mut Self, state: &Joint| walk.after(state, at);
+        if presses == 1 {
+            let mut arrived = [f64::INFINITY; N];
+            for (after, _) in self.group.press(&before, step.member, step.letter) {
+                arrived = least(arrived, self.after(&after, at));
+            }
+            let not = missed(self, &before);
+            return std::array::from_fn(
+                |n| if arrived[n].is_finite() { arrived[n] * (1.0 - lost[n]) } else { 0.0 } + not[n] * lost[n],
+            );
         }
-    };
-    known.insert((at, joint.clone()), value);
-    value
+        std::array::from_fn(|n| {
+            let mut states = vec![(before.clone(), 1.0)];
+            for press in 0..presses {
+                let mut next = Vec::new();
+                for (state, share) in states {
+                    let state = if press == 0 { state } else { waited(self.group, &state, &step) };
+                    // Where the device may or may not take it, the worse of the two counts.
+                    let arrived = self.group.press(&state, step.member, step.letter).into_iter();
+                    let worse =
+                        arrived.map(|(after, _)| (self.after(&after, at)[n], after)).min_by(|a, b| a.0.total_cmp(&b.0));
+                    if let Some((_, after)) = worse {
+                        next.push((after, share * (1.0 - lost[n])));
+                    }
+                    next.push((state, share * lost[n]));
+                }
+                states = next;
+            }
+            states.into_iter().map(|(state, share)| share * self.after(&state, at)[n]).sum()
+        })
+    }
 }
 
 /// Before a repeated press the device's own pause goes by.
@@ -332,30 +366,28 @@ impl Sums {
             let one = wilson(tries_of(site, device(step), step.letter))?;
             Some(of_presses(one, presses_of(site, device(step), step.letter)))
         };
-        self.untested.extend(steps.iter().filter(|step| range(step).is_none()).map(device));
-        if steps.iter().all(|step| range(step).is_none()) {
+        let ranges: Vec<Option<Range>> = steps.iter().map(range).collect();
+        self.untested
+            .extend(steps.iter().zip(&ranges).filter(|(_, range)| range.is_none()).map(|(step, _)| device(step)));
+        if ranges.iter().all(Option::is_none) {
             return;
         }
         self.tested = true;
-        let end =
-            |pick: fn(Range) -> f64, change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
-                let loss = |step: &ScriptStep| range(step).map_or(0.0, |range| change(step, pick(range)));
-                1.0 - fails(group, starts, script, targets, &loss, presses)
-            };
-        let both = |change: &dyn Fn(&ScriptStep, f64) -> f64, presses: &dyn Fn(&ScriptStep) -> u32| {
-            (end(|range| range.hi, change, presses), end(|range| range.lo, change, presses))
-        };
-        let (one, same) = (|_: &ScriptStep| 1, |_: &ScriptStep, p: f64| p);
-        let (lo, hi) = both(&same, &one);
-        self.kept = (self.kept.0 * lo, self.kept.1 * hi);
-        for (extra, sum) in (1u32..).zip(&mut self.frames) {
-            let change = |step: &ScriptStep, p: f64| match frames_of(site, device(step), step.letter) {
+        // As it is, with one frame more and with two, each at both ends of what is known.
+        let ends = |step: &ScriptStep| {
+            let Some(Range { lo, hi }) = range(step) else { return [0.0; 6] };
+            let with = |p: f64, extra: u32| match frames_of(site, device(step), step.letter) {
                 Some((needs, _)) => 1.0 - run_of_frames(frame_loss(p, needs, needs), needs, needs + extra),
                 None => p,
             };
-            let (lo, hi) = both(&change, &one);
-            let longer = steps.iter().filter_map(|step| frames_of(site, device(step), step.letter));
-            *sum = (sum.0 * lo, sum.1 * hi, sum.2 + longer.map(|(_, ms)| ms * extra).sum::<u32>());
+            [hi, lo, with(hi, 1), with(lo, 1), with(hi, 2), with(lo, 2)]
+        };
+        let [lo, hi, rest @ ..] = arrives(group, starts, script, targets, &ends, &|_| 1);
+        self.kept = (self.kept.0 * lo, self.kept.1 * hi);
+        let longer: u32 =
+            steps.iter().filter_map(|step| frames_of(site, device(step), step.letter)).map(|(_, ms)| ms).sum();
+        for ((extra, sum), own) in (1u32..).zip(&mut self.frames).zip(rest.chunks(2)) {
+            *sum = (sum.0 * own[0], sum.1 * own[1], sum.2 + longer * extra);
         }
         let safe: Vec<bool> = (0..steps.len())
             .map(|step| script.look.is_none() && repeat_is_safe(group, starts, &steps, step, targets))
@@ -364,7 +396,8 @@ impl Sums {
             let place = steps.iter().position(|known| known == step);
             if place.is_some_and(|place| safe[place]) { 2 } else { 1 }
         };
-        let (lo, hi) = both(&same, &twice);
+        let own = |step: &ScriptStep| range(step).map_or([0.0; 2], |range| [range.hi, range.lo]);
+        let [lo, hi] = arrives(group, starts, script, targets, &own, &twice);
         let repeated = steps.iter().zip(&safe).filter(|(_, safe)| **safe).map(|(step, _)| {
             let gap = group.machine(step.member).profile().times.gap_ms;
             gap + crate::plan::chain::sending(site, device(step), step.letter).ms

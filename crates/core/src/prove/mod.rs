@@ -1,14 +1,13 @@
 //! Will it behave? Every cell of the switch matrix, proved from every state a device can be in.
 //!
 //! [`ours`] works out the states that our own plans leave behind; [`run`] carries a script forwards from
-//! sets of states, [`abstracted`] does so quickly for coupled groups; [`story`] tells how a plan goes wrong,
+//! sets of states, [`crate::plan::abstracted`] does so quickly for coupled groups; [`story`] tells how a plan goes wrong,
 //! [`rests`] what a verdict rests on, [`supported`] what the runtime may call ready unseen, [`loss`] how likely a lost press spoils it, [`remedy`] what would help,
 //! [`hands`] what other hands do, [`handed`] where an evening starts, and [`diagnose`] goes backwards from what was seen.
 //!
 //! Groups that nothing couples are proved apart, each for every delay that its lag windows allow, so the
 //! work grows with the largest coupled group and not with the house.
 
-pub mod abstracted;
 pub mod changes;
 pub mod diagnose;
 pub mod explore;
@@ -39,9 +38,10 @@ use crate::device::{Group, Joint, Target, Timed};
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Policy, Site, Situation};
-use crate::plan::{Derived, Plan, Script, run};
+use crate::plan::{Derived, Plan, Script, abstracted, run};
 use ours::{Ours, Product, STARTS_MAX, Sets};
 use serde::Serialize;
+use std::cell::RefCell;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
 
@@ -168,7 +168,31 @@ pub struct CellPlan {
 /// A room, ready to be asked about its cells.
 pub struct Analysis<'a> {
     ours: Ours<'a>,
+    /// What came of running a script of a group from everything: many cells send the same.
+    from_all: RefCell<Vec<Known>>,
 }
+
+/// A script of a group and its targets, and what came of it from everything.
+struct Known {
+    group: usize,
+    script: Script,
+    targets: Vec<Target>,
+    found: FromAll,
+}
+
+/// A script run from everything that a group may be in.
+#[derive(Clone)]
+struct FromAll {
+    outcome: run::Outcome,
+    /// Start states that were taken up.
+    met: usize,
+}
+
+/// States that all the proofs of one room from everything may look at: what two seconds are enough for.
+const STATES_OF_ROOM: usize = 1_200_000;
+
+/// Yet no fewer than these in one of them.
+const STATES_OF_PROOF: usize = 10_000;
 
 /// The plan of a cell and what it was made from.
 struct Made {
@@ -180,7 +204,7 @@ impl<'a> Analysis<'a> {
     /// Takes a room apart.
     #[must_use]
     pub fn of(site: &'a Site, room: RoomId) -> Self {
-        Self { ours: Ours::of(site, room) }
+        Self { ours: Ours::of(site, room), from_all: RefCell::default() }
     }
 
     /// What is ours.
@@ -215,21 +239,11 @@ impl<'a> Analysis<'a> {
     /// The plan for a room in which everything has settled.
     fn cold(&self, from: Situation, to: Situation, policy: Policy) -> Made {
         let ours = self.ours_in(from, false);
-        let known = match policy {
-            Policy::Trusting => ours,
-            Policy::Safe => {
-                let settled = |(group, (all, ours)): (usize, (&BTreeSet<Joint>, BTreeSet<Joint>))| {
-                    let rest = all.iter().map(|joint| self.ours.groups[group].settled(&at_rest(joint)));
-                    let rest: Result<Vec<BTreeSet<Joint>>, _> = rest.collect();
-                    match rest {
-                        Ok(rest) if !rest.is_empty() => rest.into_iter().flatten().collect(),
-                        _ => ours,
-                    }
-                };
-                self.ours.everything().iter().zip(ours).enumerate().map(settled).collect()
-            }
+        let (derived, known) = match policy {
+            Policy::Trusting => (self.ours.derive_from(&ours, from, to), ours),
+            Policy::Safe => self.ours.safe_at_rest(ours, from, to),
         };
-        Made { derived: self.ours.derive_from(&known, from, to), known }
+        Made { derived, known }
     }
 
     /// The matrix.
@@ -447,7 +461,8 @@ impl<'a> Analysis<'a> {
                 BTreeSet::new()
             })
         });
-        let found = run::first_failure(group, rest, &made.derived.scripts[at], &targets);
+        let most = self.states_of_proof();
+        let found = run::first_failure_within(group, rest, &made.derived.scripts[at], &targets, most);
         let whole = settles && !found.cut && met < STARTS_MAX;
         (found, whole)
     }
@@ -504,12 +519,8 @@ impl<'a> Analysis<'a> {
             return Proof { states: states.saturating_add(count.unwrap_or(usize::MAX)), ..Proof::default() };
         }
         let whole_ours = !from_ours.cut && !self.ours.cut.contains(&at) && !made.derived.cut.contains(&at);
-        let simple: Vec<Vec<Timed>> = lists.iter().map(|list| list.iter().map(still).collect()).collect();
-        let mut met = 0;
-        let everything = Product::new(group, &simple).map(|joint| at_rest(&joint)).chain(Product::new(group, &lists));
-        let everything = everything.take(STARTS_MAX).inspect(|_| met += 1);
-        let from_all = run::first_failure(group, everything, script, &targets);
-        let cut = from_all.cut || met == STARTS_MAX;
+        let FromAll { outcome: from_all, met } = self.run_from_all(at, script, &targets, &lists);
+        let cut = from_all.cut;
         states += from_all.states;
         let guarantee = match (from_all.failure.is_none() && !cut, whole_ours) {
             (true, _) => Guarantee::Certain,
@@ -525,6 +536,35 @@ impl<'a> Analysis<'a> {
             beyond_ours: guarantee == Guarantee::IfNobodyElse,
         });
         Proof { guarantee, states, not_proved, story }
+    }
+
+    /// A script of a group from everything that this may be in; the same one is run once.
+    fn run_from_all(&self, group: usize, script: &Script, targets: &[Target], lists: &[Vec<Timed>]) -> FromAll {
+        let same = |known: &&Known| {
+            (known.group, known.targets.as_slice()) == (group, targets) && known.script.sends_as(script)
+        };
+        if let Some(known) = self.from_all.borrow().iter().find(same) {
+            return known.found.clone();
+        }
+        let own = &self.ours.groups[group];
+        // At rest first: it makes the shorter stories.
+        let simple: Vec<Vec<Timed>> = lists.iter().map(|list| list.iter().map(still).collect()).collect();
+        let mut met = 0;
+        let everything = Product::new(own, &simple).map(|joint| at_rest(&joint)).chain(Product::new(own, lists));
+        let everything = everything.take(STARTS_MAX).inspect(|_| met += 1);
+        let mut outcome = run::first_failure_within(own, everything, script, targets, self.states_of_proof());
+        outcome.cut |= met == STARTS_MAX;
+        let found = FromAll { outcome, met };
+        let (script, targets) = (script.clone(), targets.to_vec());
+        self.from_all.borrow_mut().push(Known { group, script, targets, found: found.clone() });
+        found
+    }
+
+    /// States that one proof from everything may look at.
+    fn states_of_proof(&self) -> usize {
+        let situations = self.ours.situations.len();
+        let cells = situations * situations.saturating_sub(1);
+        (STATES_OF_ROOM / cells.max(1)).clamp(STATES_OF_PROOF, run::STATES_MAX)
     }
 
     /// Can a plan be broken off after any of its commands, and every other situation be asked for then? The
@@ -547,7 +587,9 @@ impl<'a> Analysis<'a> {
                         .map(|joint| Joint::of(joint.members.iter().map(|member| member.any_time_later())))
                         .collect();
                     let sending = |device, letter| crate::plan::chain::sending(self.ours.site, device, letter);
-                    let home = crate::device::homing::home_group(group, &later, &targets, &|_, _| false, &sending);
+                    let budget = crate::device::homing::NODES / 10;
+                    let home =
+                        crate::device::homing::home_within(group, &later, &targets, &|_, _| false, &sending, budget);
                     if home.is_err() {
                         stuck.push(self.ours.site.device_name(group.members[0].0));
                     }

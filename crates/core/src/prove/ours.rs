@@ -46,24 +46,40 @@ pub struct Ours<'a> {
     pub cut: BTreeSet<usize>,
     /// Sequences of keys that were found on the way.
     cache: HomeCache,
+    /// What the searches for them had looked at when all that is ours was known.
+    spent: Option<usize>,
     /// Everything that each group may be in; empty where nobody can count it.
     everything: OnceCell<Sets>,
+    /// The same once everything has settled; empty where that cannot be counted.
+    at_rest: OnceCell<Sets>,
     /// What is derived from everything asks for no start, as long as every group has a sequence: it is made once for each
-    /// goal.
-    from_everything: RefCell<BTreeMap<Situation, Derived>>,
+    /// goal, with whatever is under way and with everything at rest.
+    from_everything: RefCell<BTreeMap<(Situation, bool), Derived>>,
 }
 
 /// Joint start states that are looked at one by one before a group is called not proved.
 pub(super) const STARTS_MAX: usize = 300_000;
 
+/// Joint states above which only every pair of two members' states is met where a plan is made from everything.
+const WHOLE_MAX: usize = 5_000;
+
 /// The largest set of a group that is followed.
 const SET_MAX: usize = 3_000;
+
+/// States of one group that are looked at while its set grows: at the moments of a course, after each key of a plan.
+const LOOKED_MAX: usize = 250_000;
 
 /// Rounds after which a set that still grows is given up.
 const ROUNDS: usize = 40;
 
 /// Sets of states that the search for one plan after another was broken off may look at.
 const NODES_BROKEN_OFF: usize = NODES / 10;
+
+/// States to which the searches of one room send letters before they have to make do with less.
+const SPENT_MAX: usize = 4_000_000;
+
+/// Sets of states that one search may look at then.
+const NODES_LATE: usize = NODES / 40;
 
 /// Plans of one group that are asked for while its set grows.
 const PLANS: usize = 6_000;
@@ -147,10 +163,14 @@ impl<'a> Ours<'a> {
             nominal,
             cut,
             cache: HomeCache::default(),
+            spent: None,
             everything: OnceCell::new(),
+            at_rest: OnceCell::new(),
             from_everything: RefCell::default(),
         };
         ours.close();
+        // From now on every plan has the same budget, whichever is asked for first.
+        ours.spent = Some(ours.cache.spent.get());
         ours
     }
 
@@ -171,6 +191,11 @@ impl<'a> Ours<'a> {
     /// that has one.
     #[must_use]
     pub fn derive_from(&self, known: &Sets, from: Situation, to: Situation) -> Derived {
+        self.derive_from_part(known, from, to, true)
+    }
+
+    /// The same where `known` may hold no more than every pair of states of two members.
+    fn derive_from_part(&self, known: &Sets, from: Situation, to: Situation, whole: bool) -> Derived {
         derive(&PlanRequest {
             site: self.site,
             room: self.room,
@@ -181,7 +206,8 @@ impl<'a> Ours<'a> {
             house_except: None,
             cache: Some(&self.cache),
             handed: self.handed_states(from),
-            nodes: NODES,
+            nodes: if self.spent.unwrap_or(self.cache.spent.get()) > SPENT_MAX { NODES_LATE } else { NODES },
+            whole,
         })
     }
 
@@ -200,45 +226,88 @@ impl<'a> Ours<'a> {
         }
     }
 
-    /// Everything that a group may be in, with anything under way and any event on its way; none where nobody can count
-    /// it.
-    fn all_of(&self, group: usize) -> Option<BTreeSet<Joint>> {
+    /// Everything that a group may be in, with anything under way and any event on its way. Where that is a great deal, the
+    /// part of it in which every pair of states of two members is met: sequences are found member by member, so that they
+    /// are the same. (A proof never goes by this, it looks at all of it.)
+    fn all_of(&self, group: usize) -> BTreeSet<Joint> {
         let lists = self.anything(group);
-        let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul)?;
-        (count <= STARTS_MAX).then(|| Product::new(&self.groups[group], &lists).collect())
+        let own = &self.groups[group];
+        let count = lists.iter().map(Vec::len).try_fold(1usize, usize::checked_mul);
+        if count.is_some_and(|count| count <= WHOLE_MAX) {
+            return Product::new(own, &lists).collect();
+        }
+        let mut all = BTreeSet::new();
+        for (one, states) in lists.iter().enumerate() {
+            for (other, theirs) in lists.iter().enumerate().skip(one + 1) {
+                for (at, &state) in states.iter().enumerate() {
+                    for (place, &their) in theirs.iter().enumerate() {
+                        let rest = lists.iter().enumerate().map(|(member, list)| match member {
+                            _ if member == one => state,
+                            _ if member == other => their,
+                            _ => list[(at + place) % list.len()],
+                        });
+                        let joint = own.with_any_event(Joint::of(rest));
+                        if own.is_consistent(&joint) {
+                            all.insert(joint);
+                        }
+                    }
+                }
+            }
+        }
+        all
     }
 
-    /// The same for each group; empty where nobody can count it.
+    /// The same for each group.
     pub(super) fn everything(&self) -> &Sets {
-        self.everything
-            .get_or_init(|| (0..self.groups.len()).map(|group| self.all_of(group).unwrap_or_default()).collect())
+        self.everything.get_or_init(|| (0..self.groups.len()).map(|group| self.all_of(group)).collect())
+    }
+
+    /// The same once everything has settled; empty where that cannot be counted.
+    fn everything_at_rest(&self) -> &Sets {
+        let of_group = |(group, all): (&Group<'a>, &BTreeSet<Joint>)| {
+            let rest = all.iter().map(|joint| group.settled(&super::at_rest(joint)));
+            let rest: Result<Vec<BTreeSet<Joint>>, Cut> = rest.collect();
+            rest.map(|rest| rest.into_iter().flatten().collect()).unwrap_or_default()
+        };
+        self.at_rest.get_or_init(|| self.groups.iter().zip(self.everything()).map(of_group).collect())
     }
 
     /// The plan from everything. A group whose states cannot be counted starts from ours, and so does one that no sequence
     /// brings there from everything.
     fn safe(&self, ours: Sets, from: Situation, to: Situation) -> (Derived, Sets) {
-        let everything = self.everything();
-        let counted = everything.iter().all(|set| !set.is_empty());
-        let hand = self.site.room(self.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
-        let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
-        let pick = |(all, ours): (&BTreeSet<Joint>, &BTreeSet<Joint>)| if all.is_empty() { ours } else { all }.clone();
-        let mut known: Sets = everything.iter().zip(&ours).map(pick).collect();
-        if let Some(derived) = self.from_everything.borrow().get(&to).filter(|_| counted && !touched) {
-            let mut derived = derived.clone();
-            derived.plan.from = Some(from);
-            return (derived, known);
-        }
-        let derived = self.derive_from(&known, from, to);
+        let (derived, mut known) = self.derive_from_all(self.everything(), &ours, from, to, false);
         if derived.parts.is_empty() {
-            if counted && !touched {
-                self.from_everything.borrow_mut().insert(to, derived.clone());
-            }
             return (derived, known);
         }
         for at in derived.parts.into_keys() {
             known[at].clone_from(&ours[at]);
         }
-        (self.derive_from(&known, from, to), known)
+        (self.derive_from_part(&known, from, to, false), known)
+    }
+
+    /// The plan from everything at rest, and what it was made from; a group whose states cannot be counted starts from ours.
+    #[must_use]
+    pub(super) fn safe_at_rest(&self, ours: Sets, from: Situation, to: Situation) -> (Derived, Sets) {
+        self.derive_from_all(self.everything_at_rest(), &ours, from, to, true)
+    }
+
+    fn derive_from_all(&self, all: &Sets, ours: &Sets, from: Situation, to: Situation, rest: bool) -> (Derived, Sets) {
+        let counted = all.iter().all(|set| !set.is_empty());
+        let hand = self.site.room(self.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
+        let touched = hand.iter().any(|change| (change.from, change.to) == (from, to));
+        let pick = |(all, ours): (&BTreeSet<Joint>, &BTreeSet<Joint>)| if all.is_empty() { ours } else { all }.clone();
+        let known: Sets = all.iter().zip(ours).map(pick).collect();
+        if let Some(derived) = self.from_everything.borrow().get(&(to, rest)).filter(|_| counted && !touched) {
+            let mut derived = derived.clone();
+            derived.plan.from = Some(from);
+            return (derived, known);
+        }
+        let derived = self.derive_from_part(&known, from, to, false);
+        // Which part is served where there is no sequence from all of it hangs on the start.
+        if counted && !touched && (derived.parts.is_empty() || !rest) {
+            self.from_everything.borrow_mut().insert((to, rest), derived.clone());
+        }
+        (derived, known)
     }
 
     /// The state of each group that is handed over in a situation.
@@ -254,6 +323,7 @@ impl<'a> Ours<'a> {
             asked: BTreeSet::new(),
             plans: vec![0; self.groups.len()],
             nodes: vec![0; self.groups.len()],
+            looked: vec![0; self.groups.len()],
         };
         for at in 0..self.groups.len() {
             let off = self.nominal.get(&Situation::Off).map(|sets| sets[at].clone()).unwrap_or_default();
@@ -316,13 +386,14 @@ impl<'a> Ours<'a> {
         script: &crate::plan::Script,
         to: Situation,
     ) -> bool {
-        if starts.is_empty() {
+        if starts.is_empty() || self.cut.contains(&at) {
             return false;
         }
         let Ok(prefixes) = run::prefixes(&self.groups[at], starts, script) else {
             self.cut.insert(at);
             return false;
         };
+        grown.looked[at] += prefixes.iter().map(BTreeSet::len).sum::<usize>();
         let mut changed = false;
         let (inner, ends) = prefixes.split_at(prefixes.len() - 1);
         for end in ends.iter().flatten() {
@@ -346,12 +417,21 @@ impl<'a> Ours<'a> {
         next: (RoomId, Situation),
         current: Situation,
     ) -> bool {
+        if grown.looked[at] > LOOKED_MAX || self.cache.spent.get() > SPENT_MAX {
+            self.cut.insert(at);
+        }
+        if self.cut.contains(&at) {
+            return false;
+        }
         let mut known = Merged::default();
         for joint in left {
             match self.groups[at].at_any_moment(joint) {
-                Ok(all) => all.iter().for_each(|joint| {
-                    known.take(joint);
-                }),
+                Ok(all) => {
+                    grown.looked[at] += all.len();
+                    all.iter().for_each(|joint| {
+                        known.take(joint);
+                    });
+                }
                 Err(Cut) => {
                     self.cut.insert(at);
                     return false;
@@ -375,9 +455,10 @@ impl<'a> Ours<'a> {
             groups: &self.groups[at..=at],
             known: vec![known.clone()],
             house_except: None,
-            cache: None,
+            cache: Some(&self.cache),
             handed: vec![None],
             nodes: NODES_BROKEN_OFF,
+            whole: true,
         });
         grown.nodes[at] += derived.plan.homing_nodes;
         if grown.nodes[at] > NODES {
@@ -388,6 +469,7 @@ impl<'a> Ours<'a> {
             self.cut.insert(at);
             return false;
         };
+        grown.looked[at] += prefixes.iter().map(BTreeSet::len).sum::<usize>();
         let ends = prefixes.pop().unwrap_or_default();
         let mut changed = false;
         for end in &ends {
@@ -434,7 +516,7 @@ impl<'a> Ours<'a> {
         let mut open = vec![group.relevant(joint.clone(), &targets)];
         let mut changed = false;
         while let Some(next) = open.pop() {
-            if set.0.len() > SET_MAX {
+            if set.0.len() > SET_MAX || grown.looked[at] > LOOKED_MAX {
                 self.cut.insert(at);
                 break;
             }
@@ -442,6 +524,7 @@ impl<'a> Ours<'a> {
                 self.cut.insert(at);
                 continue;
             };
+            grown.looked[at] += moments.len();
             for moment in moments {
                 if !set.take(&moment) {
                     continue;
@@ -486,6 +569,8 @@ struct Grown {
     plans: Vec<usize>,
     /// What the searches for them looked at, group by group.
     nodes: Vec<usize>,
+    /// States that were looked at, group by group.
+    looked: Vec<usize>,
 }
 
 impl Grown {

@@ -2,10 +2,11 @@
 //! without having seen it.
 
 use super::ours::Product;
-use super::{abstracted, run};
+use super::run;
 use crate::device::{Joint, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
 use crate::model::Site;
+use crate::plan::abstracted;
 use crate::plan::{Derived, couple, goal};
 use std::collections::BTreeSet;
 

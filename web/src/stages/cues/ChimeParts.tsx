@@ -1,4 +1,4 @@
-import { Volume2 } from "lucide-react";
+import { Play, Volume2 } from "lucide-react";
 import { useState } from "react";
 import { choose, keptUrl, type Kept } from "../../api/chosen";
 import { sendFile } from "../../api/files";
@@ -71,13 +71,21 @@ export function ChimeParts({ value, onChange }: { value: Chime; onChange: (next:
             onChange={(event) => onChange({ ...value, name: event.target.value })}
           />
           <span className="text-muted">{(value.length_ms / 1000).toFixed(1)} s</span>
-          <audio
-            controls
-            preload="none"
-            className="h-8 w-48"
+          <button
+            type="button"
+            className="btn"
             aria-label={`Hear ${value.name || "the chime"}`}
-            src={keptUrl(house.house.id, value.sound)}
-          />
+            onClick={() => {
+              setProblem(undefined);
+              new Audio(keptUrl(house.house.id, value.sound))
+                .play()
+                .catch(() =>
+                  setProblem("This browser cannot play it. The speaker of the room may all the same."),
+                );
+            }}
+          >
+            <Play aria-hidden size={14} /> Hear
+          </button>
         </>
       )}
       <Figure

@@ -4,9 +4,11 @@
 //! | --- | --- |
 //! | [`request`] | what a plan is asked for, and what comes of it |
 //! | [`words`] | sequences of keys that bring each group home |
+//! | [`choose`] | which of them each device is sent |
 //! | [`order`] | what holds a job back, and what a send occupies |
 //! | [`script`] | the plan as it is read, and as it is proved and run |
 
+mod choose;
 mod order;
 mod request;
 mod script;
@@ -14,26 +16,25 @@ mod words;
 
 pub use request::{Derived, HomeCache, LookScript, PlanRequest, Script, ScriptStep, joint};
 
+use choose::Choice;
 use script::{hazards, unsent};
-use words::choices;
 
-use crate::device::Joint;
 use crate::device::homing::Word;
 use crate::device::look::Seen;
+use crate::device::{Group, Joint, Timed};
 use crate::finding::{Finding, Weight};
 use crate::id::DeviceId;
 use crate::model::{FindingKind, PlanChange, Standing};
+use crate::plan::abstracted;
 use crate::plan::chain::Send;
 use crate::plan::goal::{self, DeviceGoal, Goals};
 use crate::plan::jobs::Job;
 use crate::plan::run;
-use crate::plan::schedule::{self, BoundBy, Scheduled};
+use crate::plan::schedule::{BoundBy, Scheduled};
 use crate::plan::{Plan, hand};
 use crate::wiring;
+use rustc_hash::FxHashSet;
 use std::collections::{BTreeMap, BTreeSet};
-
-/// How many choices of words are scheduled.
-const CHOICES: usize = 24;
 
 /// Joint states above which a coupled group is not homed as one machine.
 const JOINT_MAX: usize = 60;
@@ -148,15 +149,6 @@ pub fn derive(request: &PlanRequest<'_>) -> Derived {
     derived
 }
 
-/// What came of scheduling every choice of words.
-struct Choice {
-    best: Option<Laid>,
-    bound: Option<(u32, Option<BoundBy>)>,
-    /// Was every choice looked at, and each scheduled to the end?
-    proved: bool,
-    rules: Vec<super::KeptRule>,
-}
-
 impl Deriver<'_> {
     fn needed(&self, device: DeviceId) -> bool {
         self.goals.get(&device).is_some_and(|goal| goal.needed)
@@ -164,9 +156,29 @@ impl Deriver<'_> {
 
     /// Do the coupled groups end where they should, from everything that is known?
     fn arrives(&self, derived: &Derived) -> bool {
-        self.request.groups.iter().zip(&self.request.known).zip(&derived.scripts).all(|((group, known), script)| {
-            group.is_single() || run::all_arrive(group, known.iter(), script, &self.targets(group))
-        })
+        self.request
+            .groups
+            .iter()
+            .zip(&self.request.known)
+            .zip(&derived.scripts)
+            .all(|((group, known), script)| group.is_single() || self.group_arrives(group, known, script, true))
+    }
+
+    /// Does a group end where it should, from everything that is known of it? `one_by_one` where that is all there is: else
+    /// only one set of states a member can tell.
+    fn group_arrives(&self, group: &Group<'_>, known: &BTreeSet<Joint>, script: &Script, one_by_one: bool) -> bool {
+        let targets = self.targets(group);
+        // One set a member says *yes* sooner, where it does.
+        let quick = || {
+            let of_member = |member: usize| {
+                let different: FxHashSet<Timed> = known.iter().map(|joint| joint.members[member]).collect();
+                different.into_iter().collect::<Vec<Timed>>()
+            };
+            let lists: Vec<Vec<Timed>> = (0..group.members.len()).map(of_member).collect();
+            script.look.is_none() && abstracted::all_arrive(group, &lists, &script.steps, &targets)
+        };
+        let few = known.len() <= JOINT_MAX;
+        (!few && quick()) || ((few || one_by_one) && run::all_arrive(group, known.iter(), script, &targets))
     }
 
     /// A member that no sequence of its own brings home may be brought there by what switches it: where a whole group
@@ -175,8 +187,8 @@ impl Deriver<'_> {
         let short: Vec<usize> = derived.parts.keys().copied().collect();
         for at in short {
             let group = &self.request.groups[at];
-            let (known, script, targets) = (&self.request.known[at], &derived.scripts[at], self.targets(group));
-            if !group.is_single() && !known.is_empty() && run::all_arrive(group, known.iter(), script, &targets) {
+            let (known, script) = (&self.request.known[at], &derived.scripts[at]);
+            if !group.is_single() && !known.is_empty() && self.group_arrives(group, known, script, self.request.whole) {
                 derived.parts.remove(&at);
                 let of_group = |device: DeviceId| group.place(device).is_some();
                 self.findings.retain(|finding| !finding.no_safe_way().is_some_and(of_group));
@@ -221,63 +233,6 @@ impl Deriver<'_> {
         derived
     }
 
-    /// The best of the choices of words, each scheduled, and the bound over all of them.
-    fn best_choice(&mut self, chains: &[Chain], arrival_from: usize, links: &[(usize, usize, u32)]) -> Choice {
-        let site = self.request.site;
-        let mut best: Option<Laid> = None;
-        let mut bound: Option<(u32, Option<BoundBy>)> = None;
-        let mut proved = chains.iter().all(|chain| chain.whole);
-        let mut lengths: Vec<Vec<u32>> = Vec::new();
-        let mut rules = Vec::new();
-        let mut tried_all = chains.iter().map(|chain| chain.options.len()).product::<usize>() <= CHOICES;
-        for (number, choice) in choices(chains).into_iter().enumerate() {
-            if number == CHOICES {
-                (proved, tried_all) = (false, false);
-                break;
-            }
-            let mut sends = choice;
-            let mut notes = Vec::new();
-            let misfits = hand::carry_out(site, &mut sends, &self.changes, &mut notes);
-            let jobs: Vec<Job> = sends.iter().zip(chains).map(|(own, chain)| self.job(own, chain)).collect();
-            let (before, kept) = self.before(&sends, arrival_from, links, &mut notes);
-            let scheduled = schedule::schedule(&jobs, &before);
-            proved &= scheduled.optimal || scheduled.ready_ms == scheduled.bound_ms;
-            if bound.is_none_or(|(known, _)| scheduled.bound_ms < known) {
-                bound = Some((scheduled.bound_ms, scheduled.bound_by));
-            }
-            lengths.push(jobs.iter().map(Job::needed_ms).collect::<Vec<u32>>());
-            let sent = |sends: &[Vec<Send>]| sends.iter().map(Vec::len).sum::<usize>();
-            let figure = |scheduled: &Scheduled, sends: &[Vec<Send>]| {
-                (!scheduled.feasible, scheduled.ready_ms, scheduled.end_ms, sent(sends))
-            };
-            let done = number == 0
-                && scheduled.ready_ms == scheduled.bound_ms
-                && matches!(scheduled.bound_by, Some(BoundBy::Chain(_)) | None);
-            let better =
-                best.as_ref().is_none_or(|known| figure(&scheduled, &sends) < figure(&known.scheduled, &known.sends));
-            if better {
-                rules = kept;
-                best = Some(Laid { sends, jobs, scheduled, misfits, notes });
-            }
-            // The quickest word of every chain, and the longest chain decides: no other choice is ready sooner.
-            if done {
-                break;
-            }
-        }
-        if !tried_all {
-            // Not every choice was looked at: only what holds for each word of a chain bounds them all.
-            let least = |at: usize| self.shortest_of(&chains[at]);
-            let longest = (0..chains.len()).map(|at| (least(at), at)).max();
-            bound = longest.map(|(ms, at)| (ms, Some(BoundBy::Chain(at))));
-        }
-        Choice { best, bound, proved, rules }
-    }
-
-    /// How soon a chain can be ready by itself, with whichever of its words.
-    fn shortest_of(&self, chain: &Chain) -> u32 {
-        chain.options.iter().map(|sends| self.job(sends, chain).needed_ms()).min().unwrap_or(0)
-    }
-
     /// What keeps the plan from being ready sooner, in words.
     fn bound_words(&self, bound_by: Option<BoundBy>, sends: &[Vec<Send>]) -> String {
         let site = self.request.site;
@@ -299,7 +254,7 @@ impl Deriver<'_> {
         found: Vec<Finding>,
     ) -> Derived {
         let site = self.request.site;
-        let Choice { best, bound, proved, rules } = self.best_choice(chains, arrival_from, links);
+        let Choice { best, bound, proved, rules, nodes } = self.best_choice(chains, arrival_from, links);
         let Some(Laid { sends, jobs, scheduled, misfits, notes }) = best else {
             return self.nothing(found);
         };
@@ -310,17 +265,18 @@ impl Deriver<'_> {
         if !scheduled.feasible {
             self.findings.push(Finding::of(site, FindingKind::OrderNotKept));
         }
-        let (bound_ms, bound_by) = bound.unwrap_or((0, None));
+        let (bound_ms, bound_by) = bound;
         // What is already under way is not there sooner, whatever is sent.
         let floor_ms = self.floor_ms();
         let (bound_ms, ready_ms) = (bound_ms.max(floor_ms), scheduled.ready_ms.max(floor_ms));
         let end_ms = scheduled.end_ms.max(floor_ms);
-        let all_shortest = chains.iter().all(|chain| chain.shortest);
+        let (all_shortest, whole) = (chains.iter().all(|chain| chain.shortest), chains.iter().all(|chain| chain.whole));
         let is_optimal = match bound_by {
             // A chain whose sequence is the shortest bounds the plan, whatever the others are.
             _ if ready_ms == floor_ms => true,
             Some(BoundBy::Chain(job)) if ready_ms == bound_ms => chains[job].shortest,
-            _ => all_shortest && (ready_ms == bound_ms || (proved && scheduled.optimal)),
+            // Over these words, and only where all of them were kept.
+            _ => all_shortest && whole && (ready_ms == bound_ms || proved),
         };
         let bound_by = self.bound_words(bound_by, &sends);
         let mut plan = Plan {
@@ -344,7 +300,7 @@ impl Deriver<'_> {
                 .filter(|(chain, _)| !chain.shortest)
                 .filter_map(|(_, own)| own.first().map(|send| send.device))
                 .collect(),
-            nodes: scheduled.nodes,
+            nodes,
             homing_nodes: chains.iter().map(|chain| chain.nodes).sum(),
             sequential_ms: jobs.iter().map(Job::alone_ms).sum(),
             rules,

@@ -5,11 +5,12 @@ use crate::device::group::Cut;
 use crate::device::homing::{Homed, NoWord};
 use crate::device::look::Seen;
 use crate::device::{Group, Joint, Letter, Target, Timed, Window};
-use crate::id::RoomId;
-use crate::model::{Site, Situation};
+use crate::id::{DeviceId, RoomId};
+use crate::model::{NoWay, Site, Situation};
 use crate::plan::{Plan, Start};
-use std::cell::RefCell;
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use rustc_hash::FxHashMap;
+use std::cell::{Cell, RefCell};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What a plan is asked for.
 pub struct PlanRequest<'a> {
@@ -34,15 +35,26 @@ pub struct PlanRequest<'a> {
     pub handed: Vec<Option<Joint>>,
     /// Sets of states that one search for keys may look at.
     pub nodes: usize,
+    /// Is `known` all that a group may be in? Else it holds every pair of states of two members, which is enough to find
+    /// sequences, and not to say that a whole group arrives.
+    pub whole: bool,
 }
 
-/// What is asked for: a group by its place, what is known of it, and what is wanted.
-pub(super) type Asked = ((usize, Option<usize>), BTreeSet<Joint>, Vec<Target>);
+/// What is asked for: a group by its first device, or a member of it; what is known, what is wanted, and how many sets may
+/// be looked at.
+pub(super) type Asked = ((DeviceId, Option<usize>), BTreeSet<Joint>, Vec<Target>, usize);
+
+/// Why there is no sequence from all of what is known, the one for the largest part, and that part.
+pub(super) type ShortOf = (NoWay, Option<Homed>, BTreeSet<Joint>);
 
 /// Sequences of keys that were found for the groups of a room: many plans ask for the same ones.
 #[derive(Debug, Default)]
 pub struct HomeCache {
-    pub(super) found: RefCell<HashMap<Asked, Result<Homed, NoWord>>>,
+    pub(super) found: RefCell<FxHashMap<Asked, Result<Homed, NoWord>>>,
+    /// The same where there is none, by what is handed over.
+    pub(super) short: RefCell<FxHashMap<(Asked, Option<Joint>), ShortOf>>,
+    /// States to which letters were sent, in all searches together.
+    pub(crate) spent: Cell<usize>,
 }
 
 /// What is sent to one group, in order of time.
@@ -52,6 +64,17 @@ pub struct Script {
     pub steps: Vec<ScriptStep>,
     /// A look that comes first, and what is sent after each thing that can be seen.
     pub look: Option<LookScript>,
+}
+
+impl Script {
+    /// Are the same keys sent at the same times? Which steps of a plan they are does not count.
+    #[must_use]
+    pub fn sends_as(&self, other: &Self) -> bool {
+        let keys = |steps: &[ScriptStep]| -> Vec<(usize, Letter, Window)> {
+            steps.iter().map(|step| (step.member, step.letter, step.after)).collect()
+        };
+        self.look == other.look && keys(&self.steps) == keys(&other.steps)
+    }
 }
 
 /// A look at a device that is alone in its group.

@@ -241,7 +241,7 @@ impl Deriver<'_> {
                 input: seen.input,
                 seen: seen.in_words(machine.profile()),
                 commands: commands.collect(),
-                ready_ms: word.cost.ms,
+                ready_ms: word.cost.seen_ms,
                 worst: number == look.worst,
             }
         };

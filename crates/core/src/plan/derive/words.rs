@@ -1,6 +1,7 @@
 //! The words: sequences of keys that bring each group of devices home, several of each where there are.
 
-use super::{CHOICES, Chain, Deriver, JOINT_MAX, JOINT_MEMBERS, JOINT_NODES, PlannedLook};
+use super::request::{Asked, HomeCache};
+use super::{Chain, Deriver, JOINT_MAX, JOINT_MEMBERS, JOINT_NODES, PlannedLook};
 use crate::device::homing::{self, Homed, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
 use crate::device::{Group, Joint, Letter, State, Target, Timed, Window};
@@ -10,6 +11,7 @@ use crate::model::{FindingKind, NoWay, PlanChange, Power, Situation};
 use crate::plan::chain::{self, Send};
 use crate::plan::hand;
 use rustc_hash::FxHashSet;
+use std::cell::Cell;
 use std::collections::{BTreeMap, BTreeSet};
 
 impl Deriver<'_> {
@@ -18,7 +20,7 @@ impl Deriver<'_> {
         group.members.iter().map(|(device, machine)| target(device, machine.profile()).unwrap_or_default()).collect()
     }
 
-    pub(super) fn sending(&self) -> impl Fn(DeviceId, Letter) -> homing::Sending + '_ {
+    fn sending(&self) -> impl Fn(DeviceId, Letter) -> homing::Sending + '_ {
         |device, letter| chain::sending(self.request.site, device, letter)
     }
 
@@ -30,9 +32,7 @@ impl Deriver<'_> {
         targets: &[Target],
         home: impl Fn() -> Result<Homed, NoWord>,
     ) -> Result<Homed, NoWord> {
-        let forbids = self.changes.iter().any(|change| matches!(change, PlanChange::Forbid { .. }));
-        let Some(cache) = self.request.cache.filter(|_| !forbids) else { return home() };
-        let asked = (at, known.clone(), targets.to_vec());
+        let Some((cache, asked)) = self.asked(at, known, targets) else { return home() };
         if let Some(found) = cache.found.borrow().get(&asked) {
             return found.clone();
         }
@@ -41,15 +41,72 @@ impl Deriver<'_> {
         found
     }
 
+    /// Where it is kept what was found, and under what; nowhere where something is forbidden by hand.
+    fn asked(
+        &self,
+        (at, member): (usize, Option<usize>),
+        known: &BTreeSet<Joint>,
+        targets: &[Target],
+    ) -> Option<(&HomeCache, Asked)> {
+        let forbids = self.changes.iter().any(|change| matches!(change, PlanChange::Forbid { .. }));
+        let cache = self.request.cache.filter(|_| !forbids)?;
+        let first = self.request.groups[at].members.first()?.0;
+        Some((cache, ((first, member), known.clone(), targets.to_vec(), self.request.nodes)))
+    }
+
+    /// A sequence from everything that is known, within the budget.
+    fn home(
+        &self,
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        targets: &[Target],
+        nodes: usize,
+    ) -> Result<Homed, NoWord> {
+        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+        let own = Cell::new(0);
+        let spent = self.request.cache.map_or(&own, |cache| &cache.spent);
+        homing::home_counted(group, known, targets, &forbidden, &self.sending(), (nodes, spent))
+    }
+
+    /// Why there is no sequence from all of what is known; the one for the largest part of it, and that part.
+    fn short_of(
+        &self,
+        at: (usize, Option<usize>),
+        group: &Group<'_>,
+        known: &BTreeSet<Joint>,
+        targets: &[Target],
+        no: NoWord,
+    ) -> (Finding, Option<Homed>, BTreeSet<Joint>) {
+        let handed = self.request.handed.get(at.0).and_then(Option::as_ref);
+        let handed =
+            handed.map(|joint| at.1.map_or_else(|| joint.clone(), |member| Joint::of([joint.members[member]])));
+        let find = || {
+            let why = self.why_not(group, known, targets, no);
+            let (homed, part) = self.largest_part(group, known, targets, handed.as_ref());
+            (why, homed, part)
+        };
+        let (why, homed, part) = match self.asked(at, known, targets) {
+            None => find(),
+            Some((cache, asked)) => {
+                let asked = (asked, handed.clone());
+                let known = cache.short.borrow().get(&asked).cloned();
+                known.unwrap_or_else(|| {
+                    let found = find();
+                    cache.short.borrow_mut().insert(asked, found.clone());
+                    found
+                })
+            }
+        };
+        let device = group.members[0].0;
+        let wish = self.goals.get(&device).map_or_else(String::new, |goal| goal.wish.clone());
+        (Finding::of(self.request.site, FindingKind::NoSafeWay { device, wish, why }), homed, part)
+    }
+
     /// The chain of a device that nothing couples.
     pub(super) fn single(&self, at: usize, group: &Group<'_>, known: &BTreeSet<Joint>) -> Solved {
         let targets = self.targets(group);
-        let (device, machine) = &group.members[0];
-        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
-        let sending = self.sending();
-        let home = |known: &BTreeSet<Joint>| {
-            homing::home_within(group, known, &targets, &forbidden, &sending, self.request.nodes)
-        };
+        let machine = group.machine(0);
+        let home = |known: &BTreeSet<Joint>| self.home(group, known, &targets, self.request.nodes);
         match self.cached((at, None), known, &targets, || home(known)) {
             Ok(homed) => Solved::whole(self.chain_of(at, group, known, homed)),
             Err(no) => {
@@ -65,13 +122,11 @@ impl Deriver<'_> {
                         .map(|(seen, class)| Some((seen, home(&class).ok()?.words.into_iter().next()?)))
                         .collect();
                     let branches = branches?;
-                    let worst = (0..branches.len()).max_by_key(|&at| branches[at].1.cost.ms)?;
+                    let worst = (0..branches.len()).max_by_key(|&at| branches[at].1.cost.seen_ms)?;
                     Some(PlannedLook { ms, branches, worst })
                 });
                 let Some(look) = look else {
-                    let finding = self.no_way(*device, group, known, &targets, no);
-                    let handed = self.request.handed.get(at).and_then(Option::as_ref);
-                    let (homed, part) = self.largest_part(group, known, &targets, handed);
+                    let (finding, homed, part) = self.short_of((at, None), group, known, &targets, no);
                     let chain = homed.and_then(|homed| self.chain_of(at, group, &part, homed));
                     return Solved { chain, short: Some((finding, part)) };
                 };
@@ -156,14 +211,10 @@ impl Deriver<'_> {
         found: &mut Vec<(Finding, BTreeSet<Joint>)>,
     ) {
         let targets = self.targets(group);
-        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
-        let sending = self.sending();
         // Devices that only hear or hide each other are solved apart first, and together where that goes wrong.
         let apart = group.links.is_empty() && !upstream_first;
         if !apart && known.len() <= JOINT_MAX && group.members.len() <= JOINT_MEMBERS && !known.is_empty() {
-            let homed = self.cached((at, None), known, &targets, || {
-                homing::home_within(group, known, &targets, &forbidden, &sending, JOINT_NODES)
-            });
+            let homed = self.cached((at, None), known, &targets, || self.home(group, known, &targets, JOINT_NODES));
             if let Ok(homed) = homed
                 && homed.shortest
             {
@@ -185,7 +236,7 @@ impl Deriver<'_> {
                 ..targets[member]
             }];
             let alone = Group::single(*device, machine.clone());
-            let home = || homing::home_within(&alone, &belief, &own, &forbidden, &sending, self.request.nodes);
+            let home = || self.home(&alone, &belief, &own, self.request.nodes);
             match self.cached((at, Some(member)), &belief, &own, home) {
                 Ok(homed) => {
                     let shortest = homed.shortest && group.links.is_empty() && group.echoes.is_empty();
@@ -203,8 +254,9 @@ impl Deriver<'_> {
                     }
                 }
                 Err(no) => {
-                    let finding = self.no_way(*device, &alone, &belief, &own, no);
-                    let (chain, part) = self.partly((at, member), &alone, &belief, &own);
+                    let (finding, homed, part) = self.short_of((at, Some(member)), &alone, &belief, &own, no);
+                    let chain =
+                        homed.and_then(|homed| self.chain_of(at, &alone, &part, Homed { shortest: false, ..homed }));
                     if let Some(chain) = chain.map(|chain| chain.later(calm_ms)) {
                         place.insert(member, chains.len());
                         chains.push(chain);
@@ -218,21 +270,6 @@ impl Deriver<'_> {
         }
     }
 
-    /// The chain of the largest part of what a member of a group may be in, and that part.
-    fn partly(
-        &self,
-        (at, member): (usize, usize),
-        alone: &Group<'_>,
-        belief: &BTreeSet<Joint>,
-        own: &[Target],
-    ) -> (Option<Chain>, BTreeSet<Joint>) {
-        let handed = self.request.handed.get(at).and_then(Option::as_ref);
-        let handed = handed.map(|joint| Joint::of([joint.members[member]]));
-        let (homed, part) = self.largest_part(alone, belief, own, handed.as_ref());
-        let chain = homed.and_then(|homed| self.chain_of(at, alone, &part, Homed { shortest: false, ..homed }));
-        (chain, part)
-    }
-
     /// The largest part of a belief that a sequence brings home, and that; an empty part where there is none.
     fn largest_part(
         &self,
@@ -242,37 +279,28 @@ impl Deriver<'_> {
         handed: Option<&Joint>,
     ) -> (Option<Homed>, BTreeSet<Joint>) {
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
-        let sending = self.sending();
         for part in homing::parts(group, known, targets, &forbidden, handed).into_iter().take(PARTS_TRIED) {
-            if let Ok(homed) = homing::home_within(group, &part, targets, &forbidden, &sending, self.request.nodes) {
+            if let Ok(homed) = self.home(group, &part, targets, self.request.nodes) {
                 return (Some(homed), part);
             }
         }
         (None, BTreeSet::new())
     }
 
-    pub(super) fn no_way(
-        &self,
-        device: DeviceId,
-        group: &Group<'_>,
-        known: &BTreeSet<Joint>,
-        targets: &[Target],
-        no: NoWord,
-    ) -> Finding {
-        let wish = self.goals.get(&device).map_or_else(String::new, |goal| goal.wish.clone());
-        let why = match no {
+    fn why_not(&self, group: &Group<'_>, known: &BTreeSet<Joint>, targets: &[Target], no: NoWord) -> NoWay {
+        match no {
             NoWord::Proved => {
                 let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
-                let sending = self.sending();
-                let together = homing::obstacle(group, known, targets, &forbidden, &sending);
+                let own = Cell::new(0);
+                let spent = self.request.cache.map_or(&own, |cache| &cache.spent);
+                let together = homing::obstacle(group, known, targets, &forbidden, &self.sending(), spent);
                 let (states, minimal) = together.map_or((vec![], true), |found| (found.states, found.minimal));
                 let machine = group.machine(0);
                 let say = |joint: &Joint| crate::device::words::state(machine.profile(), &joint.members[0]);
                 NoWay::Proved { states: states.iter().map(say).collect(), minimal }
             }
             NoWord::GaveUp => NoWay::GaveUp { sets: self.request.nodes },
-        };
-        Finding::of(self.request.site, FindingKind::NoSafeWay { device, wish, why })
+        }
     }
 
     /// The commands of the arrival look.
@@ -319,32 +347,6 @@ fn calmed(group: &Group<'_>, known: &BTreeSet<Joint>) -> Option<(BTreeSet<Joint>
         (set, waited) = (next, waited + ms);
     }
     None
-}
-
-/// Every choice of one word a chain, the quickest of all first.
-pub(super) fn choices(chains: &[Chain]) -> Vec<Vec<Vec<Send>>> {
-    let mut all: Vec<Vec<usize>> = vec![vec![0; chains.len()]];
-    for (at, chain) in chains.iter().enumerate() {
-        for option in 1..chain.options.len() {
-            if all.len() > CHOICES * 2 {
-                break;
-            }
-            let more: Vec<Vec<usize>> = all
-                .iter()
-                .filter(|choice| choice[at] == 0)
-                .map(|choice| {
-                    let mut choice = choice.clone();
-                    choice[at] = option;
-                    choice
-                })
-                .collect();
-            all.extend(more);
-        }
-    }
-    all.sort_by_key(|choice| choice.iter().sum::<usize>());
-    all.into_iter()
-        .map(|choice| choice.iter().zip(chains).map(|(&option, chain)| chain.options[option].clone()).collect())
-        .collect()
 }
 
 /// What one member of a group may be: any state where nothing is known, and what events may still make of it.
