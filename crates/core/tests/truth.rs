@@ -7,10 +7,11 @@
 
 mod letters;
 
-use kestrel_core::model::{Basis, Site, Situation};
+use kestrel_core::file;
+use kestrel_core::model::{Basis, Site};
 use kestrel_core::plan::Plan;
 use kestrel_core::prove::{Analysis, CellPlan, Guarantee, RestsOn};
-use letters::{cell, house, planned, situation};
+use letters::{cell, house, planned};
 use rstest::rstest;
 
 fn steps(site: &Site, plan: &Plan) -> Vec<(String, u32)> {

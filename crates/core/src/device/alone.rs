@@ -4,13 +4,12 @@
 //! of its states, so that what is alike stands side by side. The answers are those of [`super::homing`], many times
 //! sooner (a test holds them against each other).
 
-use super::homing::{Homing, Move, NoWord, Obstacle};
-use super::search::{self, Cost, Found, Machine, Rest};
+use super::search::{self, Cost, Found, Machine, Move, NoWord, Obstacle, Rest, Sending};
 use super::timed::{self, Timed, Window, taken_after};
 use super::{Automaton, Joint, Letter, Target};
 use crate::device::automaton::State;
-use crate::device::homing::Sending;
 use crate::model::{Effect, Standing};
+use rustc_hash::FxHashMap;
 use std::cell::Cell;
 
 /// One member, no couplings.
@@ -62,30 +61,36 @@ impl Least {
 }
 
 impl<'h, 'a> Alone<'h, 'a> {
-    /// The machine and the start states, where there is one device alone.
-    pub(super) fn of(homing: &'h Homing<'_, 'a>, start: &[Joint]) -> Option<(Self, Vec<Timed>)> {
-        let plain = |joint: &Joint| if joint.pending.is_empty() { joint.members.first().copied() } else { None };
-        let (Some(target), true) = (homing.targets.first(), homing.group.is_single()) else { return None };
-        let start: Option<Vec<Timed>> = start.iter().map(plain).collect();
-        let machine = homing.group.machine(0);
-        let sendings: Vec<Sending> =
-            homing.letters.iter().map(|&(member, letter, _)| homing.sending(member, letter)).collect();
-        let alone = Self {
+    /// The machine with what is wanted of it, what can be sent to it and how, and where what was looked at is added up.
+    pub(super) fn new(
+        machine: &'h Automaton<'a>,
+        target: &'h Target,
+        letters: &'h [Move],
+        sendings: Vec<Sending>,
+        spent: &'h Cell<usize>,
+    ) -> Self {
+        Self {
             machine,
             target,
-            letters: &homing.letters,
-            spent: homing.spent,
-            least: Least::of(machine, target, &homing.letters, &sendings),
+            letters,
+            spent,
+            least: Least::of(machine, target, letters, &sendings),
             sendings,
-            places: (0..homing.letters.len()).collect(),
+            places: (0..letters.len()).collect(),
             moves: machine.profile().motion.is_some(),
-        };
-        Some((alone, start?))
+        }
     }
 
     /// As [`search::words`].
     pub(super) fn words(&self, start: &[Timed], budget: usize) -> Result<Found<Move>, NoWord> {
-        let Found { words, nodes, shortest, whole } = search::words(self, start, budget)?;
+        let quick = if budget > QUICK { search::words_at_once(self, start, QUICK) } else { None };
+        let found = match quick {
+            Some(found) => found,
+            // That two states never come together is seen sooner than by walking everything that can be reached.
+            None if budget > QUICK && self.apart_for_ever(start).is_some() => Err(NoWord::Proved),
+            None => search::words(self, start, budget),
+        };
+        let Found { words, nodes, shortest, whole } = found?;
         let words = words.into_iter().map(|(word, cost)| (self.spelled(&word), cost)).collect();
         Ok(Found { words, nodes, shortest, whole })
     }
@@ -122,15 +127,93 @@ impl<'h, 'a> Alone<'h, 'a> {
         power.max(travel)
     }
 
-    /// As [`search::obstacle`].
+    /// As [`search::obstacle`]; two states that cannot be brought home together are found first, without any time.
     pub(super) fn obstacle(&self, start: &[Timed], budget: usize) -> Option<Obstacle<Joint>> {
+        let joints = |states: Vec<Timed>| states.into_iter().map(|timed| Joint::of([timed])).collect();
+        if let Some(pair) = self.apart_for_ever(start) {
+            let alone = |timed: &Timed| search::words(self, std::slice::from_ref(timed), budget).is_ok();
+            let minimal = pair[0] == pair[1] || pair.iter().all(alone);
+            let mut states = pair.to_vec();
+            states.dedup();
+            return Some(Obstacle { states: joints(states), minimal });
+        }
         let found = search::obstacle(self, start, budget)?;
-        Some(Obstacle {
-            states: found.states.into_iter().map(|timed| Joint::of([timed])).collect(),
-            minimal: found.minimal,
-        })
+        Some(Obstacle { states: joints(found.states), minimal: found.minimal })
+    }
+
+    /// Two states (or one, twice) that no sequence brings home together even if nothing took any time and a list closed
+    /// whenever it is wanted. Where there is none, time may still keep some apart. Not told of what moves: a stop on the
+    /// way makes more of it than any key at rest.
+    fn apart_for_ever(&self, start: &[Timed]) -> Option<[Timed; 2]> {
+        if self.moves {
+            return None;
+        }
+        let mut states: Vec<State> = start.iter().map(|timed| timed.state).collect();
+        let mut places: FxHashMap<State, usize> = FxHashMap::default();
+        states.sort_unstable();
+        states.dedup();
+        places.extend(states.iter().enumerate().map(|(at, &state)| (state, at)));
+        let keys: Vec<Letter> =
+            self.letters.iter().filter(|(.., patient)| !patient).map(|&(_, letter, _)| letter).collect();
+        // Where each key leads from each state, and what becomes of an open list that closes.
+        let mut after: Vec<Vec<usize>> = Vec::new();
+        let mut at = 0;
+        while at < states.len() && states.len() <= PAIRED {
+            let state = states[at];
+            let closed = state.cursor.map(|entry| State {
+                cursor: None,
+                last: if self.machine.remembers_entry() { entry } else { state.last },
+                ..state
+            });
+            let next = keys.iter().map(|&key| self.machine.send(state, key).0).chain([closed.unwrap_or(state)]);
+            let mut own = Vec::with_capacity(keys.len() + 1);
+            for next in next.map(|next| self.target.relevant(next)) {
+                own.push(*places.entry(next).or_insert_with(|| {
+                    states.push(next);
+                    states.len() - 1
+                }));
+            }
+            after.push(own);
+            at += 1;
+        }
+        if states.len() > PAIRED {
+            return None;
+        }
+        // Pairs that can be brought home, from the goal backwards: as long as there are more.
+        let count = states.len();
+        let home: Vec<bool> = states.iter().map(|&state| self.target.met_by(state)).collect();
+        let mut can = vec![false; count * count];
+        (0..count * count).for_each(|pair| can[pair] = home[pair / count] && home[pair % count]);
+        loop {
+            let mut more = false;
+            for pair in (0..count * count).filter(|&pair| pair / count <= pair % count) {
+                let (one, other) = (pair / count, pair % count);
+                let leads = |key: usize| can[after[one][key] * count + after[other][key]];
+                if !can[pair] && (0..=keys.len()).any(leads) {
+                    can[pair] = true;
+                    can[other * count + one] = true;
+                    more = true;
+                }
+            }
+            if !more {
+                break;
+            }
+        }
+        let apart = |a: &Timed, b: &Timed| Some(!can[places.get(&a.state)? * count + places.get(&b.state)?]);
+        let alone = start.iter().find(|timed| apart(timed, timed) == Some(true)).map(|timed| [*timed, *timed]);
+        let both = || {
+            let pairs = start.iter().enumerate().flat_map(|(at, a)| start[at + 1..].iter().map(move |b| (a, b)));
+            pairs.into_iter().find(|(a, b)| apart(a, b) == Some(true)).map(|(a, b)| [*a, *b])
+        };
+        alone.or_else(both)
     }
 }
+
+/// Sets that are looked at before the states are compared in pairs.
+const QUICK: usize = 200;
+
+/// States of one device of which every pair is looked at.
+const PAIRED: usize = 400;
 
 /// How long until an open list has closed, in ms.
 fn list(timed: &Timed) -> u32 {
@@ -229,7 +312,8 @@ impl Machine for Alone<'_, '_> {
             let rest = Window::exactly(timed.settles_ms());
             timed::elapse(self.machine, timed, rest).iter().all(|end| self.target.met_by(end.state))
         };
-        let shows_ms = || set.iter().map(Timed::shows_ms).max().unwrap_or(0);
+        // As long as a list is open, the picture is not what it will be.
+        let shows_ms = || set.iter().map(|timed| timed.shows_ms().max(list(timed))).max().unwrap_or(0);
         set.iter().all(home).then(|| Rest { settles_ms: settles(set), shows_ms: shows_ms() })
     }
 }

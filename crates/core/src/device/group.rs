@@ -119,10 +119,11 @@ impl Joint {
         self.pending.iter().map(|event| event.left.hi_ms).max().unwrap_or(0).max(members)
     }
 
-    /// How long until everything can be seen and heard as it will be, at the latest, in ms.
+    /// How long until everything can be seen and heard as it will be, at the latest, in ms; an open list is in the way.
     #[must_use]
     pub fn shows_ms(&self) -> u32 {
-        let members = self.members.iter().map(Timed::shows_ms).max().unwrap_or(0);
+        let list = |member: &Timed| if member.state.cursor.is_some() { member.closes.hi_ms } else { 0 };
+        let members = self.members.iter().map(|member| member.shows_ms().max(list(member))).max().unwrap_or(0);
         self.pending.iter().map(|event| event.left.hi_ms).max().unwrap_or(0).max(members)
     }
 }

@@ -6,7 +6,7 @@
 
 use super::alone::Alone;
 use super::group::{Cut, Group, Joint};
-use super::search::{self, Cost, Found, Machine, Rest};
+use super::search::{self, Cost, Found, Machine, Move, Rest};
 use super::timed::{Timed, Window, taken_after};
 use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
@@ -15,29 +15,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use std::cell::{Cell, RefCell};
 use std::collections::BTreeSet;
 
-pub use super::search::{NODES, NoWord, Obstacle};
-
-/// How long a letter takes to send, and on what.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Sending {
-    /// In ms.
-    pub ms: u32,
-    /// On what.
-    pub medium: Medium,
-}
-
-impl Sending {
-    /// What it costs after a pause, in ms.
-    pub(super) fn after(self, wait_ms: u32) -> Cost {
-        let mut on_air_ms = [0; 2];
-        match self.medium {
-            Medium::Ir => on_air_ms[0] = self.ms,
-            Medium::Rf433 => on_air_ms[1] = self.ms,
-            _ => {}
-        }
-        Cost { ms: wait_ms + self.ms, seen_ms: wait_ms + self.ms, on_air_ms, sends: 1 }
-    }
-}
+pub use super::search::{NODES, NoWord, Obstacle, Sending};
 
 /// One key of a word.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -84,25 +62,31 @@ pub struct Homed {
     pub whole: bool,
 }
 
-/// What can be sent to a group: to which member, what, and whether lists and couplings are waited out first.
-pub(super) type Move = (usize, Letter, bool);
-
-pub(super) struct Homing<'g, 'a> {
-    pub(super) group: &'g Group<'a>,
-    pub(super) targets: &'g [Target],
-    pub(super) letters: Vec<Move>,
+struct Homing<'g, 'a> {
+    group: &'g Group<'a>,
+    targets: &'g [Target],
+    letters: Vec<Move>,
     sending: &'g dyn Fn(DeviceId, Letter) -> Sending,
     /// What was asked of `sending` before: it encodes a whole frame each time.
     sent_before: RefCell<FxHashMap<(usize, Letter), Sending>>,
     /// Were there more courses of events somewhere than are followed?
     cut: Cell<bool>,
     /// States to which letters were sent, in all searches that are counted together.
-    pub(super) spent: &'g Cell<usize>,
+    spent: &'g Cell<usize>,
 }
 
-impl Homing<'_, '_> {
+impl<'a> Homing<'_, 'a> {
+    /// The same for one device alone, with its start states, where it is one with nothing on its way.
+    fn alone<'h>(&'h self, start: &[Joint]) -> Option<(Alone<'h, 'a>, Vec<Timed>)> {
+        let plain = |joint: &Joint| if joint.pending.is_empty() { joint.members.first().copied() } else { None };
+        let target = self.targets.first().filter(|_| self.group.is_single())?;
+        let start: Option<Vec<Timed>> = start.iter().map(plain).collect();
+        let sendings = self.letters.iter().map(|&(member, letter, _)| self.sending(member, letter)).collect();
+        Some((Alone::new(self.group.machine(0), target, &self.letters, sendings, self.spent), start?))
+    }
+
     /// How long a letter to a member takes to send, and on what.
-    pub(super) fn sending(&self, member: usize, letter: Letter) -> Sending {
+    fn sending(&self, member: usize, letter: Letter) -> Sending {
         let mut known = self.sent_before.borrow_mut();
         *known.entry((member, letter)).or_insert_with(|| (self.sending)(self.group.members[member].0, letter))
     }
@@ -293,7 +277,7 @@ pub fn home_counted(
     let machine = homing(group, targets, forbidden, sending, spent);
     let start: BTreeSet<Joint> = belief.iter().map(|joint| group.relevant(joint.clone(), targets)).collect();
     let start: Vec<Joint> = start.into_iter().collect();
-    let found = match Alone::of(&machine, &start) {
+    let found = match machine.alone(&start) {
         Some((alone, start)) => alone.words(&start, budget),
         None => search::words(&machine, &start, budget),
     };
@@ -337,7 +321,7 @@ pub fn obstacle(
     // Settled states make the simpler story.
     start.sort_by_key(|joint| (joint.settles_ms(), joint.clone()));
     start.dedup();
-    let found = match Alone::of(&machine, &start) {
+    let found = match machine.alone(&start) {
         Some((alone, start)) => alone.obstacle(&start, NODES / 10)?,
         None => search::obstacle(&machine, &start, NODES / 10)?,
     };
@@ -512,7 +496,7 @@ mod tests {
             let (targets, spent) = ([target], Cell::new(0));
             let general = homing(&group, &targets, &|_, _| false, &sending, &spent);
             let slow = search::words(&general, &start, 400);
-            let (alone, plain) = Alone::of(&general, &start).unwrap();
+            let (alone, plain) = general.alone(&start).unwrap();
             let quick = alone.words(&plain, 2_000);
             match (slow, quick) {
                 (Ok(slow), Ok(quick)) if slow.whole && quick.whole => {

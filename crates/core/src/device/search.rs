@@ -8,6 +8,8 @@
 //! another label is already is no gain. What is left at the end are the *non-dominated* words. Where the labels run out without reaching home, no word exists: that is a proof, not a
 //! failure. The budget is a number of labels, so that results reproduce on any machine.
 
+use super::automaton::Letter;
+use crate::model::Medium;
 use rustc_hash::{FxBuildHasher, FxHashMap};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
@@ -67,6 +69,31 @@ impl Cost {
             && self.on_air_ms[1] <= other.on_air_ms[1]
     }
 }
+
+/// How long a letter takes to send, and on what.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Sending {
+    /// In ms.
+    pub ms: u32,
+    /// On what.
+    pub medium: Medium,
+}
+
+impl Sending {
+    /// What it costs after a pause, in ms.
+    pub(super) fn after(self, wait_ms: u32) -> Cost {
+        let mut on_air_ms = [0; 2];
+        match self.medium {
+            Medium::Ir => on_air_ms[0] = self.ms,
+            Medium::Rf433 => on_air_ms[1] = self.ms,
+            _ => {}
+        }
+        Cost { ms: wait_ms + self.ms, seen_ms: wait_ms + self.ms, on_air_ms, sends: 1 }
+    }
+}
+
+/// What can be sent to a group: to which member, what, and whether lists and couplings are waited out first.
+pub(super) type Move = (usize, Letter, bool);
 
 /// What is still under way in a set that is home.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -167,6 +194,22 @@ pub fn words<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> Resu
     }
     let (word, cost) = greedy(machine, start, budget).ok_or(NoWord::GaveUp)?;
     Ok(Found { words: vec![(word, cost)], nodes, shortest: false, whole: false })
+}
+
+/// The same, where the search ends within so many labels.
+pub fn words_at_once<M: Machine>(
+    machine: &M,
+    start: &[M::State],
+    budget: usize,
+) -> Option<Result<Found<M::Letter>, NoWord>> {
+    match search(machine, start, budget) {
+        (_, _, false) => None,
+        (found, _, true) if found.is_empty() => Some(Err(NoWord::Proved)),
+        (words, nodes, true) => {
+            let whole = words.len() < WORDS;
+            Some(Ok(Found { words, nodes, shortest: true, whole }))
+        }
+    }
 }
 
 type Words<L> = Vec<(Vec<L>, Cost)>;
