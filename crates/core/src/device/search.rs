@@ -23,6 +23,9 @@ pub const NODES: usize = 20_000;
 /// of two.
 const STATES_EACH: usize = 400;
 
+/// What a label costs besides, counted in states.
+const LABEL: usize = 60;
+
 /// How many non-dominated words are kept.
 const WORDS: usize = 12;
 
@@ -251,7 +254,7 @@ fn search<M: Machine>(machine: &M, start: &[M::State], budget: usize) -> (Words<
         }
         nodes += 1;
         let states = set.len() * machine.letters().len();
-        machine.looked_at(states);
+        machine.looked_at(states + LABEL);
         work += states;
         if nodes > budget || work > budget.saturating_mul(STATES_EACH) {
             return (found, nodes, false);

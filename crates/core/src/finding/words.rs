@@ -610,13 +610,18 @@ impl Say<'_> {
 
 fn no_way(why: &NoWay) -> String {
     match why {
-        NoWay::Proved { states, .. } => match states.as_slice() {
+        NoWay::Proved { states, minimal } => match states.as_slice() {
             [] => "no sequence of its keys ends right from every state it may be in".to_owned(),
             [only] => format!("from “{only}” no sequence of its keys leads there"),
             [a, b] => format!("no sequence of its keys ends right both from “{a}” and from “{b}”"),
-            more => format!(
+            more if *minimal => format!(
                 "no sequence of its keys ends right from all of “{}”, although each smaller part has one",
                 more.join("”, “")
+            ),
+            more => format!(
+                "no sequence of its keys ends right from all of {} states that it may be in, such as “{}” (whether fewer of them have none was not found out)",
+                more.len(),
+                more[..3].join("”, “")
             ),
         },
         NoWay::GaveUp { sets } => format!("the search for a sequence of keys was given up after {sets} sets of states"),

@@ -76,10 +76,10 @@ const ROUNDS: usize = 40;
 const NODES_BROKEN_OFF: usize = NODES / 10;
 
 /// States to which the searches of one room send letters before they have to make do with less.
-const SPENT_MAX: usize = 4_000_000;
+const SPENT_MAX: usize = 2_500_000;
 
 /// Sets of states that one search may look at then.
-const NODES_LATE: usize = NODES / 40;
+const NODES_LATE: usize = NODES / 80;
 
 /// Plans of one group that are asked for while its set grows.
 const PLANS: usize = 6_000;

@@ -2,7 +2,7 @@
 
 use super::request::{Asked, HomeCache};
 use super::{Chain, Deriver, JOINT_MAX, JOINT_MEMBERS, JOINT_NODES, PlannedLook};
-use crate::device::homing::{self, Homed, NoWord, Word};
+use crate::device::homing::{self, Homed, NODES, NoWord, Word};
 use crate::device::look::{Seen, look_ms, seen};
 use crate::device::{Group, Joint, Letter, State, Target, Timed, Window};
 use crate::finding::Finding;
@@ -279,7 +279,9 @@ impl Deriver<'_> {
         handed: Option<&Joint>,
     ) -> (Option<Homed>, BTreeSet<Joint>) {
         let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
-        for part in homing::parts(group, known, targets, &forbidden, handed).into_iter().take(PARTS_TRIED) {
+        let few = self.request.nodes < NODES / 20;
+        let tried = if few { PARTS_TRIED / 8 } else { PARTS_TRIED };
+        for part in homing::parts(group, known, targets, &forbidden, handed).into_iter().take(tried) {
             if let Ok(homed) = self.home(group, &part, targets, self.request.nodes) {
                 return (Some(homed), part);
             }
