@@ -8,14 +8,18 @@ use kestrel_core::codes::export::{Format, Scope, export};
 use kestrel_core::codes::{import, twins};
 use kestrel_core::cue::{find, preview};
 use kestrel_core::demo::{self, ids};
+use kestrel_core::device::{Automaton, State, Target, home};
 use kestrel_core::edit::copy;
-use kestrel_core::id::InputId;
+use kestrel_core::file;
+use kestrel_core::id::{InputId, RoomId};
 use kestrel_core::model::{
-    Activity, Code, CodeBody, Couples, Device, Function, Input, Rehearsing, Room, RoomPlans, Site, Situation, Span,
+    Activity, AfterPowerOn, Code, CodeBody, Couples, Device, Function, Input, ListEnds, ListOpens, Rehearsing, Room,
+    RoomPlans, Selection, Site, Situation, Span,
 };
 use kestrel_core::plan::plan;
 use kestrel_core::prove::{Analysis, stands};
 use kestrel_signal::{Message, ProtocolId};
+use std::collections::BTreeSet;
 use std::hint::black_box;
 use uuid::Uuid;
 
@@ -157,6 +161,94 @@ fn proving(c: &mut Criterion) {
     group.bench_function("matrix of five coupled devices, 72 cells, over 100,000 joint start states", |b| {
         b.iter(|| Analysis::of(black_box(&coupled), ids::boat_hall()).matrix());
     });
+    // One edit that changes nothing of any machine: the room is proved again.
+    let mut edited = coupled.clone();
+    let own = edited.activities.iter().position(|activity| activity.room == ids::boat_hall()).unwrap();
+    edited.activities[own].name.push('!');
+    group.bench_function("the same after an activity was renamed", |b| {
+        b.iter(|| Analysis::of(black_box(&edited), ids::boat_hall()).matrix());
+    });
+    group.finish();
+}
+
+fn house(text: &str) -> (Site, RoomId) {
+    let site = file::read(text).unwrap();
+    let room = site.rooms.iter().find(|room| room.name == "R").unwrap().id;
+    (site, room)
+}
+
+/// Sequences of keys from every state, and plans of ten devices with several sequences each; names of the files in
+/// `tests/shortest.rs`.
+fn words(c: &mut Criterion) {
+    let mut group = c.benchmark_group("words");
+    group.sample_size(10);
+    // A list of eight entries that opens where it was left, from every state.
+    let site = demo::marram_point();
+    let mut profile = site.model_of(ids::projector()).unwrap().clone();
+    profile.after_power_on = AfterPowerOn::Last;
+    if let Selection::Menu { opens, ends, .. } = &mut profile.selection {
+        (*opens, *ends) = (ListOpens::LastUsed, ListEnds::Clamp);
+    }
+    while profile.inputs.len() < 8 {
+        let id = InputId(Uuid::from_u128(800 + profile.inputs.len() as u128));
+        profile.inputs.push(Input { id, name: format!("In {}", profile.inputs.len()), ..profile.inputs[0].clone() });
+    }
+    let machine = Automaton::new(&profile);
+    let every: BTreeSet<State> = machine.states().into_iter().collect();
+    let target = Target { on: Some(true), input: Some(6), ..Target::default() };
+    group.bench_function(format!("a list of eight that remembers, from {} states", every.len()), |b| {
+        b.iter(|| home(black_box(&machine), &every, target, |_| 108).unwrap());
+    });
+    for (name, text, to) in [
+        ("ten devices on two media", include_str!("../tests/data/truth/ten-devices-on-two-media.kdune.json"), "Act 1"),
+        (
+            "ten devices with long sends",
+            include_str!("../tests/data/truth/ten-devices-with-long-sends.kdune.json"),
+            "Act 1",
+        ),
+        ("ten devices with rules", include_str!("../tests/data/truth/ten-devices-with-rules.kdune.json"), "Act 1"),
+        (
+            "a list that no sequence leaves",
+            include_str!("../tests/data/truth/a-list-that-no-sequence-leaves.kdune.json"),
+            "Act 1",
+        ),
+        ("five that couple", include_str!("../tests/data/truth/five-that-couple.kdune.json"), "A"),
+    ] {
+        let (site, room) = house(text);
+        let activity = site.activities.iter().find(|known| known.name == to).unwrap_or(&site.activities[0]).id;
+        group.bench_function(format!("{name}, proved and planned"), |b| {
+            b.iter(|| Analysis::of(black_box(&site), room).cell_plan(Situation::Off, Situation::In { activity }));
+        });
+    }
+    group.finish();
+}
+
+/// A house of 40 rooms, each like the Slip Deck: the time grows with the rooms and no faster.
+fn many_rooms(c: &mut Criterion) {
+    let demo = demo::marram_point();
+    let rooms = |count: u128| {
+        let mut site = demo.clone();
+        let before: BTreeSet<RoomId> = site.rooms.iter().map(|room| room.id).collect();
+        for number in 0..count {
+            let mut next = (number + 1) << 64;
+            let mut fresh = || {
+                next += 1;
+                Uuid::from_u128(next)
+            };
+            copy::room(&demo, ids::slip_deck(), &mut fresh).unwrap().into_iter().for_each(|entity| site.put(entity));
+        }
+        let own: Vec<RoomId> = site.rooms.iter().map(|room| room.id).filter(|id| !before.contains(id)).collect();
+        (site, own)
+    };
+    let mut group = c.benchmark_group("rooms that nothing couples, each proved");
+    group.sample_size(10);
+    for count in [10, 40] {
+        let (site, own) = rooms(count);
+        assert_eq!(own.len() as u128, count);
+        group.bench_function(count.to_string(), |b| {
+            b.iter(|| own.iter().map(|&room| Analysis::of(black_box(&site), room).matrix().cells.len()).sum::<usize>());
+        });
+    }
     group.finish();
 }
 
@@ -207,5 +299,5 @@ fn notes(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, readers, notes, planning, proving, large, lighting);
+criterion_group!(benches, readers, notes, planning, words, proving, many_rooms, large, lighting);
 criterion_main!(benches);

@@ -12,6 +12,7 @@ use crate::id::DeviceId;
 use crate::model::Standing;
 use rustc_hash::FxHashSet;
 use smallvec::SmallVec;
+use std::cell::Cell;
 use std::collections::BTreeSet;
 
 /// The states of all members; groups are small, most of one.
@@ -131,6 +132,17 @@ impl Joint {
 /// Courses of events within one wait that are followed before it is given up.
 const COURSES: usize = 20_000;
 
+thread_local! {
+    /// Courses of events that were followed in this thread.
+    static WALKED: Cell<usize> = const { Cell::new(0) };
+}
+
+/// How many courses of events were followed in this thread so far: what budgets are counted in, besides states.
+#[must_use]
+pub fn walked() -> usize {
+    WALKED.get()
+}
+
 /// States that are followed to where they come to rest; a circle of couplings never does.
 const RESTS: usize = 5_000;
 
@@ -236,9 +248,11 @@ impl<'a> Group<'a> {
                 }
             }
             if known.len() > COURSES {
+                WALKED.set(WALKED.get() + known.len());
                 return Err(Cut);
             }
         }
+        WALKED.set(WALKED.get() + known.len());
         out.sort();
         out.dedup_by(|a, b| a.0 == b.0);
         Ok(out)

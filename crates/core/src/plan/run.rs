@@ -4,7 +4,7 @@
 //! the group may be in; equal states are merged. For a story, [`trace`] follows a single start state and
 //! remembers which way led where.
 
-use crate::device::group::{Cut, Group};
+use crate::device::group::{Cut, Group, walked};
 use crate::device::look::seen;
 use crate::device::timed::Reaction;
 use crate::device::{Joint, Target, Window};
@@ -69,13 +69,14 @@ pub fn first_failure_within<J: Borrow<Joint>>(
 ) -> Outcome {
     let mut known: Vec<FxHashSet<Joint>> = Vec::new();
     let mut outcome = Outcome::default();
+    let before = walked();
     for start in starts {
         let start = group.relevant(start.borrow().clone(), targets);
         if fails(group, &start, script, targets, &mut known, &mut outcome) {
             outcome.failure = Some(start);
             return outcome;
         }
-        if outcome.states > most {
+        if outcome.states + (walked() - before) > most {
             outcome.cut = true;
             return outcome;
         }
@@ -226,41 +227,104 @@ pub fn trace(group: &Group<'_>, start: &Joint, script: &Script, targets: &[Targe
             })?
         }
     };
-    // Breadth first, with the way back: all runs have as many keys, so the first wrong end will do.
-    let mut nodes: Vec<(Joint, Option<usize>, Vec<Event>)> = vec![(start, None, vec![])];
-    let mut layer = vec![0usize];
-    for (at, step) in steps.iter().enumerate() {
-        let mut next: BTreeMap<Joint, usize> = BTreeMap::new();
-        for &from in &layer {
-            let joint = nodes[from].0.clone();
-            for (before, links) in group.elapse(&joint, step.after).ok()? {
-                for (after, reaction) in group.press(&before, step.member, step.letter) {
-                    let after = group.relevant(after, targets);
-                    let mut events = Vec::new();
-                    if !links.is_empty() {
-                        events.push(Event::Links { links: links.clone(), after: before.clone(), step: at });
+    let mut walk = Tracing { group, steps, targets, nodes: vec![(start, None, vec![])] };
+    // All runs have as many keys, so any wrong end will do. Where few states are met, that of the first in order; else the
+    // one that is met first.
+    walk.in_breadth().or_else(|| walk.in_depth())
+}
+
+/// States that are looked at in order before the first wrong end that is met is taken.
+const IN_ORDER: usize = 3_000;
+
+/// A script followed from one state, with the way back from each state that was met.
+struct Tracing<'t, 'a> {
+    group: &'t Group<'a>,
+    steps: &'t [ScriptStep],
+    targets: &'t [Target],
+    nodes: Vec<(Joint, Option<usize>, Vec<Event>)>,
+}
+
+impl Tracing<'_, '_> {
+    /// Every state after the next key, with what happened on the way.
+    fn after(&self, joint: &Joint, at: usize) -> Option<Vec<(Joint, Vec<Event>)>> {
+        let step = self.steps[at];
+        let mut all = Vec::new();
+        for (before, links) in self.group.elapse(joint, step.after).ok()? {
+            for (after, reaction) in self.group.press(&before, step.member, step.letter) {
+                let after = self.group.relevant(after, self.targets);
+                let mut events = Vec::new();
+                if !links.is_empty() {
+                    events.push(Event::Links { links: links.clone(), after: before.clone(), step: at });
+                }
+                events.push(Event::Key { step: at, reaction, before: before.clone(), after: after.clone() });
+                all.push((after, events));
+            }
+        }
+        Some(all)
+    }
+
+    fn met(&mut self, joint: Joint, from: usize, events: Vec<Event>) -> usize {
+        self.nodes.push((joint, Some(from), events));
+        self.nodes.len() - 1
+    }
+
+    fn in_breadth(&mut self) -> Option<(Vec<Event>, Joint)> {
+        let mut layer = vec![0usize];
+        for at in 0..self.steps.len() {
+            let mut next: BTreeMap<Joint, usize> = BTreeMap::new();
+            for &from in &layer {
+                let joint = self.nodes[from].0.clone();
+                for (after, events) in self.after(&joint, at)? {
+                    if !next.contains_key(&after) {
+                        let node = self.met(after.clone(), from, events);
+                        next.insert(after, node);
                     }
-                    events.push(Event::Key { step: at, reaction, before: before.clone(), after: after.clone() });
-                    next.entry(after.clone()).or_insert_with(|| {
-                        nodes.push((after, Some(from), events));
-                        nodes.len() - 1
-                    });
+                }
+                if self.nodes.len() > IN_ORDER {
+                    return None;
+                }
+            }
+            layer = next.into_values().collect();
+        }
+        layer.into_iter().find_map(|last| self.wrong_end(last))
+    }
+
+    fn in_depth(&mut self) -> Option<(Vec<Event>, Joint)> {
+        self.nodes.truncate(1);
+        let mut known: Vec<FxHashSet<Joint>> = vec![FxHashSet::default(); self.steps.len() + 1];
+        let mut open: Vec<(usize, usize)> = vec![(0, 0)];
+        while let Some((at, node)) = open.pop() {
+            if at == self.steps.len() {
+                if let Some(found) = self.wrong_end(node) {
+                    return Some(found);
+                }
+                continue;
+            }
+            if self.nodes.len() > STATES_MAX {
+                return None;
+            }
+            let joint = self.nodes[node].0.clone();
+            for (after, events) in self.after(&joint, at)? {
+                if known[at + 1].insert(after.clone()) {
+                    let next = self.met(after, node, events);
+                    open.push((at + 1, next));
                 }
             }
         }
-        layer = next.into_values().collect();
+        None
     }
-    for &last in &layer {
-        let wrong = group.settled(&nodes[last].0).ok()?.into_iter().find(|end| !group.meets(end, targets));
-        let Some(wrong) = wrong else { continue };
+
+    /// The course that led here, where it ends wrong.
+    fn wrong_end(&self, last: usize) -> Option<(Vec<Event>, Joint)> {
+        let ends = self.group.settled(&self.nodes[last].0).ok()?;
+        let wrong = ends.into_iter().find(|end| !self.group.meets(end, self.targets))?;
         let mut events = Vec::new();
         let mut at = Some(last);
         while let Some(node) = at {
-            events.extend(nodes[node].2.iter().rev().cloned());
-            at = nodes[node].1;
+            events.extend(self.nodes[node].2.iter().rev().cloned());
+            at = self.nodes[node].1;
         }
         events.reverse();
-        return Some((events, wrong));
+        Some((events, wrong))
     }
-    None
 }

@@ -369,6 +369,9 @@ impl<'a> Analysis<'a> {
             Policy::Trusting => Policy::Safe,
             Policy::Safe => Policy::Trusting,
         };
+        if other == Policy::Safe && self.ours.has_none_at_rest(to) {
+            return None;
+        }
         let made = self.cold(from, to, other);
         let whole = made.derived.parts.is_empty() && made.derived.cut.is_empty();
         made.derived.plan.ready_ms.filter(|_| whole && made.derived.plan.runnable)

@@ -9,7 +9,7 @@
 //! moment of it ([`Merged`]). Nothing is ever taken out. Where the set of a group grows too large, it is said
 //! ([`Ours::cut`]) and nothing is concluded from it.
 
-use crate::device::group::{Cut, Pending};
+use crate::device::group::{Cut, Pending, walked};
 use crate::device::homing::NODES;
 use crate::device::{Group, Joint, State, Target, Timed, timed};
 use crate::id::{DeviceId, RoomId};
@@ -55,6 +55,8 @@ pub struct Ours<'a> {
     /// What is derived from everything asks for no start, as long as every group has a sequence: it is made once for each
     /// goal, with whatever is under way and with everything at rest.
     from_everything: RefCell<BTreeMap<(Situation, bool), Derived>>,
+    /// Goals to which there is no plan from everything at rest.
+    none_at_rest: RefCell<BTreeSet<Situation>>,
 }
 
 /// Joint start states that are looked at one by one before a group is called not proved.
@@ -167,6 +169,7 @@ impl<'a> Ours<'a> {
             everything: OnceCell::new(),
             at_rest: OnceCell::new(),
             from_everything: RefCell::default(),
+            none_at_rest: RefCell::default(),
         };
         ours.close();
         // From now on every plan has the same budget, whichever is asked for first.
@@ -291,6 +294,11 @@ impl<'a> Ours<'a> {
         self.derive_from_all(self.everything_at_rest(), &ours, from, to, true)
     }
 
+    /// Was it seen that there is no plan from everything at rest, wherever the room is taken to be?
+    pub(super) fn has_none_at_rest(&self, to: Situation) -> bool {
+        self.none_at_rest.borrow().contains(&to)
+    }
+
     fn derive_from_all(&self, all: &Sets, ours: &Sets, from: Situation, to: Situation, rest: bool) -> (Derived, Sets) {
         let counted = all.iter().all(|set| !set.is_empty());
         let hand = self.site.room(self.room).map(|room| room.plans.hand.as_slice()).unwrap_or_default();
@@ -303,6 +311,9 @@ impl<'a> Ours<'a> {
             return (derived, known);
         }
         let derived = self.derive_from_part(&known, from, to, false);
+        if counted && !touched && rest && !derived.parts.is_empty() {
+            self.none_at_rest.borrow_mut().insert(to);
+        }
         // Which part is served where there is no sequence from all of it hangs on the start.
         if counted && !touched && (derived.parts.is_empty() || !rest) {
             self.from_everything.borrow_mut().insert((to, rest), derived.clone());
@@ -424,10 +435,16 @@ impl<'a> Ours<'a> {
             return false;
         }
         let mut known = Merged::default();
+        let mut before = walked();
         for joint in left {
+            if grown.looked[at] > LOOKED_MAX {
+                self.cut.insert(at);
+                return false;
+            }
             match self.groups[at].at_any_moment(joint) {
                 Ok(all) => {
-                    grown.looked[at] += all.len();
+                    grown.looked[at] += all.len() + walked() - before;
+                    before = walked();
                     all.iter().for_each(|joint| {
                         known.take(joint);
                     });
@@ -515,7 +532,10 @@ impl<'a> Ours<'a> {
         let set = grown.sets.entry((situation, at)).or_default();
         let mut open = vec![group.relevant(joint.clone(), &targets)];
         let mut changed = false;
+        let before = walked();
+        let looked = grown.looked[at];
         while let Some(next) = open.pop() {
+            grown.looked[at] = grown.looked[at].max(looked + walked() - before);
             if set.0.len() > SET_MAX || grown.looked[at] > LOOKED_MAX {
                 self.cut.insert(at);
                 break;
