@@ -275,10 +275,7 @@ impl Tracing<'_, '_> {
             for &from in &layer {
                 let joint = self.nodes[from].0.clone();
                 for (after, events) in self.after(&joint, at)? {
-                    if !next.contains_key(&after) {
-                        let node = self.met(after.clone(), from, events);
-                        next.insert(after, node);
-                    }
+                    next.entry(after).or_insert_with_key(|after| self.met(after.clone(), from, events));
                 }
                 if self.nodes.len() > IN_ORDER {
                     return None;

@@ -22,6 +22,9 @@ const NODES: usize = 120_000;
 /// Partial schedules that one choice may look at, round by round.
 const EACH: [usize; 3] = [1_000, 10_000, NODES];
 
+/// Choices that are laid out where rules, pins and lists can be kept in none of them.
+const UNKEPT: usize = 24;
+
 /// What came of it.
 pub(super) struct Choice {
     pub(super) best: Option<Laid>,
@@ -121,6 +124,8 @@ struct Choosing<'c, 'd, 'r> {
     order: Vec<usize>,
     best: Option<(Vec<usize>, Laid, Vec<KeptRule>)>,
     nodes: usize,
+    /// Choices that were laid out.
+    laid: usize,
     /// Partial schedules that one choice may look at.
     each: usize,
     proved: bool,
@@ -149,6 +154,7 @@ impl Deriver<'_> {
             words,
             best: None,
             nodes: 0,
+            laid: 0,
             each: 0,
             proved: true,
         };
@@ -211,7 +217,8 @@ impl Choosing<'_, '_, '_> {
 
     fn go(&mut self, open: &mut Vec<Option<usize>>, depth: usize, aim: Aim) {
         self.nodes += 1;
-        if self.nodes > NODES {
+        let kept = self.best.as_ref().is_none_or(|(_, known, _)| known.scheduled.feasible);
+        if self.nodes > NODES || (!kept && self.laid > UNKEPT) {
             self.proved = false;
             return;
         }
@@ -236,6 +243,7 @@ impl Choosing<'_, '_, '_> {
 
     /// Schedules a choice, and keeps it where it is the best so far.
     fn lay_out(&mut self, open: &[Option<usize>], aim: Aim) {
+        self.laid += 1;
         let site = self.deriver.request.site;
         let choice: Vec<usize> = open.iter().map(|word| word.unwrap_or(0)).collect();
         let own = choice.iter().zip(self.chains).map(|(&word, chain)| chain.options[word].clone());
@@ -368,6 +376,86 @@ mod tests {
                 prop_assert!(bound.ready_ms <= scheduled.ready_ms, "{bound:?} {scheduled:?}");
                 prop_assert!(bound.end_ms <= scheduled.end_ms.max(scheduled.ready_ms));
                 prop_assert!(bound.sends <= jobs.iter().map(|job| job.ops.len()).sum());
+            }
+        }
+    }
+
+    use crate::file;
+    use crate::model::{Site, Situation};
+    use crate::plan::{PlanRequest, couple, goal};
+    use rstest::rstest;
+
+    /// Ready, transmissions and end of the best choice, and of the best of all choices laid out one by one; none where
+    /// there are too many of them.
+    fn both_ways(site: &Site, to: &str) -> Option<[(u32, usize, u32); 2]> {
+        let room = site.rooms.iter().find(|room| room.name == "R").unwrap().id;
+        let activity = site.activities.iter().find(|known| known.name == to).unwrap().id;
+        let (from, to) = (Situation::Off, Situation::In { activity });
+        let groups = couple::groups(site, room);
+        let start = goal::start(site, room, from);
+        let request = PlanRequest { from: Some(from), ..crate::plan::request(site, room, &groups, &start, to) };
+        let goals = goal::goals(site, room, to).devices.into_iter().map(|goal| (goal.device, goal)).collect();
+        let deriver = Deriver { request: &request, goals, changes: vec![], findings: vec![] };
+        let known = groups.iter().zip(&request.known).enumerate();
+        let chains: Vec<Chain> =
+            known.filter_map(|(at, (group, known))| deriver.single(at, group, known).chain).collect();
+        let product = chains.iter().map(|chain| chain.options.len()).product::<usize>();
+        if product > 1_500 {
+            return None;
+        }
+        let mut choices: Vec<Vec<Vec<Send>>> = vec![vec![]];
+        for chain in &chains {
+            let with = |known: &Vec<Vec<Send>>| {
+                chain
+                    .options
+                    .iter()
+                    .map(|own| [known.as_slice(), std::slice::from_ref(own)].concat())
+                    .collect::<Vec<_>>()
+            };
+            choices = choices.iter().flat_map(with).collect();
+        }
+        let figures = choices.into_iter().map(|sends| {
+            let jobs: Vec<Job> = sends.iter().zip(&chains).map(|(own, chain)| deriver.job(own, chain)).collect();
+            let (before, _) = deriver.before(&sends, chains.len(), &[], &mut Vec::new());
+            let scheduled = schedule::schedule(&jobs, &before);
+            (scheduled.ready_ms, sent(&sends), scheduled.end_ms)
+        });
+        let figures: Vec<(u32, usize, u32)> = figures.collect();
+        let ready = figures.iter().map(|figure| figure.0).min()?;
+        let as_soon = || figures.iter().filter(|figure| figure.0 == ready);
+        let end = as_soon().map(|figure| figure.2).min()?;
+        let few = as_soon().filter(|figure| figure.2 <= end + LATER_MS).min_by_key(|figure| (figure.1, figure.2))?;
+        let best = deriver.best_choice(&chains, chains.len(), &[]).best?;
+        Some([(best.scheduled.ready_ms, sent(&best.sends), best.scheduled.end_ms), *few])
+    }
+
+    #[rstest]
+    #[case(include_str!("../../../tests/data/truth/the-right-input-already.kdune.json"), "B")]
+    #[case(include_str!("../../../tests/data/truth/a-chain-that-comes-on-right.kdune.json"), "Act 1")]
+    #[case(include_str!("../../../tests/data/truth/something-that-moves-and-switches.kdune.json"), "B")]
+    fn no_choice_of_words_tried_one_by_one_is_better(#[case] text: &str, #[case] to: &str) {
+        let [found, best] = both_ways(&file::read(text).unwrap(), to).expect("few enough choices");
+        assert_eq!(found, best);
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(24))]
+
+        /// The same for one of these rooms whose devices take other times.
+        #[test]
+        fn nor_where_devices_take_other_times(
+            times in prop::collection::vec((0u32..9_000, 0u32..6_000, 0u32..3_000, 0u32..900), 12),
+        ) {
+            let mut site =
+                file::read(include_str!("../../../tests/data/truth/a-chain-that-comes-on-right.kdune.json")).unwrap();
+            for (profile, (warm, picture, input, gap)) in site.profiles.iter_mut().zip(times) {
+                profile.times.warm_up.hi_ms = profile.times.warm_up.lo_ms.max(warm);
+                profile.times.picture.hi_ms = profile.times.picture.lo_ms.max(warm + picture);
+                profile.times.input.hi_ms = profile.times.input.lo_ms.max(input);
+                profile.times.gap_ms = gap;
+            }
+            if let Some([found, best]) = both_ways(&site, "Act 1") {
+                prop_assert_eq!(found, best);
             }
         }
     }
