@@ -156,7 +156,7 @@ export const ALSOS: readonly (readonly [Also["also"], string])[] = [
   ["command", "send a command"],
   ["volume", "louder or softer"],
   ["say", "say a line, and put the volume back"],
-  ["chime", "play a chime, and put the volume back"],
+  ["chime", "play a chime"],
   ["message", "show a message"],
   ["set", "set a mode switch"],
   ["pause-and-off", "pause, and off later"],
