@@ -145,7 +145,10 @@ impl<'h, 'a> Alone<'h, 'a> {
     /// whenever it is wanted. Where there is none, time may still keep some apart. Not told of what moves: a stop on the
     /// way makes more of it than any key at rest.
     fn apart_for_ever(&self, start: &[Timed]) -> Option<[Timed; 2]> {
-        if self.moves {
+        // Lists that close at different times could be told apart by waiting.
+        let mut open = start.iter().filter(|timed| timed.state.cursor.is_some()).map(|timed| timed.closes);
+        let alike = open.next().is_none_or(|first| open.all(|closes| closes == first));
+        if self.moves || !alike {
             return None;
         }
         let mut states: Vec<State> = start.iter().map(|timed| timed.state).collect();
