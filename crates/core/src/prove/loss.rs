@@ -220,15 +220,14 @@ impl<const N: usize> Walk<'_, '_, N> {
     fn pressed(&mut self, before: Joint, at: usize) -> [f64; N] {
         let step = self.steps[at];
         let (lost, presses) = self.each[at];
-        let missed = |walk: &mut Self, state: &Joint| walk.after(state, at);
         if presses == 1 {
             let mut arrived = [f64::INFINITY; N];
             for (after, _) in self.group.press(&before, step.member, step.letter) {
                 arrived = least(arrived, self.after(&after, at));
             }
-            let not = missed(self, &before);
+            let missed = self.after(&before, at);
             return std::array::from_fn(
-                |n| if arrived[n].is_finite() { arrived[n] * (1.0 - lost[n]) } else { 0.0 } + not[n] * lost[n],
+                |n| if arrived[n].is_finite() { arrived[n] * (1.0 - lost[n]) } else { 0.0 } + missed[n] * lost[n],
             );
         }
         std::array::from_fn(|n| {

@@ -122,7 +122,7 @@ struct Choosing<'c, 'd, 'r> {
     least: Vec<Figures>,
     /// The chains, those first whose words differ most.
     order: Vec<usize>,
-    best: Option<(Vec<usize>, Laid, Vec<KeptRule>)>,
+    best: Option<(Laid, Vec<KeptRule>)>,
     nodes: usize,
     /// Choices that were laid out.
     laid: usize,
@@ -181,7 +181,7 @@ impl Choosing<'_, '_, '_> {
                 break;
             }
         }
-        if let Some((_, known, _)) = &self.best
+        if let Some((known, _)) = &self.best
             && known.scheduled.feasible
         {
             let (ready_ms, end_ms) = (known.scheduled.ready_ms, known.scheduled.end_ms + LATER_MS);
@@ -190,7 +190,7 @@ impl Choosing<'_, '_, '_> {
             // That none is ready sooner is known from before.
             self.proved = proved;
         }
-        let (best, rules) = self.best.map_or((None, vec![]), |(_, best, rules)| (Some(best), rules));
+        let (best, rules) = self.best.map_or((None, vec![]), |(best, rules)| (Some(best), rules));
         Choice { best, bound: (root.ready_ms, root.by), proved: self.proved, rules, nodes: self.nodes }
     }
 
@@ -200,7 +200,7 @@ impl Choosing<'_, '_, '_> {
 
     /// Can nothing that completes this choice be what is looked for?
     fn hopeless(&self, bound: Bound, aim: Aim) -> bool {
-        let Some((_, known, _)) = &self.best else { return false };
+        let Some((known, _)) = &self.best else { return false };
         if !known.scheduled.feasible {
             return false;
         }
@@ -217,7 +217,7 @@ impl Choosing<'_, '_, '_> {
 
     fn go(&mut self, open: &mut Vec<Option<usize>>, depth: usize, aim: Aim) {
         self.nodes += 1;
-        let kept = self.best.as_ref().is_none_or(|(_, known, _)| known.scheduled.feasible);
+        let kept = self.best.as_ref().is_none_or(|(known, _)| known.scheduled.feasible);
         if self.nodes > NODES || (!kept && self.laid > UNKEPT) {
             self.proved = false;
             return;
@@ -245,14 +245,13 @@ impl Choosing<'_, '_, '_> {
     fn lay_out(&mut self, open: &[Option<usize>], aim: Aim) {
         self.laid += 1;
         let site = self.deriver.request.site;
-        let choice: Vec<usize> = open.iter().map(|word| word.unwrap_or(0)).collect();
-        let own = choice.iter().zip(self.chains).map(|(&word, chain)| chain.options[word].clone());
+        let own = open.iter().zip(self.chains).map(|(word, chain)| chain.options[word.unwrap_or(0)].clone());
         let mut sends: Vec<Vec<Send>> = own.collect();
         let mut notes = Vec::new();
         let misfits = hand::carry_out(site, &mut sends, &self.deriver.changes, &mut notes);
         let jobs: Vec<Job> = sends.iter().zip(self.chains).map(|(own, chain)| self.deriver.job(own, chain)).collect();
         let (before, rules) = self.deriver.before(&sends, self.arrival_from, self.links, &mut notes);
-        let known = self.best.as_ref().map(|(_, known, _)| &known.scheduled).filter(|known| known.feasible);
+        let known = self.best.as_ref().map(|(known, _)| &known.scheduled).filter(|known| known.feasible);
         let left = NODES.saturating_sub(self.nodes).min(self.each);
         let limit = known.map(|known| match aim {
             Aim::Sooner => (known.ready_ms, known.end_ms),
@@ -275,14 +274,14 @@ impl Choosing<'_, '_, '_> {
         }
         let better = match (&self.best, aim) {
             (None, _) => true,
-            (Some((_, known, _)), _) if !known.scheduled.feasible => figure(&scheduled) < figure(&known.scheduled),
+            (Some((known, _)), _) if !known.scheduled.feasible => figure(&scheduled) < figure(&known.scheduled),
             (_, Aim::Sooner) => true,
-            (Some((_, known, _)), Aim::Fewer { .. }) => {
+            (Some((known, _)), Aim::Fewer { .. }) => {
                 (sent(&sends), scheduled.end_ms) < (sent(&known.sends), known.scheduled.end_ms)
             }
         };
         if better {
-            self.best = Some((choice, Laid { sends, jobs, scheduled, misfits, notes }, rules));
+            self.best = Some((Laid { sends, jobs, scheduled, misfits, notes }, rules));
         }
     }
 }
