@@ -5,7 +5,7 @@
 //! sooner (a test holds them against each other).
 
 use super::search::{self, Cost, Found, Machine, Move, NoWord, Obstacle, Rest, Sending};
-use super::timed::{self, Timed, Window, taken_after};
+use super::timed::{self, FOREVER_MS, Timed, Window, taken_after};
 use super::{Automaton, Joint, Letter, Target};
 use crate::device::automaton::State;
 use crate::model::{Effect, Standing};
@@ -163,12 +163,9 @@ impl<'h, 'a> Alone<'h, 'a> {
         let mut at = 0;
         while at < states.len() && states.len() <= PAIRED {
             let state = states[at];
-            let closed = state.cursor.map(|entry| State {
-                cursor: None,
-                last: if self.machine.remembers_entry() { entry } else { state.last },
-                ..state
-            });
-            let next = keys.iter().map(|&key| self.machine.send(state, key).0).chain([closed.unwrap_or(state)]);
+            let closed = timed::elapse(self.machine, &timed::settled(self.machine, state), Window::exactly(FOREVER_MS));
+            let closed = closed.into_iter().map(|timed| timed.state);
+            let next = keys.iter().map(|&key| self.machine.send(state, key).0).chain(closed);
             let mut own = Vec::with_capacity(keys.len() + 1);
             for next in next.map(|next| self.target.relevant(next)) {
                 own.push(*places.entry(next).or_insert_with(|| {

@@ -244,25 +244,10 @@ pub fn home_group(
     forbidden: &dyn Fn(DeviceId, Letter) -> bool,
     sending: &dyn Fn(DeviceId, Letter) -> Sending,
 ) -> Result<Homed, NoWord> {
-    home_within(group, belief, targets, forbidden, sending, NODES)
+    home_counted(group, belief, targets, forbidden, sending, (NODES, &Cell::new(0)))
 }
 
-/// The same with a budget of labels.
-///
-/// # Errors
-/// As [`home_group`].
-pub fn home_within(
-    group: &Group<'_>,
-    belief: &BTreeSet<Joint>,
-    targets: &[Target],
-    forbidden: &dyn Fn(DeviceId, Letter) -> bool,
-    sending: &dyn Fn(DeviceId, Letter) -> Sending,
-    budget: usize,
-) -> Result<Homed, NoWord> {
-    home_counted(group, belief, targets, forbidden, sending, (budget, &Cell::new(0)))
-}
-
-/// The same, adding up the states to which letters were sent.
+/// The same with a budget of labels, adding up the states to which letters were sent.
 ///
 /// # Errors
 /// As [`home_group`].

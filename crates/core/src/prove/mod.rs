@@ -590,9 +590,9 @@ impl<'a> Analysis<'a> {
                         .map(|joint| Joint::of(joint.members.iter().map(|member| member.any_time_later())))
                         .collect();
                     let sending = |device, letter| crate::plan::chain::sending(self.ours.site, device, letter);
-                    let budget = crate::device::homing::NODES / 10;
+                    let budget = (crate::device::homing::NODES / 10, &std::cell::Cell::new(0));
                     let home =
-                        crate::device::homing::home_within(group, &later, &targets, &|_, _| false, &sending, budget);
+                        crate::device::homing::home_counted(group, &later, &targets, &|_, _| false, &sending, budget);
                     if home.is_err() {
                         stuck.push(self.ours.site.device_name(group.members[0].0));
                     }

@@ -155,7 +155,7 @@ export const ALSOS: readonly (readonly [Also["also"], string])[] = [
   ["macro", "ask for an activity or off"],
   ["command", "send a command"],
   ["volume", "louder or softer"],
-  ["say", "say a line, and put the volume back"],
+  ["say", "say a line"],
   ["chime", "play a chime"],
   ["message", "show a message"],
   ["set", "set a mode switch"],
