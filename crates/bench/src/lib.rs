@@ -25,6 +25,7 @@ pub mod rehearsal;
 pub mod runtime;
 pub mod standin;
 pub mod story;
+pub mod tested;
 #[cfg(test)]
 mod tests;
 pub mod trials;

@@ -18,7 +18,7 @@ use utoipa::ToSchema;
 pub const FORMAT: &str = "kestrel-dune-site";
 
 /// The version that is written, and the newest that is read.
-pub const VERSION: u32 = 4;
+pub const VERSION: u32 = 5;
 
 /// The largest site file that is taken, in bytes; the largest house that fits the other bounds is a tenth of it.
 pub const BYTES_MAX: usize = 200_000_000;
@@ -34,7 +34,7 @@ pub const CODES_MAX: usize = 200_000;
 pub struct SiteFile {
     /// Always `kestrel-dune-site`.
     pub format: String,
-    /// The version of the format; this is 3.
+    /// The version of the format; this is 5.
     pub version: u32,
     /// The house.
     pub site: Site,
@@ -118,6 +118,9 @@ pub fn read(text: &str) -> Result<Site, FileError> {
         ("connections", CODES_MAX),
         ("code_sets", DEVICES_MAX),
         ("pictures", DEVICES_MAX),
+        ("measurements", CODES_MAX),
+        ("results", CODES_MAX),
+        ("orders", CODES_MAX),
     ] {
         if count(what) > most {
             return Err(FileError::TooMany { what, count: count(what), most });
@@ -141,7 +144,7 @@ pub fn read(text: &str) -> Result<Site, FileError> {
 /// Reads a file of an older version: brought up to date first.
 fn older(mut value: Value, version: u64) -> Result<Site, FileError> {
     let mut given = value.get_mut("site").map(Value::take).unwrap_or_default();
-    // Versions 3 and 4 only say more than the one before.
+    // Versions 3 to 5 only say more than the one before.
     if version < 2 {
         upgrade::site(&mut given);
     }
@@ -151,7 +154,10 @@ fn older(mut value: Value, version: u64) -> Result<Site, FileError> {
         return Err(FileError::Unknown(lost));
     }
     site.sort();
-    upgrade::plain_names(&mut site);
+    if version < 4 {
+        upgrade::plain_names(&mut site);
+    }
+    upgrade::from_the_profile(&mut site);
     validated(&site)?;
     upgrade::settle(&mut site);
     Ok(site)
@@ -178,7 +184,7 @@ pub fn schema() -> Value {
     let own = serde_json::to_value(<SiteFile as utoipa::PartialSchema>::schema()).unwrap_or_default();
     let mut whole = serde_json::json!({
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Kestrel Dune site file, version 3",
+        "title": "Kestrel Dune site file, version 5",
     });
     if let (Some(whole), Value::Object(own)) = (whole.as_object_mut(), own) {
         whole.extend(own);
@@ -275,15 +281,15 @@ mod tests {
     }
 
     #[rstest]
-    #[case::newer(|text: &str| text.replacen("\"version\": 4", "\"version\": 5", 1), "reads up to version 4")]
+    #[case::newer(|text: &str| text.replacen("\"version\": 5", "\"version\": 6", 1), "reads up to version 5")]
     #[case::truncated(|text: &str| text[..text.len() / 2].to_owned(), "The file ends too soon")]
     #[case::other(|_: &str| "{\"format\": \"else\"}".to_owned(), "no site file")]
     #[case::no_json(|_: &str| "hello".to_owned(), "line 1, column 1")]
     #[case::unknown(|text: &str| text.replacen("\"house\": {", "\"house\": { \"moon\": 1,", 1), "“site.house.moon” is not known")]
     #[case::no_id(|text: &str| text.replacen("\"id\": \"", "\"id\": \"x", 1), "invalid character")]
     #[case::empty(|_: &str| String::new(), "ends too soon")]
-    #[case::negative(|text: &str| text.replacen("\"version\": 4", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 4")]
-    #[case::no_version(|text: &str| text.replacen("\"version\": 4,", "", 1), "“version” is missing")]
+    #[case::negative(|text: &str| text.replacen("\"version\": 5", "\"version\": -1", 1), "“version” is -1; it is a whole number from 1 to 5")]
+    #[case::no_version(|text: &str| text.replacen("\"version\": 5,", "", 1), "“version” is missing")]
     #[case::far_back(|text: &str| text.replacen("\"position\": 0", "\"position\": 2147483648", 1), "2147483648 is too far back")]
     fn a_bad_file_is_refused_with_the_place(#[case] spoil: fn(&str) -> String, #[case] expected: &str) {
         let error =

@@ -74,4 +74,10 @@ ids! {
     AcceptedId,
     /// A picture, by what is in it.
     PictureId,
+    /// A reading of a stopwatch.
+    MeasurementId,
+    /// The result of a test.
+    ResultId,
+    /// Something that is missing.
+    OrderId,
 }

@@ -56,6 +56,36 @@ pub fn plain_names(site: &mut Site) {
     }
 }
 
+/// What files before version 5 call measured has no readings: nobody can say on which device in which house. It is from
+/// the profile now.
+pub fn from_the_profile(site: &mut Site) {
+    fn plain(value: &mut Value) {
+        match value {
+            Value::Array(list) => list.iter_mut().for_each(plain),
+            Value::Object(fields) => {
+                if fields.get("from").and_then(Value::as_str) == Some("measured") {
+                    *value = serde_json::json!({ "from": "profile" });
+                } else {
+                    fields.values_mut().for_each(plain);
+                }
+            }
+            _ => {}
+        }
+    }
+    fn settled<T: serde::Serialize + serde::de::DeserializeOwned>(own: &mut T) {
+        let Ok(before) = serde_json::to_value(&*own) else { return };
+        let mut after = before.clone();
+        plain(&mut after);
+        if after != before
+            && let Ok(after) = serde_json::from_value(after)
+        {
+            *own = after;
+        }
+    }
+    site.profiles.iter_mut().for_each(settled);
+    site.devices.iter_mut().for_each(settled);
+}
+
 /// Accepted findings of version 1, by title and sentence, as what they are: once, with what the house says now.
 pub fn settle(site: &mut Site) {
     let before = site.clone();

@@ -5,8 +5,8 @@ use kestrel_core::codes::{CodeState, state_of};
 use kestrel_core::edit::{EntityKey, EntityKind, find};
 use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId, PictureId, RoomId};
 use kestrel_core::model::{
-    Accepted, Activity, Code, CodeSet, Connection, Cue, Device, DeviceKind, Entity, House, InRoom, List, Medium, Press,
-    Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface, Tested, Voice,
+    Accepted, Activity, Code, CodeSet, Connection, Cue, Device, DeviceKind, Entity, House, InRoom, List, Measurement,
+    Medium, Order, Press, Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface, TestResult, Tested, Voice,
 };
 use kestrel_store::{HistoryStep, LogKind, Saved, Snapshot};
 use serde::Serialize;
@@ -129,6 +129,15 @@ pub struct HouseView {
     /// Its activities, in order.
     #[schema(value_type = Vec<Activity>)]
     pub activities: List<Activity>,
+    /// What the stopwatch said.
+    #[schema(value_type = Vec<Measurement>)]
+    pub measurements: List<Measurement>,
+    /// The last result of each test.
+    #[schema(value_type = Vec<TestResult>)]
+    pub results: List<TestResult>,
+    /// What is missing.
+    #[schema(value_type = Vec<Order>)]
+    pub orders: List<Order>,
     /// For every entity, the version that an edit has to name as its base. Its key is the entity's id; `light:`, `voice:` or
     /// `plans:` and the room's id, where there is one of it a room.
     pub versions: BTreeMap<String, i64>,
@@ -153,6 +162,9 @@ impl From<&Snapshot> for HouseView {
             codes: code_lines(site, site.codes.iter()),
             code_sets: site.code_sets.iter().map(SetLine::from).collect(),
             activities: site.activities.clone(),
+            measurements: site.measurements.clone(),
+            results: site.results.clone(),
+            orders: site.orders.clone(),
             versions: snapshot.versions.iter().map(|(key, version)| (key.to_string(), *version)).collect(),
             revision: snapshot.revision,
             undo: snapshot.undo.clone(),
@@ -182,6 +194,9 @@ pub enum EntityView {
     Plans(InRoom<RoomPlans>),
     Accepted(InRoom<Accepted>),
     Picture(PictureLine),
+    Measurement(Measurement),
+    Result(TestResult),
+    Order(Order),
 }
 
 /// A picture without its bytes.
@@ -316,6 +331,9 @@ fn view(site: &Site, entity: Entity) -> EntityView {
         Entity::Plans(e) => EntityView::Plans(e),
         Entity::Accepted(e) => EntityView::Accepted(e),
         Entity::Picture(e) => EntityView::Picture(PictureLine { id: e.id }),
+        Entity::Measurement(e) => EntityView::Measurement(e),
+        Entity::Result(e) => EntityView::Result(e),
+        Entity::Order(e) => EntityView::Order(e),
     }
 }
 

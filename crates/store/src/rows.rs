@@ -84,6 +84,9 @@ table! { activity as Activity {
 } }
 table! { code_set as CodeSet {} }
 table! { picture as Picture {} }
+table! { measurement as Measurement { device_id: Uuid = |e| e.device.0 } }
+table! { test_result as Result {} }
+table! { wanted as Order {} }
 table! { light as Light {} }
 table! { voice as Voice {} }
 table! { plan_rules as Plans {} }
@@ -101,7 +104,7 @@ pub(crate) async fn load(conn: &mut AsyncPgConnection, house: Uuid) -> Result<Ve
     more!(
         profile, device, connection, code, activity, code_set, picture, light, voice, plan_rules, cue, surface, story
     );
-    more!(accepted);
+    more!(accepted, measurement, test_result, wanted);
     Ok(all)
 }
 
@@ -127,6 +130,9 @@ pub(crate) async fn put(
         Entity::Activity(_) => activity::put(conn, house, entity, version).await,
         Entity::CodeSet(_) => code_set::put(conn, house, entity, version).await,
         Entity::Picture(_) => picture::put(conn, house, entity, version).await,
+        Entity::Measurement(_) => measurement::put(conn, house, entity, version).await,
+        Entity::Result(_) => test_result::put(conn, house, entity, version).await,
+        Entity::Order(_) => wanted::put(conn, house, entity, version).await,
         Entity::Light(_) => light::put(conn, house, entity, version).await,
         Entity::Voice(_) => voice::put(conn, house, entity, version).await,
         Entity::Plans(_) => plan_rules::put(conn, house, entity, version).await,
@@ -149,6 +155,9 @@ pub(crate) async fn take(conn: &mut AsyncPgConnection, house: Uuid, key: EntityK
         EntityKind::Activity => activity::take(conn, house, key.id).await,
         EntityKind::CodeSet => code_set::take(conn, house, key.id).await,
         EntityKind::Picture => picture::take(conn, house, key.id).await,
+        EntityKind::Measurement => measurement::take(conn, house, key.id).await,
+        EntityKind::Result => test_result::take(conn, house, key.id).await,
+        EntityKind::Order => wanted::take(conn, house, key.id).await,
         EntityKind::Light => light::take(conn, house, key.id).await,
         EntityKind::Voice => voice::take(conn, house, key.id).await,
         EntityKind::Plans => plan_rules::take(conn, house, key.id).await,

@@ -154,6 +154,62 @@ diesel::table! {
 }
 
 diesel::table! {
+    measurement (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        device_id -> Uuid,
+    }
+}
+
+diesel::table! {
+    test_result (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    wanted (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    visit (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        at -> Timestamptz,
+        kind -> Text,
+        who -> Text,
+        room_id -> Nullable<Uuid>,
+        device_id -> Nullable<Uuid>,
+        text -> Text,
+        photo_id -> Nullable<Uuid>,
+        minutes -> Nullable<Integer>,
+    }
+}
+
+diesel::table! {
+    handover (house_id, number) {
+        house_id -> Uuid,
+        number -> Integer,
+        at -> Timestamptz,
+        who -> Text,
+        revision -> BigInt,
+        note -> Text,
+        site -> Text,
+        papers -> Jsonb,
+    }
+}
+
+diesel::table! {
     attempt (id) {
         id -> Uuid,
         house_id -> Uuid,

@@ -703,6 +703,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/gap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the gap finder sends next. */
+        post: operations["gap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/gap/burst": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a burst in the rehearsal room, and tells how many presses were followed there. */
+        post: operations["burst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/gap/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps the bursts of a search; what was found in the house is in use from now on. One step. */
+        post: operations["take_gap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/hands": {
         parameters: {
             query?: never;
@@ -1276,6 +1327,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/stopwatch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be measured in a room, and how well each is known. */
+        get: operations["stopwatch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/stopwatch/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would change if the readings of a time were taken over. Nothing is saved. */
+        post: operations["effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/stopwatch/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the readings of a time over, as an override of the device: one step, which undo takes back. */
+        post: operations["take_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/stories/replay": {
         parameters: {
             query?: never;
@@ -1441,6 +1543,57 @@ export interface paths {
         put?: never;
         /** Sends a function once to the rehearsal room and writes down what it proves. */
         post: operations["test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The tests of a room, how each stands, and the round through what is left. */
+        get: operations["tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/tests/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Runs a test in the rehearsal room as far as that can see it, and keeps what came of it as *rehearsed*. */
+        post: operations["rehearse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/tests/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes the result of a test down, with what it rests on. */
+        post: operations["write_down"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2407,6 +2560,8 @@ export interface components {
             from: "measured";
             /** @description How often. */
             n: number;
+            /** @description How many of these are struck: left out of the interval, and still counted. */
+            struck?: number;
         } | {
             /** @enum {string} */
             from: "confirmed";
@@ -2483,6 +2638,29 @@ export interface components {
             name: string;
             /** @description When it starts, in ms from the end of the look. */
             start_ms: number;
+        };
+        /** @description Presses in a row, and how many of them were counted. */
+        Burst: {
+            /** @description Counted. */
+            counted: number;
+            /** @description Sent (1–20). */
+            sent: number;
+        };
+        /** @description A burst to be sent. */
+        BurstRequest: {
+            /** @description To which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which key. */
+            function: components["schemas"]["FunctionId"];
+            /** @description The pause between presses, in ms (40 to 5,000). */
+            pause_ms: number;
+            /** @description How many presses (1–20). */
+            presses: number;
+        };
+        /** @description What came of a burst. */
+        BurstView: {
+            /** @description Presses that the device followed, as it stands in the rehearsal room: what somebody in front of it would count. */
+            counted: number;
         };
         /**
          * @description What a plug carries. An output is wired to an input of the same kind.
@@ -3480,7 +3658,7 @@ export interface components {
             on: boolean;
         };
         /**
-         * @description Which end of an interval something rests on.
+         * @description Which end of an interval is used.
          * @enum {string}
          */
         Ends: "longest" | "shortest" | "both";
@@ -3565,12 +3743,27 @@ export interface components {
             entity: "picture";
             /** @description A picture that keys show. */
             value: components["schemas"]["Picture"];
+        } | {
+            /** @enum {string} */
+            entity: "measurement";
+            /** @description A reading of a stopwatch. */
+            value: components["schemas"]["Measurement"];
+        } | {
+            /** @enum {string} */
+            entity: "result";
+            /** @description The result of a test. */
+            value: components["schemas"]["TestResult"];
+        } | {
+            /** @enum {string} */
+            entity: "order";
+            /** @description Something that is missing. */
+            value: components["schemas"]["Order"];
         };
         /**
          * @description What kind of entity an id belongs to.
          * @enum {string}
          */
-        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "accepted" | "picture";
+        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "accepted" | "picture" | "measurement" | "result" | "order";
         /** @description An entity as the page keeps it: codes without their captures, pictures without their bytes. */
         EntityView: {
             /** @enum {string} */
@@ -3636,6 +3829,18 @@ export interface components {
             /** @enum {string} */
             entity: "picture";
             value: components["schemas"]["PictureLine"];
+        } | {
+            /** @enum {string} */
+            entity: "measurement";
+            value: components["schemas"]["Measurement"];
+        } | {
+            /** @enum {string} */
+            entity: "result";
+            value: components["schemas"]["TestResult"];
+        } | {
+            /** @enum {string} */
+            entity: "order";
+            value: components["schemas"]["Order"];
         };
         /** @description An evening as curves. */
         Evening: {
@@ -4439,6 +4644,17 @@ export interface components {
          * @enum {string}
          */
         Format: "csv" | "keymap" | "pulse" | "signed" | "vcd";
+        /** @description A pause that was found. */
+        FoundGap: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Where they were counted. */
+            seen: components["schemas"]["SeenIn"];
+            /** @description Between commands, or between digits. */
+            timing: components["schemas"]["Timing"];
+            /** @description All bursts, in the order in which they were sent. */
+            tried: components["schemas"]["Tried"][];
+        };
         /** @description Where a frame lies in the cleaned capture. */
         FrameSeen: {
             /** @description How many durations it has. */
@@ -4478,6 +4694,29 @@ export interface components {
             sensor: string;
             /** @description What cannot be known. */
             text: string;
+        };
+        /** @description A device whose shortest pause can be found. */
+        GapDevice: {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Keys whose effect can be counted. */
+            keys: components["schemas"]["FunctionId"][];
+            /** @description What the readings say. */
+            known: components["schemas"]["TimingKnown"];
+        };
+        /** @description Bursts that were sent so far. */
+        GapRequest: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description What was counted, in the order in which it was sent. */
+            tried?: components["schemas"]["Tried"][];
+        };
+        /** @description Where the gap finder is. */
+        GapView: {
+            /** @description What was lost at each pause so far. */
+            lost: components["schemas"]["LostAt"][];
+            /** @description What comes next. */
+            next: components["schemas"]["NextBurst"];
         };
         /**
          * @description What a finger does to a key.
@@ -4802,9 +5041,15 @@ export interface components {
             devices: components["schemas"]["Device"][];
             /** @description The house. */
             house: components["schemas"]["House"];
+            /** @description What the stopwatch said. */
+            measurements: components["schemas"]["Measurement"][];
+            /** @description What is missing. */
+            orders: components["schemas"]["Order"][];
             /** @description Its profiles. */
             profiles: components["schemas"]["Profile"][];
             redo?: components["schemas"]["HistoryStep"] | null;
+            /** @description The last result of each test. */
+            results: components["schemas"]["TestResult"][];
             /** @description How many changes there have been. */
             revision: number;
             /** @description Its rooms, in order. */
@@ -5544,6 +5789,16 @@ export interface components {
             /** @description Devices whose path has no tests yet. */
             untested: components["schemas"]["DeviceId"][];
         };
+        /** @description What was lost at a pause. */
+        LostAt: {
+            /** @description Bursts at it. */
+            bursts: number;
+            /** @description The pause, in ms. */
+            pause_ms: number;
+            range?: components["schemas"]["Range"] | null;
+            /** @description Presses that were lost, of those that were sent. */
+            tries: components["schemas"]["Tries"];
+        };
         /**
          * @description By what loudness is changed.
          * @enum {string}
@@ -5624,6 +5879,8 @@ export interface components {
             situations: components["schemas"]["Situation"][];
             /** @description States that were looked at in all. */
             states: number;
+            /** @description The waits that its verdicts rest on, the one first that decides most of them. */
+            waits: components["schemas"]["WaitOfRoom"][];
         };
         /** @description The levels that people may give a look. */
         May: {
@@ -5654,6 +5911,42 @@ export interface components {
             /** @description The key. */
             key: components["schemas"]["KeyId"];
         };
+        /** @description One reading of one duration of one device. It is never taken away: what went wrong is struck, with a reason. */
+        Measurement: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            burst?: components["schemas"]["Burst"] | null;
+            /** @description How it was taken: by hand, by what the device reports, over which path. */
+            by_way?: string;
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Was the device still warm from the time before? */
+            hot?: boolean;
+            /** @description Its id. */
+            id: components["schemas"]["MeasurementId"];
+            /** @description How long it took, in ms (1 ms to 10 min). */
+            ms: number;
+            /** @description Anything else. */
+            note?: string;
+            /** @description Where. */
+            seen: components["schemas"]["SeenIn"];
+            /** @description Why it is left out of the interval; it still counts in how many there are. */
+            struck?: string | null;
+            /** @description Was nothing seen until then? It took longer than all that were seen. */
+            timed_out?: boolean;
+            /** @description Of what. */
+            timing: components["schemas"]["Timing"];
+            /** @description By whom. */
+            who?: string;
+        };
+        /**
+         * Format: uuid
+         * @description A reading of a stopwatch.
+         */
+        MeasurementId: string;
         /**
          * @description On what a command travels.
          * @enum {string}
@@ -5778,6 +6071,13 @@ export interface components {
             on: boolean;
             /** @description Which. */
             switch: components["schemas"]["SwitchId"];
+        };
+        /** @description How many more readings a coverage takes. */
+        MoreReadings: {
+            /** @description How many more, none of them left out. */
+            more: number;
+            /** @description For what coverage, in %. */
+            percent: number;
         };
         /** @description How something moves. */
         Motion: {
@@ -5925,6 +6225,27 @@ export interface components {
             /** @description What it begins with. */
             start: components["schemas"]["StartingPoint"];
         };
+        /** @description What comes next. */
+        NextBurst: {
+            /** @enum {string} */
+            next: "send";
+            /** @description At this pause, in ms. */
+            pause_ms: number;
+            /** @description So many presses. */
+            presses: number;
+            /** @description Why, in a sentence. */
+            why: string;
+        } | {
+            /** @enum {string} */
+            next: "path-loses";
+        } | {
+            /** @description The shortest pause with three clean bursts, in ms. */
+            clean_ms: number;
+            /** @enum {string} */
+            next: "found";
+            /** @description The pause for plans, in ms. */
+            pause_ms: number;
+        };
         /** @description A press to make next. */
         NextPress: {
             /** @description The function. */
@@ -6047,6 +6368,25 @@ export interface components {
             /** @description Does the device answer on it? */
             replies: boolean;
         };
+        /** @description Something that a house still needs. */
+        Order: {
+            /** @description Its id. */
+            id: components["schemas"]["OrderId"];
+            /** @description What for. */
+            note?: string;
+            /** @description How many (1–999). */
+            quantity: number;
+            room?: components["schemas"]["RoomId"] | null;
+            /** @description How far it is. */
+            state: components["schemas"]["OrderState"];
+            /** @description What. */
+            what: string;
+        };
+        /**
+         * Format: uuid
+         * @description Something that is missing.
+         */
+        OrderId: string;
         /** @description A rule about the order. */
         OrderRule: components["schemas"]["Goes"] & {
             /** @description Whose commands. */
@@ -6054,23 +6394,16 @@ export interface components {
             /** @description In which plans. */
             when: components["schemas"]["When"];
         };
-        /** @description What a device did with a key that it understood. */
-        Outcome: {
-            /** @enum {string} */
-            did: "obeyed";
-            /** @description What happened, in words. */
-            what: string;
-        } | {
-            /** @enum {string} */
-            did: "unchanged";
-            /** @description In words. */
-            what: string;
-        } | {
-            /** @enum {string} */
-            did: "ignored";
-            /** @description Why. */
-            why: string;
-        };
+        /**
+         * @description How far something is that is missing.
+         * @enum {string}
+         */
+        OrderState: "wanted" | "ordered" | "fitted";
+        /**
+         * @description What came of a test.
+         * @enum {string}
+         */
+        Outcome: "passed" | "failed" | "not-possible";
         /** @description A socket that gives a signal out. */
         Output: {
             /** @description What plugs in. */
@@ -7063,6 +7396,15 @@ export interface components {
             /** @description How loud, in tenths of its scale's unit. */
             volume_tenths?: number | null;
         };
+        /** @description Something that a test rests on: what it is, and a digest of what it said when the test was done. */
+        RestingFact: {
+            /** @description Its digest, in hex. */
+            digest: string;
+            /** @description What it is, whatever it is called. */
+            key: string;
+            /** @description The same in words, as *the code of Disc on Receiver*. */
+            what: string;
+        };
         /** @description A wait that the verdict needs. */
         RestsOn: {
             /** @description How sure it is, in %, where it was measured. */
@@ -7077,9 +7419,15 @@ export interface components {
             lacks: number;
             /** @description The interval and its basis. */
             span: components["schemas"]["Span"];
+            timing?: components["schemas"]["Timing"] | null;
             /** @description What is waited for, in words. */
             what: string;
         };
+        /**
+         * Format: uuid
+         * @description The result of a test.
+         */
+        ResultId: string;
         /** @description A room. */
         Room: {
             /** @description Findings that somebody has looked at and accepted. */
@@ -7236,6 +7584,36 @@ export interface components {
             stages: components["schemas"]["Stages"];
             worst?: components["schemas"]["Worst"] | null;
         };
+        /** @description One switch of a round. */
+        RoundStop: {
+            /** @description When it begins, in s from the start of the round. */
+            at_s: number;
+            /** @description Tests that fit into that wait, by their place in the list. */
+            fits: number[];
+            /** @description From. */
+            from: components["schemas"]["Situation"];
+            /** @description How long it takes, with a look at what is seen, in s. */
+            takes_s: number;
+            /** @description To. */
+            to: components["schemas"]["Situation"];
+            /** @description How long of that nothing is sent and nothing has to be done, in s. */
+            waits_s: number;
+            /** @description Is it wanted, or does it only lead on? */
+            wanted: boolean;
+        };
+        /** @description The round: the switches that are left, in the order that takes the least time. */
+        RoundView: {
+            /** @description No round takes less, in s. */
+            bound_s: number;
+            /** @description Its switches. */
+            stops: components["schemas"]["RoundStop"][];
+            /** @description How long it takes, in s. */
+            takes_s: number;
+            /** @description How long of that is waiting, in s. */
+            waits_s: number;
+            /** @description The same in a sentence. */
+            words: string;
+        };
         /** @description What the page has to know of the trade. */
         Rules: {
             /** @description How long after a tap a second one may start, in ms. */
@@ -7363,6 +7741,22 @@ export interface components {
             /** @description Left on and followed. */
             on: components["schemas"]["School"];
         };
+        /** @description What was seen. */
+        Seen: {
+            /**
+             * Format: date-time
+             * @description When it was seen, in UTC; now, if none. A result that waited on a tablet says when it was; a clock that is ahead is
+             *     taken back to now.
+             */
+            at?: string | null;
+            /** @description What was seen, or why it is not possible. */
+            note?: string;
+            /** @description Of which test. */
+            of: components["schemas"]["TestOf"];
+            /** @description What came of it. */
+            outcome: components["schemas"]["Outcome"];
+            photo?: components["schemas"]["PhotoId"] | null;
+        };
         /** @description What one device showed. */
         SeenDevice: {
             /** @description Which. */
@@ -7373,6 +7767,11 @@ export interface components {
             /** @description On or off. */
             on?: boolean | null;
         };
+        /**
+         * @description Where a reading was taken.
+         * @enum {string}
+         */
+        SeenIn: "house" | "rehearsed";
         /** @description How an input is chosen. */
         Selection: {
             /** @enum {string} */
@@ -7714,6 +8113,17 @@ export interface components {
          * @enum {string}
          */
         StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
+        /** @description The stopwatch of a room. */
+        Stopwatch: {
+            /** @description Devices whose shortest pause can be found, each with the keys that may be sent in bursts. */
+            gaps: components["schemas"]["GapDevice"][];
+            /** @description What can be measured: what decides most verdicts first. */
+            lines: components["schemas"]["TimingLine"][];
+            /** @description Waits that are only assumed, or from a profile. */
+            open: number;
+            /** @description The coverage that the house wants, in %. */
+            percent: number;
+        };
         /** @description A look that is stored as the light is now. */
         StoreLook: {
             /** @description Which. */
@@ -7980,6 +8390,92 @@ export interface components {
          * @enum {string}
          */
         TestEffect: "worked" | "nothing" | "wrong-thing" | "sometimes";
+        /** @description A test, and how it stands. */
+        TestLine: {
+            /** @description Why it is stale, each in a sentence. */
+            because: string[];
+            /** @description What to take care of; none where nothing can hurt. */
+            care?: string | null;
+            /** @description Does it fit into a wait of another one: nothing has to be sent for it? */
+            fits_in: boolean;
+            /** @description Its kind, in a word. */
+            kind: string;
+            /** @description What it tests. */
+            of: components["schemas"]["TestOf"];
+            /** @description Can the rehearsal room do it by itself? */
+            rehearsable: boolean;
+            result?: components["schemas"]["TestResult"] | null;
+            /** @description How it stands. */
+            state: components["schemas"]["TestState"];
+            /** @description How long it takes, with a look at what is seen, in s. */
+            takes_s: number;
+            /** @description What it is called. */
+            title: string;
+            /** @description What to do. */
+            to_do: string;
+            /** @description What must be seen. */
+            to_see: string;
+        };
+        /** @description A test that a house needs, by what it tests. */
+        TestOf: {
+            device: components["schemas"]["DeviceId"];
+            function: components["schemas"]["FunctionId"];
+            /** @enum {string} */
+            test: "function";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            test: "wait";
+            timing: components["schemas"]["Timing"];
+        } | {
+            from: components["schemas"]["Situation"];
+            /** @description Right after the one before, while something still cools? */
+            hot?: boolean;
+            room: components["schemas"]["RoomId"];
+            /** @enum {string} */
+            test: "switch";
+            to: components["schemas"]["Situation"];
+        } | {
+            cue: components["schemas"]["CueId"];
+            /** @enum {string} */
+            test: "cue";
+        } | {
+            gesture: components["schemas"]["Gesture"];
+            key: components["schemas"]["KeyId"];
+            surface: components["schemas"]["SurfaceId"];
+            /** @enum {string} */
+            test: "key";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            room: components["schemas"]["RoomId"];
+            /** @enum {string} */
+            test: "in-step";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            test: "stop";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            test: "ceiling";
+        } | {
+            room: components["schemas"]["RoomId"];
+            /** @enum {string} */
+            test: "way-out";
+        } | {
+            room: components["schemas"]["RoomId"];
+            /** @enum {string} */
+            test: "mains-back";
+        } | {
+            phrase: string;
+            room: components["schemas"]["RoomId"];
+            /** @enum {string} */
+            test: "phrase";
+        } | {
+            surface: components["schemas"]["SurfaceId"];
+            /** @enum {string} */
+            test: "label";
+        };
         /** @description Which function to test. */
         TestRequest: {
             /** @description The device. */
@@ -7987,6 +8483,34 @@ export interface components {
             /** @description The function. */
             function: components["schemas"]["FunctionId"];
         };
+        /** @description The result of a test: one for each test, the last one. */
+        TestResult: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What it rested on then, by name. */
+            facts?: components["schemas"]["RestingFact"][];
+            /** @description Its id. */
+            id: components["schemas"]["ResultId"];
+            /** @description What was seen, or why it is not possible. */
+            note?: string;
+            /** @description Of which test. */
+            of: components["schemas"]["TestOf"];
+            /** @description What came of it. */
+            outcome: components["schemas"]["Outcome"];
+            photo?: components["schemas"]["PhotoId"] | null;
+            /** @description Where it was seen. */
+            seen: components["schemas"]["SeenIn"];
+            /** @description By whom. */
+            who?: string;
+        };
+        /**
+         * @description How a test stands.
+         * @enum {string}
+         */
+        TestState: "failed" | "stale" | "open" | "rehearsed" | "not-possible" | "passed";
         /** @description What came of a test. */
         TestView: {
             effect?: components["schemas"]["TestEffect"] | null;
@@ -8007,10 +8531,31 @@ export interface components {
             /** @description In words. */
             note?: string;
         };
+        /** @description The tests of a room. */
+        TestsView: {
+            /** @description Passed, or not possible here. */
+            done: number;
+            /** @description Every test, in the order of a visit. */
+            lines: components["schemas"]["TestLine"][];
+            round?: components["schemas"]["RoundView"] | null;
+            /** @description How long everything that is left takes, the round among it, in s. */
+            visit_s: number;
+            /** @description How long of that is waiting, in s. */
+            waiting_s: number;
+        };
         /** @description The time of the world in a rehearsal. */
         TimeRequest: {
             /** @description By the clock of the house: `2027-01-15T20:00`. */
             time: string;
+        };
+        /** @description One time of one device. */
+        Timed: {
+            /** @description Which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Look at readings of the rehearsal room as if they had been taken in the house: what would they change? */
+            rehearsed?: boolean;
+            /** @description Which time. */
+            timing: components["schemas"]["Timing"];
         };
         /** @description How long things take. */
         Times: {
@@ -8029,12 +8574,63 @@ export interface components {
             /** @description From power-on until commands are accepted. */
             warm_up: components["schemas"]["Span"];
         };
+        /**
+         * @description What is timed.
+         * @enum {string}
+         */
+        Timing: "warm-up" | "picture" | "cool-down" | "input" | "travel-up" | "travel-down" | "motor-pause" | "list-closes" | "coupling" | "boot" | "gap" | "digits";
+        /** @description What the readings of one time of one device say. */
+        TimingKnown: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which end of it is used. */
+            ends: components["schemas"]["Ends"];
+            in_use?: components["schemas"]["Span"] | null;
+            /** @description With what probability the interval in use covers the next time, in %; none where nothing was read in the house. */
+            in_use_percent?: number | null;
+            /** @description How many more for what is usual. */
+            more: components["schemas"]["MoreReadings"][];
+            /** @description Readings that count. */
+            n: number;
+            /** @description Those of them that are struck, or in which nothing was seen in time. */
+            out: number;
+            /** @description Readings outside the interval in use. */
+            outside: number;
+            /** @description With what probability that would cover the next time, in %. */
+            percent: number;
+            proposal?: components["schemas"]["Span"] | null;
+            /** @description Readings in the rehearsal room: they count for nothing. */
+            rehearsed: number;
+            /** @description Of what. */
+            timing: components["schemas"]["Timing"];
+            /** @description The same in words. */
+            what: string;
+        };
+        /** @description A time that can be measured. */
+        TimingLine: {
+            back?: components["schemas"]["FunctionId"] | null;
+            /** @description What to take care of. */
+            care?: string | null;
+            /** @description What the readings of the house say. */
+            known: components["schemas"]["TimingKnown"];
+            /** @description What is seen at its end. */
+            look_for: string;
+            /** @description What those of the rehearsal room would say. */
+            rehearsed: components["schemas"]["TimingKnown"];
+            starts?: components["schemas"]["FunctionId"] | null;
+            wait?: components["schemas"]["WaitOfRoom"] | null;
+        };
         /** @description Colours of a key, as `#1c6470`. */
         Tint: {
             /** @description Of the key. */
             ground: string;
             /** @description Of the letters. */
             ink: string;
+        };
+        /** @description A test that the rehearsal room does. */
+        ToRehearse: {
+            /** @description Which. */
+            of: components["schemas"]["TestOf"];
         };
         /** @description An entity that a line of the log is about. */
         TouchedEntity: {
@@ -8227,6 +8823,27 @@ export interface components {
          * @enum {string}
          */
         Verb: "GET" | "POST" | "PUT";
+        /** @description A verdict that would be another one. */
+        VerdictChange: {
+            /** @description After. */
+            after: string;
+            /** @description The verdict before. */
+            before: string;
+            /** @description From. */
+            from: components["schemas"]["Situation"];
+            /** @description After, in ms. */
+            ready_after_ms?: number | null;
+            /** @description When it was ready before, in ms. */
+            ready_before_ms?: number | null;
+            /** @description Of which room. */
+            room: components["schemas"]["RoomId"];
+            /** @description To. */
+            to: components["schemas"]["Situation"];
+            /** @description Does it turn certain, with waits that hold? */
+            turns_certain: boolean;
+            /** @description The same in words. */
+            what: string;
+        };
         /** @description What people say in a room. */
         Voice: {
             /**
@@ -8284,6 +8901,15 @@ export interface components {
             span: components["schemas"]["Span"];
             /** @description Until it is safe to rely on, in ms. */
             to_ms: number;
+        };
+        /** @description A wait, and how many verdicts of the room hang on it. */
+        WaitOfRoom: {
+            /** @description Those of them in which it is the only wait that is not known well enough. */
+            decides: number;
+            /** @description Verdicts that need it. */
+            needed_by: number;
+            /** @description The wait, in the first verdict that needs it. */
+            rest: components["schemas"]["RestsOn"];
         };
         /** @description Something that a device can be told over the network, in words of its own protocol. */
         Want: {
@@ -12300,6 +12926,366 @@ export interface operations {
             };
         };
     };
+    gap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GapRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    burst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BurstRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BurstView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_gap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundGap"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     other_hands: {
         parameters: {
             query: {
@@ -15697,6 +16683,317 @@ export interface operations {
             };
         };
     };
+    stopwatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stopwatch"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Timed"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effect"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Timed"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     replay_stories: {
         parameters: {
             query?: never;
@@ -16687,6 +17984,326 @@ export interface operations {
             };
             /** @description A driver or gateway failed. */
             502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestsView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToRehearse"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_down: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The test is not on the list any more, or somebody else wrote a result down. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -9,7 +9,7 @@ use kestrel_core::light::watch::Happening;
 use kestrel_core::model::{CodeBody, Press};
 use kestrel_core::plan::press_of;
 use kestrel_core::room::comfort::tenths;
-use kestrel_core::room::{Heard, Want};
+use kestrel_core::room::{Heard, Outcome, Want};
 use kestrel_core::words::seconds;
 use serde::Serialize;
 use std::time::Duration;
@@ -152,6 +152,33 @@ impl Rehearsal {
             tokio::time::sleep(Duration::from_millis(60)).await;
         }
         Ok(())
+    }
+
+    /// Presses of one key with a pause after each, however soon that is for the device; how many it followed.
+    pub(crate) async fn pressed_in_a_row(
+        &self,
+        device: DeviceId,
+        function: FunctionId,
+        pause_ms: u32,
+        presses: u32,
+    ) -> Result<u32, RehearsalError> {
+        let (body, press, frames) = self.code(device, function)?;
+        let stops = self.inner.stops();
+        let _writer = self.inner.writer(device).lock_owned().await;
+        self.heard_again(device).await;
+        let seen = self.inner.world.last_line();
+        for _ in 0..presses {
+            if self.inner.stops() != stops {
+                return Err(RehearsalError::NotNow("Everything was stopped meanwhile.".to_owned()));
+            }
+            self.send_believed(device, function, &body, press, frames).await?;
+            self.clock().sleep(u64::from(pause_ms)).await;
+        }
+        self.touch();
+        let followed = |heard: &Heard| {
+            heard.device == device && heard.function == function && !matches!(heard.outcome, Outcome::Ignored { .. })
+        };
+        Ok(self.heard_since(seen).iter().filter(|heard| followed(heard)).count().try_into().unwrap_or(u32::MAX))
     }
 
     fn heard_since(&self, line: u64) -> Vec<Heard> {

@@ -112,11 +112,18 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
             let entity = find(site, EntityKey { kind: *kind, id: *id }).ok_or(EditError::Gone)?;
             valid::remove(site, &entity)?;
             let mut changes = match &entity {
-                Entity::Device(device) => hanging_on(
-                    site,
-                    |c| c.from_device == device.id || c.to_device == device.id,
-                    |c| c.device == device.id,
-                ),
+                Entity::Device(device) => {
+                    let readings = site.measurements.iter().filter(|own| own.device == device.id).cloned();
+                    let mut gone: Vec<Change> = readings
+                        .map(|own| Change { before: Some(Entity::Measurement(own)), after: None })
+                        .collect();
+                    gone.extend(hanging_on(
+                        site,
+                        |c| c.from_device == device.id || c.to_device == device.id,
+                        |c| c.device == device.id,
+                    ));
+                    gone
+                }
                 Entity::Room(room) => {
                     let own = site.room(room.id).map(parts).unwrap_or_default();
                     own.into_iter().rev().map(|part| Change { before: Some(part), after: None }).collect()

@@ -21,6 +21,9 @@ pub fn find(site: &Site, key: EntityKey) -> Option<Entity> {
         EntityKind::Activity => site.activities.iter().find(|e| e.id.0 == id).cloned().map(Entity::Activity),
         EntityKind::CodeSet => site.code_sets.iter().find(|e| e.id.0 == id).cloned().map(Entity::CodeSet),
         EntityKind::Picture => site.pictures.iter().find(|e| e.id.0 == id).cloned().map(Entity::Picture),
+        EntityKind::Measurement => site.measurements.of_id(id).cloned().map(Entity::Measurement),
+        EntityKind::Result => site.results.of_id(id).cloned().map(Entity::Result),
+        EntityKind::Order => site.orders.of_id(id).cloned().map(Entity::Order),
         EntityKind::Light | EntityKind::Voice | EntityKind::Plans => {
             room().and_then(|room| parts(room).into_iter().find(|part| part.key() == key))
         }
@@ -83,6 +86,9 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     all.extend(site.code_sets.iter().cloned().map(Entity::CodeSet));
     all.extend(site.pictures.iter().cloned().map(Entity::Picture));
     all.extend(site.rooms.iter().flat_map(parts));
+    all.extend(site.measurements.iter().cloned().map(Entity::Measurement));
+    all.extend(site.results.iter().cloned().map(Entity::Result));
+    all.extend(site.orders.iter().cloned().map(Entity::Order));
     all
 }
 
@@ -102,6 +108,9 @@ impl Site {
             Entity::Activity(e) => place(&mut site.activities, |known| known.id.0 == id, Some(e)),
             Entity::CodeSet(e) => place(&mut site.code_sets, |known| known.id.0 == id, Some(e)),
             Entity::Picture(e) => place(&mut site.pictures, |known| known.id.0 == id, Some(e)),
+            Entity::Measurement(e) => place(&mut site.measurements, |known| known.id.0 == id, Some(e)),
+            Entity::Result(e) => place(&mut site.results, |known| known.id.0 == id, Some(e)),
+            Entity::Order(e) => place(&mut site.orders, |known| known.id.0 == id, Some(e)),
             part => {
                 // A part that has moved to another room leaves the one where it was.
                 let from = find(site, key).and_then(|known| known.part_of());
@@ -127,6 +136,9 @@ impl Site {
             EntityKind::Activity => site.activities.retain(|known| known.id.0 != id),
             EntityKind::CodeSet => site.code_sets.retain(|known| known.id.0 != id),
             EntityKind::Picture => site.pictures.retain(|known| known.id.0 != id),
+            EntityKind::Measurement => site.measurements.retain(|known| known.id.0 != id),
+            EntityKind::Result => site.results.retain(|known| known.id.0 != id),
+            EntityKind::Order => site.orders.retain(|known| known.id.0 != id),
             EntityKind::Light | EntityKind::Voice | EntityKind::Plans => set_part(site, Some(RoomId(id)), key, None),
             _ => {
                 let room = find(site, key).and_then(|known| known.part_of());

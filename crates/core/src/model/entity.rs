@@ -5,8 +5,8 @@
 //! names one of them.
 
 use super::{
-    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, Device, ExitPath, House, Lighting, Look, ModeSwitch,
-    Picture, Profile, Room, RoomPlans, Story, Surface, Voice, Zone,
+    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, Device, ExitPath, House, Lighting, Look, Measurement,
+    ModeSwitch, Order, Picture, Profile, Room, RoomPlans, Story, Surface, TestResult, Voice, Zone,
 };
 use crate::id::RoomId;
 use serde::{Deserialize, Serialize};
@@ -53,6 +53,12 @@ pub enum Entity {
     Accepted(InRoom<Accepted>),
     /// A picture that keys show.
     Picture(Picture),
+    /// A reading of a stopwatch.
+    Measurement(Measurement),
+    /// The result of a test.
+    Result(TestResult),
+    /// Something that is missing.
+    Order(Order),
 }
 
 /// What kind of entity an id belongs to.
@@ -76,11 +82,14 @@ pub enum EntityKind {
     Plans,
     Accepted,
     Picture,
+    Measurement,
+    Result,
+    Order,
 }
 
 impl EntityKind {
     /// Every one of them, each after those that it refers to.
-    pub const ALL: [Self; 16] = [
+    pub const ALL: [Self; 19] = [
         Self::House,
         Self::Room,
         Self::Profile,
@@ -97,6 +106,9 @@ impl EntityKind {
         Self::Voice,
         Self::Plans,
         Self::Accepted,
+        Self::Measurement,
+        Self::Result,
+        Self::Order,
     ];
 
     /// Its word in keys, rows and the API.
@@ -119,6 +131,9 @@ impl EntityKind {
             Self::Plans => "plans",
             Self::Accepted => "accepted",
             Self::Picture => "picture",
+            Self::Measurement => "measurement",
+            Self::Result => "result",
+            Self::Order => "order",
         }
     }
 
@@ -258,6 +273,9 @@ impl Entity {
             Self::Plans(e) => (EntityKind::Plans, e.room.0),
             Self::Accepted(e) => (EntityKind::Accepted, e.own.id.0),
             Self::Picture(e) => (EntityKind::Picture, e.id.0),
+            Self::Measurement(e) => (EntityKind::Measurement, e.id.0),
+            Self::Result(e) => (EntityKind::Result, e.id.0),
+            Self::Order(e) => (EntityKind::Order, e.id.0),
         };
         EntityKey { kind, id }
     }

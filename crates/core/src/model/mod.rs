@@ -18,6 +18,7 @@ mod house;
 mod light;
 mod list;
 mod means;
+mod measure;
 mod network;
 mod overrides;
 mod path;
@@ -25,6 +26,7 @@ mod picture;
 mod plans;
 mod profile;
 mod records;
+mod result;
 mod secrets;
 mod site;
 mod situation;
@@ -33,6 +35,7 @@ mod standpoint;
 mod story;
 mod surface;
 mod surface_kind;
+mod test_words;
 mod tested;
 mod transport;
 mod voice;
@@ -54,6 +57,7 @@ pub use light::{
 };
 pub use list::List;
 pub use means::Means;
+pub use measure::{Burst, Ends, Measurement, READING_MAX_MS, READINGS_MAX, SeenIn, Timing};
 pub use network::{Link, Network, Talk};
 pub use overrides::{Override, with_overrides};
 pub use path::{ControlPath, Medium, Offer, PathClass, Tries, Wifi};
@@ -65,6 +69,7 @@ pub use profile::{
     Times, Unlisted, Volume,
 };
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
+pub use result::{Order, OrderState, Outcome, RestingFact, TestOf, TestResult};
 pub use secrets::{Secrets, keep_secrets, leaving};
 pub use site::Site;
 pub use situation::{Situation, situation_name};
@@ -75,6 +80,7 @@ pub use surface::{
     Binding, Does, GAP_MM, Held, LISTED, Lit, May, Role, Surface, SurfaceKey, SurfacePage, SurfaceTrial, Tint,
 };
 pub use surface_kind::{SurfaceKind, SurfaceSize};
+pub use test_words::test_title;
 pub use tested::{TestEffect, Tested};
 pub use transport::Playback;
 pub use voice::{Called, Spoken, Synced, Voice};

@@ -159,9 +159,17 @@ pub enum Basis {
     Measured {
         /// How often.
         n: u32,
+        /// How many of these are struck: left out of the interval, and still counted.
+        #[serde(default, skip_serializing_if = "is_zero")]
+        struck: u32,
     },
     /// The device reports when it is there.
     Confirmed,
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks so")]
+const fn is_zero(n: &u32) -> bool {
+    *n == 0
 }
 
 impl Basis {
@@ -171,7 +179,8 @@ impl Basis {
         match self {
             Self::Assumed => "assumed".to_owned(),
             Self::Profile => "from the profile".to_owned(),
-            Self::Measured { n } => format!("measured {n} ×"),
+            Self::Measured { n, struck: 0 } => format!("measured {n} ×"),
+            Self::Measured { n, struck } => format!("measured {n} ×, {struck} struck"),
             Self::Confirmed => "confirmed by the device".to_owned(),
         }
     }

@@ -1,7 +1,9 @@
 //! The whole of a house as one value: what every computation takes.
 
 use super::list::Listed;
-use super::{Activity, Connection, Cue, Device, House, List, Picture, Room, Surface};
+use super::{
+    Activity, Connection, Cue, Device, House, List, Measurement, Order, Picture, Room, Surface, TestOf, TestResult,
+};
 use crate::id::{CueId, SurfaceId};
 pub use crate::model::Code;
 
@@ -44,6 +46,18 @@ pub struct Site {
     #[serde(default, skip_serializing_if = "List::is_empty")]
     #[schema(value_type = Vec<Picture>)]
     pub pictures: List<Picture>,
+    /// What the stopwatch said, reading by reading.
+    #[serde(default, skip_serializing_if = "List::is_empty")]
+    #[schema(value_type = Vec<Measurement>)]
+    pub measurements: List<Measurement>,
+    /// What was tested, the last result of each test.
+    #[serde(default, skip_serializing_if = "List::is_empty")]
+    #[schema(value_type = Vec<TestResult>)]
+    pub results: List<TestResult>,
+    /// What is missing.
+    #[serde(default, skip_serializing_if = "List::is_empty")]
+    #[schema(value_type = Vec<Order>)]
+    pub orders: List<Order>,
 }
 
 impl Site {
@@ -60,6 +74,9 @@ impl Site {
             code_sets: List::new(),
             activities: List::new(),
             pictures: List::new(),
+            measurements: List::new(),
+            results: List::new(),
+            orders: List::new(),
         }
     }
 
@@ -138,6 +155,12 @@ impl Site {
         self.profile_of(device).is_some_and(|profile| profile.motion.is_some())
     }
 
+    /// The last result of a test.
+    #[must_use]
+    pub fn result_of(&self, test: &TestOf) -> Option<&TestResult> {
+        self.results.iter().find(|result| result.of == *test)
+    }
+
     /// The activity of this id.
     #[must_use]
     pub fn activity(&self, id: ActivityId) -> Option<&Activity> {
@@ -211,6 +234,9 @@ impl Site {
         self.codes.sort_by_key(|code| code.id);
         self.code_sets.sort_by_key(|set| set.id);
         self.pictures.sort_by_key(|picture| picture.id);
+        self.measurements.sort_by_key(|reading| (reading.device, reading.timing, reading.at, reading.id));
+        self.results.sort_by_key(|result| result.id);
+        self.orders.sort_by_key(|order| order.id);
     }
 
     /// Gives cues, surfaces and stories the places in which they stand, as the site file of version 1 had them.
@@ -233,7 +259,7 @@ macro_rules! listed {
     )+};
 }
 
-listed!(Room, Profile, Device, Connection, CodeSet, Activity, Picture);
+listed!(Room, Profile, Device, Connection, CodeSet, Activity, Picture, Measurement, TestResult, Order);
 
 impl Listed for Code {
     fn listed_id(&self) -> Uuid {

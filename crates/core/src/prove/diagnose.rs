@@ -189,7 +189,7 @@ fn of_keys(
             let weight = match wait.span.basis {
                 Basis::Assumed => 0.1,
                 Basis::Profile => 0.03,
-                Basis::Measured { n } => 1.0 / (f64::from(n) + 1.0),
+                Basis::Measured { n, struck } => f64::from(struck + 1) / (f64::from(n) + 1.0),
                 Basis::Confirmed => 0.001,
             };
             let took = wait.label.split(" · ").next().unwrap_or("busy");

@@ -21,6 +21,7 @@ pub mod rests;
 mod stands;
 pub mod story;
 mod support;
+pub mod waits;
 #[cfg(test)]
 mod tests;
 
@@ -32,6 +33,7 @@ pub use rests::RestsOn;
 pub use stands::stands;
 pub use story::{Beat, Course};
 pub use support::supported;
+pub use waits::WaitOfRoom;
 
 use crate::codes::reach::{Hitch, way};
 use crate::device::{Group, Joint, Target, Timed};
@@ -147,6 +149,8 @@ pub struct Matrix {
     pub states: usize,
     /// Groups of devices that switch each other, by name.
     pub coupled: Vec<Vec<String>>,
+    /// The waits that its verdicts rest on, the one first that decides most of them.
+    pub waits: Vec<WaitOfRoom>,
 }
 
 /// A cell with its plan and what it rests on.
@@ -249,7 +253,7 @@ impl<'a> Analysis<'a> {
     /// The matrix.
     #[must_use]
     pub fn matrix(&self) -> Matrix {
-        let cells = self.ends().into_iter().map(|(from, to)| self.cell(from, to)).collect();
+        let cells = self.ends().into_iter().map(|(from, to)| self.cell_and_rests(from, to)).collect();
         self.matrix_of(cells)
     }
 
@@ -263,7 +267,7 @@ impl<'a> Analysis<'a> {
             if !goes_on(cells.len(), of) {
                 return None;
             }
-            cells.push(self.cell(from, to));
+            cells.push(self.cell_and_rests(from, to));
         }
         Some(self.matrix_of(cells))
     }
@@ -276,7 +280,9 @@ impl<'a> Analysis<'a> {
         situations.iter().flat_map(row).collect()
     }
 
-    fn matrix_of(&self, cells: Vec<Cell>) -> Matrix {
+    fn matrix_of(&self, cells: Vec<(Cell, Vec<RestsOn>)>) -> Matrix {
+        let waits = waits::waits(&cells);
+        let cells: Vec<Cell> = cells.into_iter().map(|(cell, _)| cell).collect();
         let situations = self.ours.situations.clone();
         let name =
             |group: &Group<'_>| group.members.iter().map(|(device, _)| self.ours.site.device_name(*device)).collect();
@@ -285,6 +291,7 @@ impl<'a> Analysis<'a> {
             states: cells.iter().map(|cell| cell.states).sum(),
             situations,
             cells,
+            waits,
             coupled: self.ours.groups.iter().filter(|group| !group.links.is_empty()).map(name).collect(),
         }
     }
@@ -295,23 +302,35 @@ impl<'a> Analysis<'a> {
         self.make(from, to, self.policy()).derived.plan
     }
 
+    /// The plan of one cell, and the quicker one for a room in which everything has settled.
+    #[must_use]
+    pub fn both_plans(&self, from: Situation, to: Situation) -> (Plan, Plan) {
+        let policy = self.policy();
+        (self.make(from, to, policy).derived.plan, self.cold(from, to, policy).derived.plan)
+    }
+
     /// One cell.
     #[must_use]
     pub fn cell(&self, from: Situation, to: Situation) -> Cell {
         self.look_into(from, to).0
     }
 
+    /// One cell, with what it rests on.
+    fn cell_and_rests(&self, from: Situation, to: Situation) -> (Cell, Vec<RestsOn>) {
+        let (cell, _, _, rests) = self.look_into(from, to);
+        (cell, rests)
+    }
+
     /// One cell with its plan.
     #[must_use]
     pub fn cell_plan(&self, from: Situation, to: Situation) -> CellPlan {
-        let (cell, made, cold) = self.look_into(from, to);
-        let rests = self.rests(&made, cell.guarantee);
+        let (cell, made, cold, rests) = self.look_into(from, to);
         let broken_off = self.broken_off(&made, from, to);
         let cold = Some(cold.derived.plan).filter(|cold| cold.ready_ms != made.derived.plan.ready_ms);
         CellPlan { cell, plan: made.derived.plan, cold, rests, broken_off }
     }
 
-    fn look_into(&self, from: Situation, to: Situation) -> (Cell, Made, Made) {
+    fn look_into(&self, from: Situation, to: Situation) -> (Cell, Made, Made, Vec<RestsOn>) {
         let site = self.ours.site;
         let policy = self.policy();
         let made = self.make(from, to, policy);
@@ -350,7 +369,7 @@ impl<'a> Analysis<'a> {
             waits_hold,
             verdict: said.verdict(),
             together_percent: rests::together(&rests),
-            weakest: rests.into_iter().find(|rest| !rest.holds),
+            weakest: rests.iter().find(|rest| !rest.holds).cloned(),
             states: proof.states,
             not_proved: proof.not_proved,
             confirm: plan.confirm.clone(),
@@ -360,7 +379,7 @@ impl<'a> Analysis<'a> {
             runnable: plan.runnable && cannot_be_sent.is_empty(),
             cannot_be_sent,
         };
-        (cell, made, cold)
+        (cell, made, cold, rests)
     }
 
     /// When the plan of the other policy would be ready; none where that has no plan for all that it asks for.

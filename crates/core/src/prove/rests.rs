@@ -14,24 +14,14 @@ use crate::device::group::{Cut, Group};
 use crate::device::timed::{self, Residual, Timed};
 use crate::device::{Joint, Target};
 use crate::id::DeviceId;
-use crate::model::{Basis, Effect, Profile, Selection, Site, Span, Standing};
+use crate::evidence;
+pub use crate::model::Ends;
+use crate::model::{Basis, Effect, Profile, Selection, Site, Span, Standing, Timing};
 use crate::plan::{Derived, ScriptStep};
 use crate::words::seconds;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
-
-/// Which end of an interval something rests on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, ToSchema)]
-#[serde(rename_all = "kebab-case")]
-pub enum Ends {
-    /// It takes no longer than this.
-    Longest,
-    /// It takes no less than this.
-    Shortest,
-    /// Both.
-    Both,
-}
 
 /// A wait that the verdict needs.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -40,6 +30,8 @@ pub struct RestsOn {
     pub device: DeviceId,
     /// What is waited for, in words.
     pub what: String,
+    /// What a stopwatch would measure for it; none where nothing can be.
+    pub timing: Option<Timing>,
     /// The interval and its basis.
     pub span: Span,
     /// Which end of it is needed.
@@ -52,32 +44,6 @@ pub struct RestsOn {
     pub coverage_percent: Option<u8>,
 }
 
-/// How many measurements cover the next time with this probability, in %.
-#[must_use]
-pub fn measurements_for(percent: u8) -> u32 {
-    let percent = u32::from(percent.clamp(1, 99));
-    percent.div_ceil(100 - percent)
-}
-
-/// How many cover it between the shortest and the longest: (n−1)/(n+1).
-#[must_use]
-pub fn measurements_between(percent: u8) -> u32 {
-    let percent = u32::from(percent.clamp(1, 99));
-    (100 + percent).div_ceil(100 - percent)
-}
-
-/// With what probability, in %, the longest of n measurements covers the next time (rounded down).
-#[must_use]
-pub fn coverage_of(n: u32) -> u8 {
-    u8::try_from(u64::from(n) * 100 / (u64::from(n) + 1)).unwrap_or(99)
-}
-
-/// The same between the shortest and the longest of them.
-#[must_use]
-pub fn coverage_between(n: u32) -> u8 {
-    u8::try_from(u64::from(n.saturating_sub(1)) * 100 / (u64::from(n) + 1)).unwrap_or(99)
-}
-
 /// How surely all waits hold together, in % (rounded down); none where one was neither confirmed nor measured, or none
 /// was measured.
 #[must_use]
@@ -87,9 +53,10 @@ pub fn together(rests: &[RestsOn]) -> Option<u8> {
     for rest in rests {
         match rest.span.basis {
             Basis::Confirmed => {}
-            Basis::Measured { n } => {
+            Basis::Measured { n, struck } => {
                 measured = true;
-                missed += if rest.ends == Ends::Both { 2.0 } else { 1.0 } / (f64::from(n) + 1.0);
+                let ends = if rest.ends == Ends::Both { 2.0 } else { 1.0 };
+                missed += (ends + f64::from(struck)) / (f64::from(n) + 1.0);
             }
             Basis::Profile | Basis::Assumed => return None,
         }
@@ -151,7 +118,7 @@ pub fn rests_on(
     let strength = |rest: &RestsOn| match rest.span.basis {
         Basis::Assumed => 0,
         Basis::Profile => 1,
-        Basis::Measured { n } => 2 + n,
+        Basis::Measured { n, struck } => 2 + n.saturating_sub(struck),
         Basis::Confirmed => u32::MAX,
     };
     rests.sort_by_key(|rest| (rest.holds, strength(rest), std::cmp::Reverse(rest.span.hi_ms)));
@@ -290,14 +257,16 @@ fn told(site: &Site, group: &Group<'_>, device: DeviceId, source: Source, ends: 
     let profile = site.profile_of(device)?;
     let (span, doing) = span_of(group, &profile, device, source)?;
     let percent = site.house.coverage_percent;
-    let wanted = if ends == Ends::Both { measurements_between(percent) } else { measurements_for(percent) };
+    let timing = timing_of(source);
+    let basis = timing.map_or(span.basis, |timing| evidence::basis(site, device, timing, span, ends));
+    let span = Span { basis, ..span };
     let (holds, lacks, coverage_percent) = match span.basis {
         Basis::Confirmed => (true, 0, None),
-        Basis::Measured { n } => {
-            let covered = if ends == Ends::Both { coverage_between(n) } else { coverage_of(n) };
-            (n >= wanted, wanted.saturating_sub(n), Some(covered))
+        Basis::Measured { n, struck } => {
+            let lacks = evidence::lacking(n, struck, ends, percent);
+            (lacks == 0, lacks, Some(evidence::coverage(n, struck, ends)))
         }
-        Basis::Profile | Basis::Assumed => (false, wanted, None),
+        Basis::Profile | Basis::Assumed => (false, evidence::lacking(0, 0, ends, percent), None),
     };
     let ms = match ends {
         Ends::Longest => format!("up to {}", seconds(span.hi_ms)),
@@ -305,22 +274,22 @@ fn told(site: &Site, group: &Group<'_>, device: DeviceId, source: Source, ends: 
         Ends::Both => format!("{} to {}", seconds(span.lo_ms), seconds(span.hi_ms)),
     };
     let what = format!("{} {doing}, {ms}", site.device_name(device));
-    Some(RestsOn { device, what, span, ends, holds, lacks, coverage_percent })
+    Some(RestsOn { device, what, timing, span, ends, holds, lacks, coverage_percent })
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use rstest::rstest;
-
-    /// n/(n+1): 9 measurements for 90 %, 99 for 99 %.
-    #[rstest]
-    #[case(90, 9)]
-    #[case(99, 99)]
-    #[case(50, 1)]
-    #[case(95, 19)]
-    fn coverage_by_order_statistics(#[case] percent: u8, #[case] n: u32) {
-        assert_eq!(measurements_for(percent), n);
-        assert!(coverage_of(n) >= percent && coverage_of(n - 1) < percent);
-    }
+/// What a stopwatch would measure for it.
+fn timing_of(source: Source) -> Option<Timing> {
+    Some(match source {
+        Source::Own(Residual::WarmUp) => Timing::WarmUp,
+        Source::Own(Residual::CoolDown) => Timing::CoolDown,
+        Source::Own(Residual::Picture) => Timing::Picture,
+        Source::Own(Residual::Input) => Timing::Input,
+        Source::Own(Residual::Gap) => Timing::Gap,
+        Source::Own(Residual::List) => Timing::ListCloses,
+        Source::Own(Residual::Pause) => Timing::MotorPause,
+        Source::Own(Residual::Travel) => return None,
+        Source::Travel(Standing::Up) => Timing::TravelUp,
+        Source::Travel(_) => Timing::TravelDown,
+        Source::Event(_) => Timing::Coupling,
+    })
 }

@@ -1,7 +1,7 @@
 //! What plans and proofs of a room rest on: as long as nothing of it has changed, they stand.
 
 use crate::id::{DeviceId, RoomId};
-use crate::model::{Activity, Cable, Code, Device, Profile, Room, Site};
+use crate::model::{Activity, Cable, Code, Device, Measurement, Profile, Room, Site};
 use std::collections::BTreeSet;
 
 /// Do the plans and proofs of a room that were made in one house stand in another, later one? A *no* may be too careful;
@@ -30,7 +30,8 @@ fn same_devices(then: &Site, now: &Site, room: RoomId) -> bool {
     let shared = then.devices.shares(&now.devices)
         && then.profiles.shares(&now.profiles)
         && then.activities.shares(&now.activities)
-        && then.codes.shares(&now.codes);
+        && then.codes.shares(&now.codes)
+        && then.measurements.shares(&now.measurements);
     if then.connections != now.connections {
         return false;
     }
@@ -42,6 +43,7 @@ fn same_devices(then: &Site, now: &Site, room: RoomId) -> bool {
         && activities(then, room).eq(activities(now, room))
         && with_models(then, &before).eq(with_models(now, &after))
         && (then.codes.shares(&now.codes) || codes(then, &before).eq(codes(now, &after)))
+        && (then.measurements.shares(&now.measurements) || readings(then, &before).eq(readings(now, &after)))
 }
 
 /// The devices that a plan of the room may speak of: those that serve it or are named by its activities, the gateways and
@@ -81,6 +83,10 @@ fn with_models<'a>(
 
 fn codes<'a>(site: &'a Site, which: &BTreeSet<DeviceId>) -> impl Iterator<Item = &'a Code> {
     site.codes.iter().filter(|code| which.contains(&code.device))
+}
+
+fn readings<'a>(site: &'a Site, which: &BTreeSet<DeviceId>) -> impl Iterator<Item = &'a Measurement> {
+    site.measurements.iter().filter(|own| which.contains(&own.device))
 }
 
 fn activities(site: &Site, room: RoomId) -> impl Iterator<Item = &Activity> {

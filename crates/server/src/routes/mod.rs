@@ -18,6 +18,7 @@ mod righting;
 mod rules;
 mod shelf;
 mod surfaces;
+mod visit;
 
 #[cfg(test)]
 pub use evenings::TrialView;
@@ -59,6 +60,7 @@ pub fn api() -> (Router<Houses>, serde_json::Value) {
         .merge(of_rehearsals())
         .merge(of_cues_and_surfaces())
         .merge(of_kit_and_codes())
+        .merge(of_handover())
         .split_for_parts();
     (router, described::complete(serde_json::to_value(description).unwrap_or_default()))
 }
@@ -202,6 +204,20 @@ fn of_kit_and_codes() -> OpenApiRouter<Houses> {
         .routes(routes!(exchange::look))
         .routes(routes!(exchange::carry_out))
         .routes(routes!(exchange::codes))
+}
+
+/// The visit: stopwatch, tests, papers, logbook, service call.
+fn of_handover() -> OpenApiRouter<Houses> {
+    OpenApiRouter::new()
+        .routes(routes!(visit::stopwatch))
+        .routes(routes!(visit::effect))
+        .routes(routes!(visit::take_over))
+        .routes(routes!(visit::gap))
+        .routes(routes!(visit::burst))
+        .routes(routes!(visit::take_gap))
+        .routes(routes!(visit::tests))
+        .routes(routes!(visit::write_down))
+        .routes(routes!(visit::rehearse))
 }
 
 /// What a phone needs: a surface behind a link that nobody can guess, and nothing else.

@@ -54,7 +54,7 @@ impl CellQuery {
 }
 
 /// The house, with a room that is there.
-async fn room_of(houses: &Houses, house: HouseId, room: RoomId) -> Result<Arc<Snapshot>, Problem> {
+pub(super) async fn room_of(houses: &Houses, house: HouseId, room: RoomId) -> Result<Arc<Snapshot>, Problem> {
     let snapshot = houses.snapshot(house).await?;
     snapshot.site.room(room).ok_or_else(no_room)?;
     Ok(snapshot)
@@ -74,23 +74,27 @@ pub async fn matrix(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<Arc<Matrix>>, Problem> {
-    let snapshot = room_of(&houses, house, room).await?;
+    matrix_of(&houses, house, room).await.map(Json)
+}
+
+/// The proof of a room as it stands, worked out where it is not known.
+pub(super) async fn matrix_of(houses: &Houses, house: HouseId, room: RoomId) -> Result<Arc<Matrix>, Problem> {
+    let snapshot = room_of(houses, house, room).await?;
     if let Some(known) = houses.proof((house, room), &snapshot.site) {
-        return Ok(Json(known));
+        return Ok(known);
     }
     let proving = houses.proving((house, room), &snapshot.site);
     let asked = Asked { houses: houses.clone(), room: (house, room), proving };
     let proving = asked.proving.clone();
-    let known = houses.clone();
+    let houses = houses.clone();
     let matrix = PROOF.run(move || {
         // Another page may have asked for the same, and have been first.
-        let known = known.proof((house, room), &snapshot.site);
-        known.or_else(|| {
+        houses.proof((house, room), &snapshot.site).or_else(|| {
             let matrix = Analysis::of(&snapshot.site, room).matrix_watched(|done, of| proving.goes_on(done, of))?;
             Some(houses.keep_proof((house, room), snapshot.site.clone(), matrix))
         })
     });
-    matrix.await?.map(Json).ok_or_else(|| {
+    matrix.await?.ok_or_else(|| {
         let detail = "The proof was cancelled. Ask again to have the matrix worked out.";
         Problem::new(StatusCode::CONFLICT, "cancelled", detail)
     })

@@ -1,5 +1,6 @@
 //! What an edit must satisfy.
 
+mod evidence;
 pub(crate) mod light;
 mod once;
 pub mod plans;
@@ -87,6 +88,9 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
             e.keys.iter_mut().for_each(|key| tidy(&mut key.name));
         }
         Entity::Cue(_) | Entity::Connection(_) | Entity::Code(_) | Entity::Plans(_) | Entity::Picture(_) => {}
+        Entity::Measurement(e) => [&mut e.by_way, &mut e.who, &mut e.note].into_iter().for_each(tidy),
+        Entity::Result(e) => [&mut e.note, &mut e.who].into_iter().for_each(tidy),
+        Entity::Order(e) => [&mut e.what, &mut e.note].into_iter().for_each(tidy),
         Entity::Light(e) => {
             e.zones.iter_mut().for_each(|zone| tidy(&mut zone.name));
             e.looks.iter_mut().for_each(|look| tidy(&mut look.name));
@@ -152,6 +156,9 @@ fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Activity(activity) => self::activity(site, activity),
         Entity::CodeSet(set) => code_set(set),
         Entity::Picture(picture) => self::picture(picture),
+        Entity::Measurement(reading) => evidence::reading(site, reading),
+        Entity::Result(result) => evidence::result(site, result),
+        Entity::Order(order) => evidence::order(site, order),
         part => self::part(site, part),
     }
 }
@@ -306,6 +313,9 @@ pub(crate) fn ids_in(site: &Site, see: &mut impl FnMut(EntityKey, Uuid)) {
     site.codes.iter().for_each(|e| see(of(K::Code, e.id.0), e.id.0));
     site.activities.iter().for_each(|e| see(of(K::Activity, e.id.0), e.id.0));
     site.code_sets.iter().for_each(|e| see(of(K::CodeSet, e.id.0), e.id.0));
+    site.measurements.iter().for_each(|e| see(of(K::Measurement, e.id.0), e.id.0));
+    site.results.iter().for_each(|e| see(of(K::Result, e.id.0), e.id.0));
+    site.orders.iter().for_each(|e| see(of(K::Order, e.id.0), e.id.0));
     for profile in &site.profiles {
         let key = of(K::Profile, profile.id.0);
         see(key, profile.id.0);

@@ -1,0 +1,1 @@
+drop table handover, visit, wanted, test_result, measurement;
