@@ -1,1 +1,1 @@
-drop table handover, visit, wanted, test_result, measurement;
+drop table session, handover, visit, wanted, test_result, measurement;

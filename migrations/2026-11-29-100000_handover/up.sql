@@ -44,6 +44,15 @@ create table visit (
 );
 create index visit_at on visit (house_id, at desc);
 
+-- Whoever has signed in from the network of the house. Only a digest of what the cookie holds is kept.
+create table session (
+    id uuid primary key,
+    digest text not null unique,
+    made_at timestamptz not null default now(),
+    used_at timestamptz not null default now(),
+    label text not null check (length(label) <= 200)
+);
+
 -- A handover is a snapshot: numbered, dated, never changed.
 create table handover (
     house_id uuid not null references house (id) on delete cascade,
@@ -52,6 +61,8 @@ create table handover (
     who text not null check (length(who) between 1 and 80),
     revision bigint not null,
     note text not null default '' check (length(note) <= 2000),
+    -- Ids of the rooms that were handed over; all of them, if none.
+    rooms jsonb not null default '[]',
     -- The site file as it was, and the papers as they were, by name.
     site text not null,
     papers jsonb not null,

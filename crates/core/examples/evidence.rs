@@ -7,7 +7,9 @@ use jiff::Timestamp;
 use kestrel_signal::{Message, ProtocolId};
 use kestrel_core::commission::{TestLine, list, runs};
 use kestrel_core::demo::ids;
-use kestrel_core::file;
+use kestrel_core::papers::{self, Chapter, Links, Made, RoomPart};
+use kestrel_core::prove::Analysis;
+use kestrel_core::{check, file};
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::model::{
     Burst, CodeBody, Measurement, Order, OrderState, Outcome, SeenIn, Site, Span, TestOf, TestResult, Timing,
@@ -132,5 +134,17 @@ fn main() {
     site.orders.push(order(3, None, "Emitter, self-adhesive", 4, OrderState::Fitted, ""));
     site.sort();
     fs::write(FILE, file::write(&site)).unwrap();
+    // What was handed over, as it was: papers are kept and never made anew.
+    let room = ids::tidy_cabin();
+    let matrix = Analysis::of(&site, room).matrix();
+    let (own, tests) = (runs(&site, room), lines(&site, room));
+    let findings = check::room(&site, room).findings;
+    let part = RoomPart { room, matrix: &matrix, runs: &own, tests: &tests, findings: &findings };
+    let made = Made { date: "3 May 2027".to_owned(), revision: 0, handover: Some(1) };
+    fs::create_dir_all("demo/handover").unwrap();
+    fs::write("demo/handover/record.html", papers::record(&site, &[part], &Chapter::ALL, false, &made)).unwrap();
+    let client = papers::client(&site, &[(room, &matrix, [0; 3])], &Links::new(), &made);
+    fs::write("demo/handover/client.html", client).unwrap();
+    fs::write("demo/handover/orders.html", papers::orders_html(&site, &made)).unwrap();
     println!("{} readings, {} results", site.measurements.len(), site.results.len());
 }

@@ -1,10 +1,12 @@
 //! Everything that the margin would say of a room, and how much of each stage is done.
 
 use crate::codes::twins;
+use crate::commission::{self, Run, TestLine, TestState};
+use crate::evidence;
 use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{
-    Basis, Deed, Device, DeviceKind, FindingKind, Power, Profile, Site, Situation, Span, Talk, TestEffect,
+    Basis, Deed, Device, DeviceKind, FindingKind, Power, Profile, SeenIn, Site, Situation, Span, Talk, TestEffect, Timing,
 };
 use crate::next::{self, NextStep};
 use crate::plan::goal;
@@ -12,10 +14,11 @@ use crate::prove::Analysis;
 use crate::{adopt, cue, kit, surface, wiring};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
+use std::sync::Arc;
 use utoipa::ToSchema;
 
 /// What is done of what there is to do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 pub struct Share {
     /// Done.
     pub done: u32,
@@ -40,16 +43,20 @@ pub struct Notes {
     pub surfaces: Share,
     /// Activities that a kept evening goes through.
     pub rehearse: Share,
+    /// Tests that are passed, or not possible here.
+    pub handover: Share,
     /// What comes next in a young room; none where a first plan can be sent.
     pub next: Option<NextStep>,
 }
 
 /// What the plans of a room say of it: by far the largest part of a check, and one that stands as long as
 /// [`crate::prove::stands`] says so.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Planned {
     findings: Vec<Finding>,
     sequences: Share,
+    /// Every switch of the room with its plans.
+    pub runs: Arc<Vec<Run>>,
 }
 
 /// Checks a room.
@@ -75,6 +82,8 @@ pub fn room_planned(site: &Site, room: RoomId, planned: &Planned) -> Notes {
     findings.extend(adopt::in_step(site, room).findings);
     findings.extend(cue::find::findings(site, room));
     findings.extend(surface::find::findings(site, room));
+    let tests = commission::list(site, room, &planned.runs);
+    findings.extend(visited(site, room, &tests));
     findings.sort_by(|a, b| a.weight.cmp(&b.weight).then_with(|| a.text.cmp(&b.text)));
     findings.dedup();
     // What somebody has accepted is told with the reason, last; it is back once it says something else.
@@ -88,8 +97,10 @@ pub fn room_planned(site: &Site, room: RoomId, planned: &Planned) -> Notes {
     let surfaces = surfaces(site, room, &findings);
     let (kit, codes) = (kit(site, room, &findings), coded(site, room));
     let rehearse = rehearsed(site, room);
+    let done = tests.iter().filter(|line| !commission::list::is_left(line)).count();
+    let handover = Share { done: count(done), total: count(tests.len()) };
     let next = next::step(site, room, &findings);
-    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, rehearse, next, findings }
+    Notes { kit, codes, sequences: planned.sequences, cues, surfaces, rehearse, handover, next, findings }
 }
 
 /// What stands in the way of the plans of a room, and how many of them can be sent: each activity from off,
@@ -99,7 +110,7 @@ pub fn planned(site: &Site, room: RoomId) -> Planned {
     let activities = site.activities.iter().filter(|activity| activity.room == room);
     let situations: Vec<Situation> = activities.map(|activity| Situation::In { activity: activity.id }).collect();
     let Some(&first) = situations.first() else {
-        return Planned { findings: vec![], sequences: Share { done: 0, total: 0 } };
+        return Planned { findings: vec![], sequences: Share { done: 0, total: 0 }, runs: Arc::default() };
     };
     let analysis = Analysis::of(site, room);
     let total = count(situations.len() + 1);
@@ -111,7 +122,29 @@ pub fn planned(site: &Site, room: RoomId) -> Planned {
         findings.extend(plan.findings);
     }
     findings.extend(analysis.findings());
-    Planned { findings, sequences: Share { done, total } }
+    let runs = Arc::new(commission::run::of(&analysis));
+    Planned { findings, sequences: Share { done, total }, runs }
+}
+
+/// What the visit has left behind: readings outside the intervals in use, tests that failed and were forgotten.
+fn visited(site: &Site, room: RoomId, tests: &[TestLine]) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    let read: BTreeSet<DeviceId> = site.measurements.iter().map(|own| own.device).collect();
+    for device in site.devices_in(room).filter(|device| device.room == room && read.contains(&device.id)) {
+        for timing in Timing::ALL.into_iter().filter(|timing| !timing.is_pause()) {
+            let known = evidence::known(site, device.id, timing, false);
+            if let Some(Span { lo_ms, hi_ms, .. }) = known.in_use.filter(|_| known.outside > 0) {
+                let kind = FindingKind::ReadingOutside { device: device.id, timing, count: known.outside, lo_ms, hi_ms };
+                findings.push(Finding::of(site, kind));
+            }
+        }
+    }
+    let mut failed = tests.iter().filter(|line| line.state == TestState::Failed && line.result.as_ref().is_some_and(|own| own.seen == SeenIn::House));
+    if let Some(first) = failed.next() {
+        let kind = FindingKind::FailedInHouse { room, count: count(failed.count() + 1), first: first.of.clone() };
+        findings.push(Finding::of(site, kind));
+    }
+    findings
 }
 
 /// A device that serves several rooms and that their activities want in different ways.

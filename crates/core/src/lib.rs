@@ -8,7 +8,8 @@
 //! it ([`device`]), how they are wired ([`wiring`]), and how a room is brought from here to there
 //! ([`plan`]), and whether that holds whatever state it is in ([`prove`]). [`room`] is the same physics run
 //! forwards: a simulated room that receives waveforms; [`adopt`] reads back what it is in, [`story`] is an
-//! evening in it. [`cue`] is the light that follows, [`surface`] what people press. [`edit`] is the one way in which a site changes,
+//! evening in it. [`cue`] is the light that follows, [`surface`] what people press. [`commission`] is the visit to the house, with
+//! [`evidence`] of what was measured, [`papers`] and [`compare`] what is handed over, [`service`] the call a year later. [`edit`] is the one way in which a site changes,
 //! [`file`] how it is kept as one document.
 
 pub mod adopt;
@@ -16,6 +17,7 @@ pub mod begin;
 pub mod check;
 pub mod codes;
 pub mod commission;
+pub mod compare;
 pub mod cue;
 pub mod demo;
 pub mod device;
@@ -29,9 +31,11 @@ pub mod library;
 pub mod light;
 pub mod model;
 pub mod next;
+pub mod papers;
 pub mod plan;
 pub mod prove;
 pub mod room;
+pub mod service;
 pub mod sheet;
 pub mod summary;
 pub mod surface;

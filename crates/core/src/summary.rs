@@ -23,6 +23,9 @@ pub struct Stages {
     pub surfaces: Share,
     /// Activities that a kept evening goes through.
     pub rehearse: Share,
+    /// Tests that are passed, or not possible here.
+    #[serde(default)]
+    pub handover: Share,
 }
 
 /// The worst that there is to mend. Hazards to people are no faults of the work, and stand in the margin of their room.
@@ -108,8 +111,8 @@ fn worst(notes: &Notes) -> Option<Worst> {
 }
 
 fn stages(notes: &Notes) -> Stages {
-    let Notes { kit, codes, sequences, cues, surfaces, rehearse, .. } = *notes;
-    Stages { kit, codes, sequences, cues, surfaces, rehearse }
+    let Notes { kit, codes, sequences, cues, surfaces, rehearse, handover, .. } = *notes;
+    Stages { kit, codes, sequences, cues, surfaces, rehearse, handover }
 }
 
 fn sum<'a>(rooms: impl Iterator<Item = &'a Stages> + Clone) -> Stages {
@@ -126,6 +129,7 @@ fn sum<'a>(rooms: impl Iterator<Item = &'a Stages> + Clone) -> Stages {
         cues: of(|own| own.cues),
         surfaces: of(|own| own.surfaces),
         rehearse: of(|own| own.rehearse),
+        handover: of(|own| own.handover),
     }
 }
 

@@ -19,9 +19,9 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "core",
         &[
-            "id", "words", "sheet", "model", "finding", "codes", "device", "wiring", "plan", "kit", "light", "prove",
-            "room", "adopt", "cue", "surface", "next", "check", "summary", "edit", "library", "begin", "upgrade",
-            "file", "demo",
+            "id", "words", "sheet", "model", "finding", "evidence", "codes", "device", "wiring", "plan", "kit", "light", "prove",
+            "room", "adopt", "cue", "surface", "commission", "service", "papers", "next", "check", "summary", "edit",
+            "compare", "library", "begin", "upgrade", "file", "demo",
         ],
     ),
     (
@@ -45,6 +45,7 @@ const ORDER: [(&str, &[&str]); 5] = [
             "rehearsal",
             "learning",
             "story",
+            "tested",
             "trials",
         ],
     ),
@@ -61,6 +62,9 @@ const ORDER: [(&str, &[&str]); 5] = [
             "under_way",
             "attempts",
             "calls",
+            "logbook",
+            "handovers",
+            "sessions",
             "shelf",
             "backup",
             "migrate",
@@ -70,8 +74,8 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "server",
         &[
-            "problem", "console", "work", "chime", "access", "views", "guard", "houses", "backup", "summary", "page",
-            "routes", "upgrade", "listen", "serve", "verbs", "cli", "main",
+            "problem", "console", "work", "chime", "access", "password", "views", "guard", "houses", "backup", "summary", "page",
+            "routes", "upgrade", "listen", "serve", "verbs", "visit", "cli", "main",
         ],
     ),
 ];

@@ -31,10 +31,10 @@ fn the_golden_file_of_version_1_is_read_as_that_of_version_2() {
 }
 
 #[test]
-fn a_file_of_version_1_is_written_as_version_4_and_is_the_same_from_then_on() {
+fn a_file_of_version_1_is_written_as_version_5_and_is_the_same_from_then_on() {
     let site = file::read(&version_1()).unwrap();
     let text = file::write(&site);
-    assert!(text.contains("\"version\": 4"));
+    assert!(text.contains("\"version\": 5"));
     assert_eq!(file::write(&file::read(&text).unwrap()), text);
 }
 

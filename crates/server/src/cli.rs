@@ -3,7 +3,7 @@
 
 use crate::console::{Failure, input, print};
 use crate::serve::{self, Options};
-use crate::verbs;
+use crate::{verbs, visit};
 use clap::{Parser, Subcommand};
 use kestrel_signal::radio::{self, RadioReading};
 use kestrel_signal::{Message, ProtocolId, Reading, exchange, read, text};
@@ -89,6 +89,25 @@ enum Verb {
         #[command(flatten)]
         database: verbs::Database,
     },
+    /// The tests that a house needs, and how each stands; exit code 1 where one failed or is stale.
+    Tests(visit::TestsArgs),
+    /// The as-built record of a house as an HTML document.
+    Record(visit::RecordArgs),
+    /// What differs between two site files, in sentences; exit code 1 where something does.
+    Compare {
+        /// The earlier one (- reads standard input).
+        before: String,
+        /// The later one.
+        after: String,
+        /// Print one JSON document.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Set the password for --listen: read from standard input, one line (needs the database).
+    Password {
+        #[command(flatten)]
+        database: verbs::Database,
+    },
     /// Print the JSON Schema of the site file.
     Schema,
     /// Print the description of the HTTP interface (OpenAPI).
@@ -113,6 +132,10 @@ pub fn run(cli: Cli) -> ExitCode {
         Verb::Backup { file, without_secrets, database } => verbs::backup(&file, without_secrets, &database),
         Verb::Restore { file, database } => verbs::restore(&file, &database),
         Verb::Import { file, replace, database } => verbs::import(&file, replace, &database),
+        Verb::Tests(args) => visit::tests(&args),
+        Verb::Record(args) => visit::record(&args),
+        Verb::Compare { before, after, json } => visit::compare(&before, &after, json),
+        Verb::Password { database } => visit::password(&database),
         Verb::Schema => serde_json::to_string_pretty(&kestrel_core::file::schema())
             .map(print)
             .map_err(|error| Failure::Other(error.to_string())),

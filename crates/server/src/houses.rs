@@ -7,7 +7,7 @@ use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{Elsewhere, Watched};
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::check::{self, Notes, Planned};
-use kestrel_core::commission::{Run, runs};
+use kestrel_core::commission::Run;
 use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, RoomId, SurfaceId};
 use kestrel_core::model::{Site, situation_name};
@@ -39,7 +39,6 @@ pub struct Houses {
     proofs: KnownOf<Matrix>,
     plans: KnownOf<Planned>,
     notes: KnownOf<Notes>,
-    runs: KnownOf<Vec<Run>>,
     edits: broadcast::Sender<Arc<Edited>>,
     /// Houses that are gone from the shelf, or are another one from now on.
     gone: broadcast::Sender<HouseId>,
@@ -159,7 +158,6 @@ impl Houses {
             proofs: Arc::default(),
             plans: Arc::default(),
             notes: Arc::default(),
-            runs: Arc::default(),
             edits: broadcast::channel(256).0,
             gone: broadcast::channel(256).0,
             new: broadcast::channel(256).0,
@@ -193,8 +191,10 @@ impl Houses {
 
     /// The switches of a room with their plans; worked out anew where something that they rest on was touched.
     pub fn runs(&self, room: RoomKey, site: &Arc<Site>) -> Arc<Vec<Run>> {
-        known(&self.runs, room, |then| stands(then, site, room.1))
-            .unwrap_or_else(|| keep(&self.runs, room, site.clone(), runs(site, room.1)))
+        known(&self.plans, room, |then| stands(then, site, room.1))
+            .unwrap_or_else(|| keep(&self.plans, room, site.clone(), check::planned(site, room.1)))
+            .runs
+            .clone()
     }
 
     /// One more page waits for the proof of a room: the one that is under way, or a new one where the house was edited
@@ -333,7 +333,6 @@ impl Houses {
         lock(&self.proofs).retain(|room, _| others(room));
         lock(&self.plans).retain(|room, _| others(room));
         lock(&self.notes).retain(|room, _| others(room));
-        lock(&self.runs).retain(|room, _| others(room));
         lock(&self.trials).retain(|room, trial| {
             if !others(room) {
                 trial.cancel();
@@ -395,7 +394,6 @@ impl Houses {
         lock(&self.proofs).retain(|room, _| there(room));
         lock(&self.plans).retain(|room, _| there(room));
         lock(&self.notes).retain(|room, _| there(room));
-        lock(&self.runs).retain(|room, _| there(room));
         let _ = self.edits.send(Arc::new(Edited {
             at: saved.at,
             who: who.name.clone(),

@@ -9,6 +9,7 @@ mod guard;
 mod houses;
 mod listen;
 mod page;
+mod password;
 mod problem;
 mod routes;
 mod serve;
@@ -18,6 +19,7 @@ mod tests;
 mod upgrade;
 mod verbs;
 mod views;
+mod visit;
 mod work;
 
 use clap::Parser;

@@ -8,7 +8,8 @@ use axum::extract::{DefaultBodyLimit, Request};
 use axum::http::header;
 use backon::{ConstantBuilder, Retryable};
 use kestrel_core::demo;
-use kestrel_store::Store;
+use kestrel_store::{NewHandover, Store};
+use std::collections::BTreeMap;
 use std::net::{Ipv4Addr, SocketAddr};
 use std::time::Duration;
 use tokio::net::TcpListener;
@@ -41,6 +42,10 @@ pub struct Options {
     /// Where phones of the house reach surfaces by their links, such as 0.0.0.0:7311; only this machine does without.
     #[arg(long, env = "KESTREL_SURFACES")]
     surfaces: Option<SocketAddr>,
+    /// Where the workbench itself is reached over the network of the house, such as 0.0.0.0:7312; asks for the password that
+    /// `kestrel-dune password` sets. Only this machine does without. There is no TLS: a reverse proxy can add it.
+    #[arg(long, env = "KESTREL_LISTEN")]
+    listen: Option<SocketAddr>,
     /// The MQTT broker of the rehearsal rooms, such as 127.0.0.1:1883; messages pass in memory without one.
     #[arg(long, env = "KESTREL_MQTT")]
     mqtt: Option<SocketAddr>,
@@ -77,6 +82,19 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     let (workbench, phones) = listen::limits();
     tokio::spawn(crate::summary::keep_up(houses.clone()));
     tokio::spawn(keep_house(houses.store().clone()));
+    if let Some(at) = options.listen {
+        if crate::password::kept(houses.store()).await.map_err(|error| error.to_string())?.is_none() {
+            let how = "set one first: kestrel-dune password (or ./kestrel password)";
+            return Err(format!("--listen {at}: whoever reaches that address could do everything without a password; {how}"));
+        }
+        let listener = TcpListener::bind(at).await.map_err(|error| {
+            format!("{at} cannot be used for the workbench ({error}); choose another one with --listen")
+        })?;
+        let address = listener.local_addr().map_err(|error| error.to_string())?;
+        println!("The workbench is on http://{address} for whoever knows the password; the network of a house is no safe place");
+        let (theirs, _) = listen::limits();
+        tokio::spawn(listen::serve(listener, for_network(houses.clone()), theirs, houses.closing()));
+    }
     if let Some(at) = options.surfaces {
         let listener = TcpListener::bind(at).await.map_err(|error| {
             format!("{at} cannot be used for surfaces ({error}); choose another one with --surfaces")
@@ -101,7 +119,15 @@ const DEMO: &str = "demo-loaded";
 async fn begin(store: &Store, demo: bool) -> Result<(), kestrel_store::StoreError> {
     let loaded = store.setting::<bool>(DEMO).await?.unwrap_or_default() || !store.shelf().await?.is_empty();
     if demo && !loaded {
-        store.add_house(&demo::marram_point()).await?;
+        let house = demo::marram_point();
+        store.add_house(&house).await?;
+        let papers: BTreeMap<String, String> =
+            demo::HANDED_OVER.iter().map(|(name, text)| ((*name).to_owned(), (*text).to_owned())).collect();
+        let note = "Bunk Cabin, tidy is finished; the other rooms are still being worked on.";
+        let rooms = [demo::ids::tidy_cabin()];
+        let new =
+            NewHandover { number: 1, who: "R. Ferrow", revision: 0, note, rooms: &rooms, site: &house, papers: &papers };
+        store.hand_over(house.house.id, &new).await?;
     }
     if demo {
         store.set(DEMO, &true).await?;
@@ -140,6 +166,19 @@ pub fn app(houses: Houses, allowed: Allowed) -> Router {
         .layer(CompressionLayer::new())
         .layer(CatchPanicLayer::custom(routes::panicked))
         .layer(axum::middleware::from_fn_with_state(allowed, guard::admit))
+        .layer(TraceLayer::new_for_http().make_span_with(span))
+}
+
+/// The whole application for the network of the house: nothing of it without a session.
+pub fn for_network(houses: Houses) -> Router {
+    let (api, _) = routes::api();
+    api.with_state(houses.clone())
+        .fallback(page::serve)
+        .method_not_allowed_fallback(routes::wrong_method)
+        .layer(DefaultBodyLimit::max(MAX_BODY))
+        .layer(CompressionLayer::new())
+        .layer(CatchPanicLayer::custom(routes::panicked))
+        .layer(axum::middleware::from_fn_with_state(houses, guard::signed_in))
         .layer(TraceLayer::new_for_http().make_span_with(span))
 }
 

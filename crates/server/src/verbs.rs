@@ -70,13 +70,13 @@ pub struct Database {
     pub dumps: crate::upgrade::Dumps,
 }
 
-fn site(name: &str) -> Result<Site, Failure> {
+pub(crate) fn site(name: &str) -> Result<Site, Failure> {
     let bytes = input_within(name, FILE_MAX)?;
     let text = String::from_utf8(bytes).map_err(|_| Failure::Input(format!("{name} is not UTF-8 text")))?;
     file::read(&text).map_err(|error| Failure::Input(format!("{name}: {error}")))
 }
 
-fn room(site: &Site, wanted: &str) -> Result<RoomId, Failure> {
+pub(crate) fn room(site: &Site, wanted: &str) -> Result<RoomId, Failure> {
     let found = site
         .rooms
         .iter()
@@ -327,12 +327,12 @@ pub fn check(args: &CheckArgs) -> Result<(), Failure> {
     }
 }
 
-fn json(value: &impl Serialize) -> Result<(), Failure> {
+pub(crate) fn json(value: &impl Serialize) -> Result<(), Failure> {
     print(serde_json::to_string_pretty(value).map_err(|error| Failure::Other(error.to_string()))?);
     Ok(())
 }
 
-fn with_store<T>(database: &Database, work: impl AsyncFnOnce(Store) -> Result<T, Failure>) -> Result<T, Failure> {
+pub(crate) fn with_store<T>(database: &Database, work: impl AsyncFnOnce(Store) -> Result<T, Failure>) -> Result<T, Failure> {
     let other = |error: &dyn std::fmt::Display| Failure::Other(error.to_string());
     let runtime = tokio::runtime::Runtime::new().map_err(|error| other(&error))?;
     runtime.block_on(async {

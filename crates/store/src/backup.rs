@@ -17,7 +17,7 @@ use std::fmt::Write as _;
 use uuid::Uuid;
 
 /// The tables of a house, each after those that it refers to, with the columns that order its rows.
-const TABLES: [(&str, &str); 22] = [
+const TABLES: [(&str, &str); 27] = [
     ("house", "id"),
     ("room", "id"),
     ("profile", "id"),
@@ -34,10 +34,15 @@ const TABLES: [(&str, &str); 22] = [
     ("surface", "id"),
     ("story", "id"),
     ("accepted", "id"),
+    ("measurement", "id"),
+    ("test_result", "id"),
+    ("wanted", "id"),
     ("change", "house_id, revision"),
     ("attempt", "at, id"),
     ("photo", "house_id, id"),
     ("service_call", "at, id"),
+    ("visit", "at, id"),
+    ("handover", "house_id, number"),
     ("surface_link", "token"),
     ("house_before", "house_id"),
 ];

@@ -197,6 +197,10 @@ diesel::table! {
 }
 
 diesel::table! {
+    session (id) { id -> Uuid, digest -> Text, made_at -> Timestamptz, used_at -> Timestamptz, label -> Text, }
+}
+
+diesel::table! {
     handover (house_id, number) {
         house_id -> Uuid,
         number -> Integer,
@@ -204,6 +208,7 @@ diesel::table! {
         who -> Text,
         revision -> BigInt,
         note -> Text,
+        rooms -> Jsonb,
         site -> Text,
         papers -> Jsonb,
     }

@@ -40,7 +40,12 @@ pub fn runs(site: &Site, room: RoomId) -> Vec<Run> {
     if !site.activities.iter().any(|activity| activity.room == room) {
         return vec![];
     }
-    let analysis = Analysis::of(site, room);
+    of(&Analysis::of(site, room))
+}
+
+/// The same of a room that is taken apart already.
+#[must_use]
+pub fn of(analysis: &Analysis<'_>) -> Vec<Run> {
     let situations = analysis.ours().situations.clone();
     let mut all = Vec::new();
     for &from in &situations {

@@ -13,6 +13,14 @@ use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 use uuid::Uuid;
 
+/// The demo house without its own evidence.
+fn bare() -> Site {
+    let mut site = demo::with_disc();
+    site.measurements = Default::default();
+    site.results = Default::default();
+    site
+}
+
 fn of_hall(site: &Site) -> Vec<TestLine> {
     list(site, ids::boat_hall(), &runs(site, ids::boat_hall()))
 }
@@ -33,7 +41,7 @@ fn result(number: u128, line: &TestLine, outcome: Outcome, seen: SeenIn) -> Test
 
 /// The house with every test of the hall passed.
 fn all_passed() -> Site {
-    let mut site = demo::with_disc();
+    let mut site = bare();
     let lines = of_hall(&site);
     site.results.extend((0..).zip(&lines).map(|(at, line)| result(at, line, Outcome::Passed, SeenIn::House)));
     site
@@ -45,8 +53,26 @@ fn stale(site: &Site) -> BTreeMap<TestOf, Vec<String>> {
 }
 
 #[test]
+fn the_demo_shows_every_state_of_a_test_and_a_finished_room() {
+    let site = demo::marram_point();
+    let states: BTreeSet<TestState> = of_hall(&site).iter().map(|line| line.state).collect();
+    let all = [
+        TestState::Failed,
+        TestState::Stale,
+        TestState::Open,
+        TestState::Rehearsed,
+        TestState::NotPossible,
+        TestState::Passed,
+    ];
+    assert_eq!(states, BTreeSet::from(all), "run the example `evidence` where the facts of tests have changed");
+    let tidy = list(&site, ids::tidy_cabin(), &runs(&site, ids::tidy_cabin()));
+    let left: Vec<&str> = tidy.iter().filter(|line| line.state != TestState::Passed).map(|l| l.title.as_str()).collect();
+    assert!(left.is_empty() && tidy.len() > 5, "{left:?}");
+}
+
+#[test]
 fn the_hall_has_tests_of_every_kind_and_each_says_what_to_do_and_see() {
-    let lines = of_hall(&demo::with_disc());
+    let lines = of_hall(&bare());
     let kinds: BTreeSet<&str> = lines.iter().map(|line| line.kind).collect();
     for kind in ["function", "wait", "switch", "cue", "surface key", "in step", "safety"] {
         assert!(kinds.contains(kind), "{kind} of {kinds:?}");
@@ -61,7 +87,7 @@ fn the_hall_has_tests_of_every_kind_and_each_says_what_to_do_and_see() {
 
 #[test]
 fn whoever_can_be_hurt_is_warned() {
-    let lines = of_hall(&demo::with_disc());
+    let lines = of_hall(&bare());
     let of = |want: &TestOf| lines.iter().find(|line| line.of == *want).unwrap();
     let stop = of(&TestOf::Stop { device: ids::screen() });
     assert!(stop.care.as_ref().unwrap().contains("keep clear"), "{:?}", stop.care);
@@ -101,7 +127,7 @@ fn another_name_makes_nothing_stale() {
 
 #[test]
 fn what_failed_is_failed_until_something_changes_and_a_rehearsed_pass_is_no_pass() {
-    let mut site = demo::with_disc();
+    let mut site = bare();
     let lines = of_hall(&site);
     site.results.push(result(1, &lines[0], Outcome::Failed, SeenIn::House));
     site.results.push(result(2, &lines[1], Outcome::Passed, SeenIn::Rehearsed));
@@ -112,7 +138,7 @@ fn what_failed_is_failed_until_something_changes_and_a_rehearsed_pass_is_no_pass
 
 #[test]
 fn waits_that_were_read_often_enough_are_passed_without_a_tick() {
-    let mut site = demo::with_disc();
+    let mut site = bare();
     let line = |site: &Site| {
         let warm = TestOf::Wait { device: ids::projector(), timing: crate::model::Timing::WarmUp };
         of_hall(site).into_iter().find(|line| line.of == warm).unwrap()
@@ -230,7 +256,7 @@ proptest! {
 
 #[test]
 fn a_reading_goes_with_its_device_and_an_undo_brings_it_back() {
-    let mut site = demo::marram_point();
+    let mut site = bare();
     let reading = crate::model::Measurement {
         id: crate::id::MeasurementId(Uuid::from_u128(77)),
         device: ids::disc_player(),
@@ -261,7 +287,7 @@ fn a_reading_goes_with_its_device_and_an_undo_brings_it_back() {
 
 #[test]
 fn readings_of_no_time_and_of_hours_are_refused() {
-    let mut site = demo::marram_point();
+    let mut site = bare();
     for ms in [0, 3_600_000] {
         let reading = crate::model::Measurement {
             id: crate::id::MeasurementId(Uuid::from_u128(78)),

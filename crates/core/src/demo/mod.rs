@@ -23,6 +23,13 @@ static HOUSE: LazyLock<Site> = LazyLock::new(|| {
     file::read(FILE).expect("demo/marram-point.kdune.json is a site file")
 });
 
+/// The papers of the first handover, that of *Bunk Cabin, tidy*, by name: as they were made then.
+pub const HANDED_OVER: [(&str, &str); 3] = [
+    ("record", include_str!("../../../../demo/handover/record.html")),
+    ("client", include_str!("../../../../demo/handover/client.html")),
+    ("orders", include_str!("../../../../demo/handover/orders.html")),
+];
+
 /// The house as a programmer finds it on the second day.
 #[must_use]
 pub fn marram_point() -> Site {

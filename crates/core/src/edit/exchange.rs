@@ -399,7 +399,9 @@ impl Work<'_> {
     fn references(&mut self) {
         let site = self.site;
         let follow = Follow::of(self.device.id, self.old, self.model, self.mapping);
-        for entity in entities(site) {
+        // Evidence stays what it was: what was seen of the old model is stale, or of nothing, from now on.
+        let evidence = |own: &Entity| matches!(own, Entity::Measurement(_) | Entity::Result(_));
+        for entity in entities(site).into_iter().filter(|own| !evidence(own)) {
             if matches!(entity, Entity::Device(_) | Entity::Connection(_) | Entity::Code(_) | Entity::Profile(_)) {
                 continue;
             }

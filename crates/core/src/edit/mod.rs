@@ -126,7 +126,14 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
                 }
                 Entity::Room(room) => {
                     let own = site.room(room.id).map(parts).unwrap_or_default();
-                    own.into_iter().rev().map(|part| Change { before: Some(part), after: None }).collect()
+                    let mut changes: Vec<Change> =
+                        own.into_iter().rev().map(|part| Change { before: Some(part), after: None }).collect();
+                    // What is missing is still missing, for the house.
+                    changes.extend(site.orders.iter().filter(|own| own.room == Some(room.id)).map(|own| Change {
+                        before: Some(Entity::Order(own.clone())),
+                        after: Some(Entity::Order(crate::model::Order { room: None, ..own.clone() })),
+                    }));
+                    changes
                 }
                 _ => vec![],
             };

@@ -37,6 +37,8 @@ pub enum Stage {
     Surfaces,
     /// The room that answers.
     Rehearse,
+    /// The visit, and what comes after it.
+    Handover,
 }
 
 /// Where a finding is.
@@ -199,6 +201,9 @@ pub fn weight_and_title(kind: &FindingKind) -> (Weight, &'static str) {
         K::NoMac { .. } => (Stops, "No MAC address"),
         K::WrongBand { .. } => (Stops, "Wrong band"),
         K::Assumed { .. } => (Caution, "Assumed"),
+        K::ReadingOutside { .. } => (Caution, "Outside its interval"),
+        K::FailedInHouse { .. } => (Caution, "Failed in the house"),
+        K::ChangedSince { .. } => (Remark, "Changed since"),
         K::BothReact { .. } => (Caution, "Both react"),
         K::ToggleNotTwo { .. } => (Caution, "A toggle, not two codes"),
         K::SameCode { .. } => (Caution, "Same code"),
@@ -292,6 +297,8 @@ pub fn place(site: &Site, kind: &FindingKind) -> Place {
         | K::Assumed { device, .. }
         | K::CutOff { device, .. }
         | K::KeepClear { device, .. } => Place::on(Stage::Kit).device(device),
+        K::ReadingOutside { device, .. } => Place::on(Stage::Handover).device(device),
+        K::FailedInHouse { .. } | K::ChangedSince { .. } => Place::on(Stage::Handover),
         K::RoomsClash { device, mine, .. } | K::RoomsShare { device, mine, .. } => {
             Place::on(Stage::Kit).device(device).activity(mine)
         }

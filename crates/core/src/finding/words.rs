@@ -139,6 +139,25 @@ impl Say<'_> {
                 self.activity(*other),
                 self.room(*room)
             ),
+            K::ReadingOutside { device: id, timing, count, lo_ms, hi_ms } => {
+                let readings = if *count == 1 { "A reading lies".to_owned() } else { format!("{count} readings lie") };
+                format!(
+                    "{readings} outside the interval that plans use for {}, {} ({} to {}). Look at them in Handover, and take the new interval over or strike them with a reason.",
+                    device(id),
+                    timing.words(),
+                    seconds(*lo_ms),
+                    seconds(*hi_ms)
+                )
+            }
+            K::FailedInHouse { count, first, .. } => {
+                let title = crate::model::test_title(self.site, first);
+                let more = if *count > 1 { format!(" and {} more", count - 1) } else { String::new() };
+                format!("“{title}”{more} failed in the house, and nothing of it has been changed or tried again since. See Tests in Handover.")
+            }
+            K::ChangedSince { number, count } => {
+                let things = if *count == 1 { "1 thing has".to_owned() } else { format!("{count} things have") };
+                format!("{things} been changed since handover {number}. Test what is stale, and hand over again; Papers compares the two.")
+            }
             K::Assumed { device: id, time, lo_ms, hi_ms } => {
                 let does = match time {
                     AssumedTime::WarmUp => "starts up in",

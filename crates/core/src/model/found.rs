@@ -65,6 +65,12 @@ pub enum FindingKind {
     NoMac { device: DeviceId },
     /// A radio for another band.
     WrongBand { device: DeviceId },
+    /// A reading of the house outside the interval in use.
+    ReadingOutside { device: DeviceId, timing: super::Timing, count: u32, lo_ms: u32, hi_ms: u32 },
+    /// Tests that failed in the house, and nothing came of it.
+    FailedInHouse { room: RoomId, count: u32, first: super::TestOf },
+    /// A house that was handed over, and edited since.
+    ChangedSince { number: i32, count: u32 },
     /// A time that nobody measured.
     Assumed { device: DeviceId, time: AssumedTime, lo_ms: u32, hi_ms: u32 },
     // Codes.

@@ -30,6 +30,10 @@ pub struct House {
     /// Where it stands, for sunrise and sunset; none where nobody has said.
     #[serde(default)]
     pub place: Option<Standpoint>,
+    /// The machine that stays in the house and serves its surfaces, as phones reach it: host and port. Nothing stays, if
+    /// none; then no paper carries a code to be scanned.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub stays: Option<String>,
 }
 
 /// Who programs a house, as its family reaches them.
@@ -61,6 +65,7 @@ impl House {
             path_order: vec![],
             coverage_percent: Self::usual_coverage(),
             place: None,
+            stays: None,
         }
     }
 

@@ -58,7 +58,7 @@ fn what_ready_hangs_on_is_marked_and_nothing_else() {
 fn every_wait_says_how_it_is_known() {
     let plan = plan(&whole(), ids::boat_hall(), Situation::Off, film());
     let labels: Vec<&str> = plan.waits.iter().map(|wait| wait.label.as_str()).collect();
-    assert!(labels.contains(&"starting up · ≤ 29.4 s, measured 9 ×"), "{labels:?}");
+    assert!(labels.contains(&"starting up · ≤ 29.4 s, from the profile"), "{labels:?}");
     assert!(labels.contains(&"moving · ≤ 24 s, from the profile"));
     assert!(labels.contains(&"starting up · ≤ 18 s, assumed"));
 }

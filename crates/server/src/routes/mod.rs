@@ -9,6 +9,8 @@ mod houses;
 mod kit;
 mod learning;
 mod live;
+mod logbook;
+mod papers;
 mod plans;
 mod proofs;
 mod readings;
@@ -16,6 +18,8 @@ mod rehearsals;
 mod replacing;
 mod righting;
 mod rules;
+mod service;
+mod session;
 mod shelf;
 mod surfaces;
 mod visit;
@@ -218,6 +222,18 @@ fn of_handover() -> OpenApiRouter<Houses> {
         .routes(routes!(visit::tests))
         .routes(routes!(visit::write_down))
         .routes(routes!(visit::rehearse))
+        .routes(routes!(papers::paper))
+        .routes(routes!(papers::orders))
+        .routes(routes!(papers::handovers, papers::hand_over))
+        .routes(routes!(papers::compared))
+        .routes(routes!(logbook::logbook, logbook::note))
+        .routes(routes!(logbook::logbook_file))
+        .routes(routes!(logbook::as_it_was))
+        .routes(routes!(logbook::put_back))
+        .routes(routes!(service::ask))
+        .routes(routes!(service::outcome))
+        .routes(routes!(session::session, session::sign_in, session::sign_out))
+        .routes(routes!(session::end_session))
 }
 
 /// What a phone needs: a surface behind a link that nobody can guess, and nothing else.

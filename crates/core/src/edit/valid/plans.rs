@@ -29,6 +29,15 @@ pub(super) fn house(house: &House) -> Result<(), EditError> {
             return Err(field(what, format!("is one line of at most {LINE_MAX} characters. Shorten it.")));
         }
     }
+    if let Some(stays) = &house.stays {
+        let (host, port) = stays.rsplit_once(':').unwrap_or((stays, "80"));
+        let plain = |c: char| c.is_ascii_alphanumeric() || matches!(c, '.' | '-' | ':' | '[' | ']');
+        let usable = !host.is_empty() && host.chars().all(plain) && port.parse::<u16>().is_ok_and(|port| port > 0);
+        if !usable || stays.len() > LINE_MAX {
+            let problem = "is a host and a port, such as 192.0.2.40:7311, as phones in the house reach it.";
+            return Err(field("Machine that stays", problem));
+        }
+    }
     if (50..=99).contains(&house.coverage_percent) {
         return Ok(());
     }
