@@ -82,11 +82,25 @@ export class Kestrel {
     await this.launch();
   }
 
-  private async launch(): Promise<void> {
-    const database = new URL(`${cluster()}/${this.name}`);
+  /** The address of its database, past the link. */
+  get database(): string {
+    return `${cluster()}/${this.name}`;
+  }
+
+  /** Where the workbench is reached over the network, once it listens there. */
+  network = "";
+
+  /** Starts anew, and listens on the network as well. */
+  async listen(): Promise<void> {
+    await this.halt();
+    await this.launch(["--listen", "127.0.0.1:0"]);
+  }
+
+  private async launch(more: string[] = []): Promise<void> {
+    const database = new URL(this.database);
     database.port = String(this.link.port);
     const binary = process.env["KESTREL_BINARY"] ?? resolve(root, "target/debug/kestrel-dune");
-    const child = spawn(binary, [this.verb, "--port", "0"], {
+    const child = spawn(binary, [this.verb, "--port", "0", ...more], {
       env: { ...process.env, KESTREL_DATABASE_URL: database.href },
       stdio: ["ignore", "pipe", "inherit"],
     });
@@ -94,8 +108,10 @@ export class Kestrel {
     this.url = await new Promise<string>((found, failed) => {
       child.once("exit", (code) => failed(new Error(`the server ended with code ${code}`)));
       child.stdout.on("data", (chunk: Buffer) => {
-        const address = /http:\/\/[\d.:]+/.exec(chunk.toString());
-        if (address) found(address[0]);
+        const text = chunk.toString();
+        this.network = /workbench is on (http:\/\/[\d.:]+)/.exec(text)?.[1] ?? this.network;
+        const address = /Kestrel Dune is on (http:\/\/[\d.:]+)/.exec(text)?.[1];
+        if (address) found(address);
       });
     });
   }

@@ -1,5 +1,6 @@
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
+import { SignIn } from "./shell/SignIn";
 
 // A phone loads nothing of the workbench, and the workbench nothing of a phone.
 const LivePage = lazy(() => import("./live/LivePage").then((part) => ({ default: part.LivePage })));
@@ -9,7 +10,8 @@ const Room = lazy(() => import("./shell/Room").then((part) => ({ default: part.R
 /** Everything that the page shows, by address. */
 export function App() {
   return (
-    <Suspense fallback={<p className="p-6">One moment …</p>}>
+    <SignIn>
+      <Suspense fallback={<p className="p-6">One moment …</p>}>
       <Routes>
         <Route path="/" element={<ShelfPage />} />
         <Route path="/houses/:house" element={<Room />} />
@@ -18,6 +20,7 @@ export function App() {
         <Route path="/s/:token" element={<LivePage />} />
         <Route path="*" element={<Navigate to="/" replace />} />
       </Routes>
-    </Suspense>
+      </Suspense>
+    </SignIn>
   );
 }

@@ -29,6 +29,9 @@ export function setWho(name: string): void {
   localStorage.setItem(WHO, name.trim());
 }
 
+/** Said where the server wants a password before it answers. */
+export const SIGN_IN = "kestrel-sign-in";
+
 /** This page's own name, so that it knows its own changes when they are announced. */
 export const PAGE: string = crypto.randomUUID();
 
@@ -45,6 +48,11 @@ client.use({
     if (who) request.headers.set("kestrel-who", encodeURIComponent(who));
     request.headers.set("kestrel-page", PAGE);
     return request;
+  },
+  onResponse({ request, response }) {
+    const signing = request.url.endsWith("/api/session") && request.method === "POST";
+    if (response.status === 401 && !signing) window.dispatchEvent(new Event(SIGN_IN));
+    return response;
   },
 });
 

@@ -132,6 +132,12 @@ function withOne(house: HouseView, one: PutEntity): HouseView {
       return { ...house, code_sets: replaced(house.code_sets, one.value) };
     case "picture":
       return house;
+    case "measurement":
+      return { ...house, measurements: byTime(replaced(house.measurements, one.value)) };
+    case "result":
+      return { ...house, results: replaced(house.results, one.value) };
+    case "order":
+      return { ...house, orders: replaced(house.orders, one.value) };
     case "light": {
       const light = ownPart(one.value);
       return inRoom(house, one.value.room, (room) => ({
@@ -235,6 +241,12 @@ function without(house: HouseView, { kind, id }: TakenEntity): HouseView {
       return { ...house, activities: others(house.activities) };
     case "code-set":
       return { ...house, code_sets: others(house.code_sets) };
+    case "measurement":
+      return { ...house, measurements: others(house.measurements) };
+    case "result":
+      return { ...house, results: others(house.results) };
+    case "order":
+      return { ...house, orders: others(house.orders) };
     case "light":
       return inRoom(house, id, (room) => ({
         ...room,
@@ -253,6 +265,11 @@ function without(house: HouseView, { kind, id }: TakenEntity): HouseView {
     case "accepted":
       return everywhere((room) => ({ ...room, accepted: others(room.accepted ?? []) }));
   }
+}
+
+/** Readings in the order in which they were taken. */
+function byTime<T extends { at: string }>(list: readonly T[]): T[] {
+  return [...list].sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0));
 }
 
 function byPosition<T extends { position?: number }>(list: readonly T[]): T[] {

@@ -108,6 +108,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/as-it-was": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Puts the house, or one thing of it, back as it was at a revision: one step, which undo takes back. Readings and results of
+         *     tests stay.
+         */
+        post: operations["restore_as_it_was"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/as-it-was/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is another thing today than it was at a revision, in sentences. */
+        get: operations["as_it_was"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/attempts": {
         parameters: {
             query?: never;
@@ -223,6 +260,23 @@ export interface paths {
         };
         /** Codes of the house that resemble this one. */
         get: operations["twins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What differs between a handover and another one, or today, in sentences. */
+        get: operations["compared"];
         put?: never;
         post?: never;
         delete?: never;
@@ -431,6 +485,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/handovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The handovers of a house, the newest first. */
+        get: operations["handovers"];
+        put?: never;
+        /**
+         * Hands the house over: its site file, results and papers as they are, under the next number, kept unchanged. Keys,
+         *     passwords and accounts are not in it.
+         */
+        post: operations["hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/imports": {
         parameters: {
             query?: never;
@@ -482,6 +557,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/logbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The logbook, the newest line first. */
+        get: operations["logbook"];
+        put?: never;
+        /** Writes a line into the logbook. */
+        post: operations["write_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/logbook/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The logbook as a file: `csv` or `md` (Markdown). */
+        get: operations["logbook_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/off": {
         parameters: {
             query?: never;
@@ -491,6 +601,43 @@ export interface paths {
         };
         /** The plan that switches the whole house off, but the rooms excepted. */
         get: operations["house_off"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is missing in the house: what was written down, and what the house asks for. */
+        get: operations["order_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/papers/{paper}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A paper: `record` (as built), `client` (for the family) or `orders`. One HTML document that needs nothing else and prints
+         *     on A4.
+         */
+        get: operations["paper"];
         put?: never;
         post?: never;
         delete?: never;
@@ -713,7 +860,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What the gap finder sends next. */
-        post: operations["gap"];
+        post: operations["gap_next"];
         delete?: never;
         options?: never;
         head?: never;
@@ -730,7 +877,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Sends a burst in the rehearsal room, and tells how many presses were followed there. */
-        post: operations["burst"];
+        post: operations["gap_burst"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1327,6 +1474,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/service": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Weighs what the client says: causes, the next question, the least surprising check. */
+        post: operations["weigh_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/service/outcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes a call down: what was said, what it was, how long it took. */
+        post: operations["write_call"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/stopwatch": {
         parameters: {
             query?: never;
@@ -1354,7 +1535,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What would change if the readings of a time were taken over. Nothing is saved. */
-        post: operations["effect"];
+        post: operations["stopwatch_effect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1371,7 +1552,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Takes the readings of a time over, as an override of the device: one step, which undo takes back. */
-        post: operations["take_over"];
+        post: operations["take_readings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1557,7 +1738,7 @@ export interface paths {
             cookie?: never;
         };
         /** The tests of a room, how each stands, and the round through what is left. */
-        get: operations["tests"];
+        get: operations["room_tests"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1576,7 +1757,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Runs a test in the rehearsal room as far as that can see it, and keeps what came of it as *rehearsed*. */
-        post: operations["rehearse"];
+        post: operations["rehearse_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1593,7 +1774,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Writes the result of a test down, with what it rests on. */
-        post: operations["write_down"];
+        post: operations["write_result"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2076,6 +2257,42 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is signed in. */
+        get: operations["session"];
+        put?: never;
+        /** Signs in: a session in a cookie that scripts cannot read. */
+        post: operations["sign_in"];
+        /** Signs this browser out. */
+        delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends a session. */
+        delete: operations["end_session"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2579,6 +2796,11 @@ export interface components {
             /** @description Is this where it goes wrong? */
             turns: boolean;
         };
+        /**
+         * @description What happened before.
+         * @enum {string}
+         */
+        Before: "power-cut" | "new-device" | "update" | "hands";
         /** @description What follows from a device and its model. */
         Behaves: {
             own?: components["schemas"]["Profile"] | null;
@@ -2667,6 +2889,17 @@ export interface components {
          * @enum {string}
          */
         Cable: "hdmi" | "optical" | "analogue" | "speaker" | "network" | "trigger" | "usb-power" | "return-audio";
+        /** @description What a call was. */
+        CallOutcome: {
+            /** @description The cause, by its id, where one was found. */
+            cause?: string | null;
+            /** @description How long it took, in minutes (0 to 6,000). */
+            minutes?: number | null;
+            /** @description What it was, and what was done. */
+            outcome: string;
+            /** @description What the client said, in words. */
+            said: string;
+        };
         /** @description What has a name. */
         Called: {
             /** @description Which. */
@@ -2904,6 +3137,25 @@ export interface components {
             durations_us: number[];
             /** @description Sentences on what was taken out. */
             removed: string[];
+        };
+        /** @description What the client says, in ticks; what was not said is absent. */
+        ClientSays: {
+            /** @description Answers to questions, by their ids. */
+            answers?: {
+                [key: string]: boolean;
+            };
+            before?: components["schemas"]["Before"] | null;
+            /** @description Is the light as it should be? */
+            light?: boolean | null;
+            /** @description Is there a picture? */
+            picture?: boolean | null;
+            /** @description Does the remote, the phone or the keypad do anything? */
+            remote?: boolean | null;
+            /** @description Is the screen, or what moves, where it should be? */
+            screen?: boolean | null;
+            /** @description Is there sound? */
+            sound?: boolean | null;
+            to?: components["schemas"]["Situation"] | null;
         };
         /** @description What it was. */
         CloseCall: {
@@ -3163,6 +3415,15 @@ export interface components {
             id: string;
             /** @enum {string} */
             what: "model";
+        };
+        /** @description A burst that was sent, and what was counted. */
+        CountedBurst: {
+            /** @description Presses that were counted. */
+            counted: number;
+            /** @description The pause, in ms. */
+            pause_ms: number;
+            /** @description Presses that were sent. */
+            sent: number;
         };
         /** @description A counterexample of the proof, as an evening. */
         Counterexample: {
@@ -4264,6 +4525,25 @@ export interface components {
             /** @enum {string} */
             kind: "wrong-band";
         } | {
+            count: number;
+            device: components["schemas"]["DeviceId"];
+            hi_ms: number;
+            /** @enum {string} */
+            kind: "reading-outside";
+            lo_ms: number;
+            timing: components["schemas"]["Timing"];
+        } | {
+            count: number;
+            first: components["schemas"]["TestOf"];
+            /** @enum {string} */
+            kind: "failed-in-house";
+            room: components["schemas"]["RoomId"];
+        } | {
+            count: number;
+            /** @enum {string} */
+            kind: "changed-since";
+            number: number;
+        } | {
             device: components["schemas"]["DeviceId"];
             hi_ms: number;
             /** @enum {string} */
@@ -4653,7 +4933,7 @@ export interface components {
             /** @description Between commands, or between digits. */
             timing: components["schemas"]["Timing"];
             /** @description All bursts, in the order in which they were sent. */
-            tried: components["schemas"]["Tried"][];
+            tried: components["schemas"]["CountedBurst"][];
         };
         /** @description Where a frame lies in the cleaned capture. */
         FrameSeen: {
@@ -4709,7 +4989,7 @@ export interface components {
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
             /** @description What was counted, in the order in which it was sent. */
-            tried?: components["schemas"]["Tried"][];
+            tried?: components["schemas"]["CountedBurst"][];
         };
         /** @description Where the gap finder is. */
         GapView: {
@@ -4811,6 +5091,33 @@ export interface components {
         HandView: {
             /** @description What came of it, in words. */
             said: string;
+        };
+        /** @description A handover, without its papers. */
+        Handover: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description What was said. */
+            note: string;
+            /** @description Counts up from 1, in the house. */
+            number: number;
+            /** @description Its papers, by name. */
+            papers: string[];
+            /** @description The revision of the house then. */
+            revision: number;
+            /** @description The rooms that were handed over; all of them, if none. */
+            rooms: components["schemas"]["RoomId"][];
+            /** @description Who handed over. */
+            who: string;
+        };
+        /** @description What is said with a handover. */
+        HandoverRequest: {
+            /** @description Anything worth keeping (up to 2,000 characters). */
+            note?: string;
+            /** @description The rooms that are handed over; all of them, if none. */
+            rooms?: components["schemas"]["RoomId"][];
         };
         /** @description A key of a handset. */
         HandsetKey: {
@@ -4982,6 +5289,18 @@ export interface components {
             place?: components["schemas"]["Standpoint"] | null;
             /** @description Who programs it: whom surfaces and papers name where something is wrong. */
             programmer?: components["schemas"]["Programmer"];
+            /**
+             * @description The machine that stays in the house and serves its surfaces, as phones reach it: host and port. Nothing stays, if
+             *     none; then no paper carries a code to be scanned.
+             */
+            stays?: string | null;
+        };
+        /** @description Something that is another one. */
+        HouseDifference: {
+            /** @description What kind of thing. */
+            kind: components["schemas"]["EntityKind"];
+            /** @description In a sentence. */
+            text: string;
         };
         /**
          * Format: uuid
@@ -5582,6 +5901,11 @@ export interface components {
          */
         LineFate: "new-function" | "new-code" | "replaces" | "same" | "no-device";
         /**
+         * @description What a line of the logbook is.
+         * @enum {string}
+         */
+        LineKind: "edit" | "measurement" | "test" | "visit" | "note" | "call" | "handover";
+        /**
          * @description How a device is on the network.
          * @enum {string}
          */
@@ -5765,6 +6089,48 @@ export interface components {
          * @enum {string}
          */
         LogKind: "edit" | "undo" | "redo";
+        /**
+         * @description What a line is.
+         * @enum {string}
+         */
+        LogbookKind: "visit" | "note" | "call" | "tests" | "handover";
+        /** @description A line of the logbook. */
+        LogbookLine: {
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            at: string;
+            /** @description Devices that it is about. */
+            devices: components["schemas"]["DeviceId"][];
+            /** @description What it is. */
+            kind: components["schemas"]["LineKind"];
+            /** @description How long it took, in minutes. */
+            minutes?: number | null;
+            photo?: components["schemas"]["PhotoId"] | null;
+            /** @description The revision that it made, for an edit. */
+            revision?: number | null;
+            /** @description Rooms that it is about; none for the house. */
+            rooms: components["schemas"]["RoomId"][];
+            /** @description What happened. */
+            text: string;
+            /** @description Was it taken back since? */
+            undone: boolean;
+            /** @description Who. */
+            who: string;
+        };
+        /** @description What is written down. */
+        LogbookNote: {
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description What it is. */
+            kind: components["schemas"]["LogbookKind"];
+            /** @description How long it took, in minutes (0 to 6,000). */
+            minutes?: number | null;
+            photo?: components["schemas"]["PhotoId"] | null;
+            room?: components["schemas"]["RoomId"] | null;
+            /** @description What happened (1 to 4,000 characters). */
+            text: string;
+        };
         /** @description A device is looked at before anything is sent to it, and what is seen decides. */
         LookFirst: {
             /** @description What can be seen, and what is done then. */
@@ -6308,6 +6674,8 @@ export interface components {
             cues: components["schemas"]["Share"];
             /** @description Worst first. */
             findings: components["schemas"]["Finding"][];
+            /** @description Tests that are passed, or not possible here. */
+            handover: components["schemas"]["Share"];
             /** @description Devices without a finding that stops them. */
             kit: components["schemas"]["Share"];
             next?: components["schemas"]["NextStep"] | null;
@@ -6368,6 +6736,16 @@ export interface components {
             /** @description Does the device answer on it? */
             replies: boolean;
         };
+        /** @description One thing of a house. */
+        OnlyThis: {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description Its kind. */
+            kind: components["schemas"]["EntityKind"];
+        };
         /** @description Something that a house still needs. */
         Order: {
             /** @description Its id. */
@@ -6387,6 +6765,19 @@ export interface components {
          * @description Something that is missing.
          */
         OrderId: string;
+        /** @description Something that is missing. */
+        OrderListLine: {
+            order?: components["schemas"]["OrderId"] | null;
+            /** @description How many. */
+            quantity: number;
+            room?: components["schemas"]["RoomId"] | null;
+            /** @description How far it is. */
+            state: components["schemas"]["OrderState"];
+            /** @description What. */
+            what: string;
+            /** @description What for. */
+            why: string;
+        };
         /** @description A rule about the order. */
         OrderRule: components["schemas"]["Goes"] & {
             /** @description Whose commands. */
@@ -6399,11 +6790,23 @@ export interface components {
          * @enum {string}
          */
         OrderState: "wanted" | "ordered" | "fitted";
-        /**
-         * @description What came of a test.
-         * @enum {string}
-         */
-        Outcome: "passed" | "failed" | "not-possible";
+        /** @description What a device did with a key that it understood. */
+        Outcome: {
+            /** @enum {string} */
+            did: "obeyed";
+            /** @description What happened, in words. */
+            what: string;
+        } | {
+            /** @enum {string} */
+            did: "unchanged";
+            /** @description In words. */
+            what: string;
+        } | {
+            /** @enum {string} */
+            did: "ignored";
+            /** @description Why. */
+            why: string;
+        };
         /** @description A socket that gives a signal out. */
         Output: {
             /** @description What plugs in. */
@@ -7405,6 +7808,12 @@ export interface components {
             /** @description The same in words, as *the code of Disc on Receiver*. */
             what: string;
         };
+        /** @description Which revision, and what of it. */
+        RestoreRequest: {
+            only?: components["schemas"]["OnlyThis"] | null;
+            /** @description Put back as it was at this revision. */
+            revision: number;
+        };
         /** @description A wait that the verdict needs. */
         RestsOn: {
             /** @description How sure it is, in %, where it was measured. */
@@ -7741,22 +8150,6 @@ export interface components {
             /** @description Left on and followed. */
             on: components["schemas"]["School"];
         };
-        /** @description What was seen. */
-        Seen: {
-            /**
-             * Format: date-time
-             * @description When it was seen, in UTC; now, if none. A result that waited on a tablet says when it was; a clock that is ahead is
-             *     taken back to now.
-             */
-            at?: string | null;
-            /** @description What was seen, or why it is not possible. */
-            note?: string;
-            /** @description Of which test. */
-            of: components["schemas"]["TestOf"];
-            /** @description What came of it. */
-            outcome: components["schemas"]["Outcome"];
-            photo?: components["schemas"]["PhotoId"] | null;
-        };
         /** @description What one device showed. */
         SeenDevice: {
             /** @description Which. */
@@ -7772,6 +8165,22 @@ export interface components {
          * @enum {string}
          */
         SeenIn: "house" | "rehearsed";
+        /** @description What was seen. */
+        SeenOfTest: {
+            /**
+             * Format: date-time
+             * @description When it was seen, in UTC; now, if none. A result that waited on a tablet says when it was; a clock that is ahead is
+             *     taken back to now.
+             */
+            at?: string | null;
+            /** @description What was seen, or why it is not possible. */
+            note?: string;
+            /** @description Of which test. */
+            of: components["schemas"]["TestOf"];
+            /** @description What came of it. */
+            outcome: components["schemas"]["TestOutcome"];
+            photo?: components["schemas"]["PhotoId"] | null;
+        };
         /** @description How an input is chosen. */
         Selection: {
             /** @enum {string} */
@@ -7847,6 +8256,70 @@ export interface components {
             said_by: string;
             /** @description What is wrong. */
             what: components["schemas"]["Amiss"];
+        };
+        /** @description A cause, and how much speaks for it. */
+        ServiceCause: {
+            device?: components["schemas"]["DeviceId"] | null;
+            /** @description By which it is counted in the log. */
+            id: string;
+            /** @description What it would need, for the order list. */
+            order?: string | null;
+            /**
+             * Format: double
+             * @description How likely it is among the causes, in %.
+             */
+            percent: number;
+            /** @description What to try. */
+            remedy: string;
+            /** @description In a sentence. */
+            text: string;
+        };
+        /** @description A question that a client can answer on the telephone. */
+        ServiceQuestion: {
+            /** @description Its id. */
+            id: string;
+            /** @description As it is asked. */
+            text: string;
+        };
+        /** @description What can be said so far. */
+        ServiceView: {
+            /** @description Causes, the likeliest first. */
+            causes: components["schemas"]["ServiceCause"][];
+            /** @description What to look at next, whatever it is: the least surprising check. */
+            check: string;
+            next?: components["schemas"]["ServiceQuestion"] | null;
+            /**
+             * Format: double
+             * @description How much its answer is expected to tell, in bits.
+             */
+            tells_bits: number;
+        };
+        /** @description Somebody who has signed in. */
+        Session: {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description The browser, as it named itself. */
+            label: string;
+            /**
+             * Format: date-time
+             * @description When, in UTC.
+             */
+            made_at: string;
+            /**
+             * Format: date-time
+             * @description When it was used last, in UTC.
+             */
+            used_at: string;
+        };
+        /** @description Whether one has to sign in here. */
+        SessionView: {
+            /** @description Everybody who is signed in from the network of the house. */
+            sessions: components["schemas"]["Session"][];
+            /** @description Is this browser signed in, with a session of its own? */
+            signed_in: boolean;
         };
         /** @description One key of a set. */
         SetKey: {
@@ -7945,6 +8418,11 @@ export interface components {
             /** @description Steps, −30 to 30. */
             steps: number;
         };
+        /** @description A password. */
+        SignIn: {
+            /** @description As it was set with `kestrel-dune password`. */
+            password: string;
+        };
         /** @description What a site file holds, and what would become of it. */
         SitePreview: {
             /** @description How many activities. */
@@ -8012,13 +8490,15 @@ export interface components {
          * @description Which stage of the work mends it.
          * @enum {string}
          */
-        Stage: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse";
+        Stage: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse" | "handover";
         /** @description How far the work is, stage by stage. */
         Stages: {
             /** @description Functions with a code. */
             codes: components["schemas"]["Share"];
             /** @description Lines of the cue sheet about which there is nothing to say. */
             cues: components["schemas"]["Share"];
+            /** @description Tests that are passed, or not possible here. */
+            handover?: components["schemas"]["Share"];
             /** @description Devices without a finding that stops them. */
             kit: components["schemas"]["Share"];
             /** @description Activities that a kept evening goes through. */
@@ -8359,6 +8839,15 @@ export interface components {
          * @enum {string}
          */
         Taking: "new" | "copy" | "replace";
+        /** @description What taking readings over changes. */
+        TakingOver: {
+            /** @description Verdicts and times that would be others. */
+            changes: components["schemas"]["VerdictChange"][];
+            /** @description The interval that would be in use. */
+            span: components["schemas"]["Span"];
+            /** @description The same in sentences. */
+            words: string[];
+        };
         /**
          * @description The protocol in which a device is spoken to on the network. Which driver it gets is told by this alone.
          * @enum {string}
@@ -8476,6 +8965,11 @@ export interface components {
             /** @enum {string} */
             test: "label";
         };
+        /**
+         * @description What came of a test.
+         * @enum {string}
+         */
+        TestOutcome: "passed" | "failed" | "not-possible";
         /** @description Which function to test. */
         TestRequest: {
             /** @description The device. */
@@ -8499,7 +8993,7 @@ export interface components {
             /** @description Of which test. */
             of: components["schemas"]["TestOf"];
             /** @description What came of it. */
-            outcome: components["schemas"]["Outcome"];
+            outcome: components["schemas"]["TestOutcome"];
             photo?: components["schemas"]["PhotoId"] | null;
             /** @description Where it was seen. */
             seen: components["schemas"]["SeenIn"];
@@ -8549,7 +9043,7 @@ export interface components {
             time: string;
         };
         /** @description One time of one device. */
-        Timed: {
+        TimedRequest: {
             /** @description Which device. */
             device: components["schemas"]["DeviceId"];
             /** @description Look at readings of the rehearsal room as if they had been taken in the house: what would they change? */
@@ -9685,6 +10179,199 @@ export interface operations {
             };
         };
     };
+    restore_as_it_was: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    as_it_was: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseDifference"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     attempts: {
         parameters: {
             query: {
@@ -10283,6 +10970,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Twin"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compared: {
+        parameters: {
+            query: {
+                /** @description The number of a handover. */
+                from: number;
+                /** @description The number of another one; today, if none. */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseDifference"][];
                 };
             };
             /** @description The address or the body cannot be read. */
@@ -11455,6 +12214,198 @@ export interface operations {
             };
         };
     };
+    handovers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handover"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoverRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handover"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     carry_out: {
         parameters: {
             query?: never;
@@ -11759,6 +12710,279 @@ export interface operations {
             };
         };
     };
+    logbook: {
+        parameters: {
+            query?: {
+                /** @description Only of this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description Only about this device. */
+                device?: components["schemas"]["DeviceId"];
+                /** @description Only of this kind. */
+                kind?: components["schemas"]["LineKind"];
+                /** @description Only since then, in UTC. */
+                since?: string;
+                /** @description At most so many edits are looked at, the newest (1 to 5,000). */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogbookLine"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogbookNote"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logbook_file: {
+        parameters: {
+            query?: {
+                /** @description Only of this room. */
+                room?: components["schemas"]["RoomId"];
+                /** @description Only about this device. */
+                device?: components["schemas"]["DeviceId"];
+                /** @description Only of this kind. */
+                kind?: components["schemas"]["LineKind"];
+                /** @description Only since then, in UTC. */
+                since?: string;
+                /** @description At most so many edits are looked at, the newest (1 to 5,000). */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     house_off: {
         parameters: {
             query?: {
@@ -11793,6 +13017,161 @@ export interface operations {
             };
             /** @description There is nothing of that name. */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderListLine"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    paper: {
+        parameters: {
+            query?: {
+                /** @description Only this room; all rooms, if none. */
+                room?: components["schemas"]["RoomId"];
+                /** @description Chapters that are left out, joined by commas. */
+                without?: string;
+                /** @description Keys, passwords and accounts are in it, too. */
+                secrets?: boolean;
+                /** @description From a handover, as it was then. */
+                handover?: number;
+                /** @description Save it as a file. */
+                save?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                paper: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12926,7 +14305,7 @@ export interface operations {
             };
         };
     };
-    gap: {
+    gap_next: {
         parameters: {
             query?: never;
             header?: never;
@@ -13043,7 +14422,7 @@ export interface operations {
             };
         };
     };
-    burst: {
+    gap_burst: {
         parameters: {
             query?: never;
             header?: never;
@@ -16683,7 +18062,7 @@ export interface operations {
             };
         };
     };
-    stopwatch: {
+    weigh_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -16693,7 +18072,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClientSays"];
+            };
+        };
         responses: {
             /** @description The answer. */
             200: {
@@ -16701,11 +18084,20 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Stopwatch"];
+                    "application/json": components["schemas"]["ServiceView"];
                 };
             };
             /** @description The address or the body cannot be read. */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16722,6 +18114,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Made from an older version, or gone. */
             409: {
                 headers: {
@@ -16731,8 +18132,35 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The request names another host than this server answers to. */
             421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16760,7 +18188,7 @@ export interface operations {
             };
         };
     };
-    effect: {
+    write_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -16772,7 +18200,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Timed"];
+                "application/json": components["schemas"]["CallOutcome"];
             };
         };
         responses: {
@@ -16782,7 +18210,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Effect"];
+                    "text/plain": string;
                 };
             };
             /** @description The address or the body cannot be read. */
@@ -16877,7 +18305,84 @@ export interface operations {
             };
         };
     };
-    take_over: {
+    stopwatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stopwatch"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Made from an older version, or gone. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stopwatch_effect: {
         parameters: {
             query?: never;
             header?: never;
@@ -16889,7 +18394,124 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Timed"];
+                "application/json": components["schemas"]["TimedRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingOver"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimedRequest"];
             };
         };
         responses: {
@@ -18002,7 +19624,7 @@ export interface operations {
             };
         };
     };
-    tests: {
+    room_tests: {
         parameters: {
             query?: never;
             header?: never;
@@ -18070,7 +19692,7 @@ export interface operations {
             };
         };
     };
-    rehearse: {
+    rehearse_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -18196,7 +19818,7 @@ export interface operations {
             };
         };
     };
-    write_down: {
+    write_result: {
         parameters: {
             query?: never;
             header?: never;
@@ -18208,7 +19830,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Seen"];
+                "application/json": components["schemas"]["SeenOfTest"];
             };
         };
         responses: {
@@ -21015,6 +22637,302 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rules"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Signed in. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The password is wrong. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too many were tried. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             /** @description The request names another host than this server answers to. */

@@ -60,4 +60,15 @@ const DRAWN: Record<StageInfo["id"], React.ReactNode> = {
       <path d="M156 36H86m6-5-7 5 7 5" className="stroke-second" strokeDasharray="4 3" />
     </>
   ),
+  // Readings between two times, and the list that they tick.
+  handover: (
+    <>
+      <path d="M8 34h120M8 28v12M128 28v12" className="stroke-edge" />
+      {[24, 46, 60, 66, 84, 104].map((x, at) => (
+        <circle key={x} cx={x} cy={22 + (at % 2) * 8} r="4" className="fill-second stroke-second" />
+      ))}
+      <path d="M104 10v34" className="stroke-accent" strokeWidth={2} />
+      <path d="M156 14h10v8h-10zM156 32h10v8h-10zM174 18h54M174 36h40M157 17l4 4 8-10" />
+    </>
+  ),
 };

@@ -146,4 +146,29 @@ export const PAGES: Record<StageInfo["id"], HelpPage> = {
       ],
     ],
   },
+  handover: {
+    what: "The visit to the house and what comes after it: times that are measured, tests that are seen, papers, the log, and the call a year later.",
+    order: [
+      "Stopwatch: begin with the wait that stands first; `Space` starts and stops. Nine readings in the house cover nine times of ten.",
+      "Tests: walk the round on a tablet, one test at a time; what is ticked in the rehearsal room is only rehearsed.",
+      "Papers: hand over under a number; the family gets its page.",
+      "Service call: tick what the client says, ask what tells most, write down what it was.",
+    ],
+    checked:
+      "Readings outside the interval that plans use, tests that are stale after an edit and why, tests that failed and were forgotten, a house that was changed since it was handed over.",
+    reasons: [
+      [
+        "Why nine",
+        "Whatever the distribution, the longest of n readings covers the next one with n/(n+1): nine for 90 %. A list that must still be open rests on the shortest in the same way; what rests on both ends takes nineteen.",
+      ],
+      [
+        "Why each reading is kept",
+        "A bare longest time forgets how it was found. What went wrong is struck with a reason, and still counts below the line.",
+      ],
+      [
+        "Mains and motors",
+        "Cut the mains only once lamps have cooled, at the breaker, by a competent person; local rules come first. Motors rest after four minutes of running, or their thermal stop falsifies what is read.",
+      ],
+    ],
+  },
 };

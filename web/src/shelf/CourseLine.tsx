@@ -21,7 +21,8 @@ export function CourseLine({ stages, named = false }: { stages: Stages; named?: 
       <line x1={10} x2={width - 10} y1={10} y2={10} className="stroke-edge" strokeDasharray="3 3" />
       {COURSE.map(([stage, name], at) => {
         const x = 10 + at * STEP;
-        const done = part(stages[stage]);
+        const share = stages[stage];
+        const done = share && part(share);
         const high = 14 * (done ?? 0);
         return (
           <g key={stage}>

@@ -28,7 +28,7 @@ export function HouseTable({
         <thead>
           <tr className="border-b border-rule text-[13px] text-muted">
             <th className="py-1 pr-4">House</th>
-            <th className="hidden py-1 pr-4 md:table-cell">From kit to rehearse</th>
+            <th className="hidden py-1 pr-4 md:table-cell">From kit to handover</th>
             <th className="hidden py-1 pr-4 sm:table-cell">What it needs</th>
             <th className="hidden py-1 pr-4 md:table-cell">Edited</th>
             <th className="py-1">

@@ -1,3 +1,4 @@
+import { SessionsPart } from "./SessionsPart";
 import { Archive, FileInput, Moon, Plus, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
@@ -66,6 +67,7 @@ export function ShelfPage() {
           <EmptyShelf onStart={() => setOpen("start")} onOpen={enter} fail={setTrouble} />
         )}
         <Removed removed={removed} {...told} />
+        <SessionsPart />
       </main>
       <footer role="status" className="min-h-8 border-t border-rule px-[18px] py-1.5 text-[13px] text-muted">
         {said}

@@ -22,6 +22,7 @@ const stages: Stages = {
   cues: share(0, 0),
   surfaces: share(1, 2),
   rehearse: share(0, 3),
+  handover: share(0, 0),
 };
 
 const line = (part: Partial<ShelfLine> = {}): ShelfLine => ({
@@ -101,7 +102,7 @@ describe("words of the shelf", () => {
     show(house(), <CourseLine stages={stages} />);
     expect(screen.getByRole("img").getAttribute("aria-label")).toBe(courseWords(stages));
     expect(courseWords(stages)).toBe(
-      "Kit: 2 of 4, Codes: 3 of 3, Sequences: 0 of 1, Cues: nothing yet, Surfaces: 1 of 2, Rehearse: 0 of 3",
+      "Kit: 2 of 4, Codes: 3 of 3, Sequences: 0 of 1, Cues: nothing yet, Surfaces: 1 of 2, Rehearse: 0 of 3, Handover: nothing yet",
     );
   });
 });

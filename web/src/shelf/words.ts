@@ -9,7 +9,10 @@ export const COURSE: readonly (readonly [keyof Stages, string])[] = [
   ["cues", "Cues"],
   ["surfaces", "Surfaces"],
   ["rehearse", "Rehearse"],
+  ["handover", "Handover"],
 ];
+
+const NONE: Share = { done: 0, total: 0 };
 
 /** How much of a stage is done, 0 to 1; none where there is nothing to do in it. */
 export function part({ done, total }: Share): number | undefined {
@@ -19,7 +22,7 @@ export function part({ done, total }: Share): number | undefined {
 /** A course line in words, for those who do not see it. */
 export function courseWords(stages: Stages): string {
   return COURSE.map(([stage, name]) => {
-    const { done, total } = stages[stage];
+    const { done, total } = stages[stage] ?? NONE;
     return total === 0 ? `${name}: nothing yet` : `${name}: ${done} of ${total}`;
   }).join(", ");
 }

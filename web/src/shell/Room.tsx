@@ -6,6 +6,7 @@ import { useHistoryStep, useHouse, useNotes } from "../api/queries";
 import type { Edited, HouseView } from "../api/types";
 import { CodesStage } from "../stages/codes/CodesStage";
 import { CuesStage } from "../stages/cues/CuesStage";
+import { HandoverStage } from "../stages/handover/HandoverStage";
 import { KitStage } from "../stages/kit/KitStage";
 import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
@@ -83,6 +84,7 @@ const VIEWS = {
   cues: CuesStage,
   surfaces: SurfacesStage,
   rehearse: RehearseStage,
+  handover: HandoverStage,
 };
 
 function Table({ houseId, room, stage }: { houseId: string; room: string; stage: keyof typeof VIEWS }) {

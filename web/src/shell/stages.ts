@@ -2,12 +2,12 @@ import type { Notes } from "../api/types";
 
 /** A stage of the work. The digit is its key and its place in the whole passage. */
 export interface StageInfo {
-  id: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse";
+  id: "kit" | "codes" | "sequences" | "cues" | "surfaces" | "rehearse" | "handover";
   digit: string;
   name: string;
 }
 
-/** The stages in working order. Handover keeps its digit free until it works. */
+/** The stages in working order. */
 export const STAGES: readonly StageInfo[] = [
   { id: "kit", digit: "1", name: "Kit" },
   { id: "codes", digit: "2", name: "Codes" },
@@ -15,6 +15,7 @@ export const STAGES: readonly StageInfo[] = [
   { id: "cues", digit: "4", name: "Cues" },
   { id: "surfaces", digit: "5", name: "Surfaces" },
   { id: "rehearse", digit: "6", name: "Rehearse" },
+  { id: "handover", digit: "7", name: "Handover" },
 ];
 
 /** The views of each stage: where they stand in its address, and what they are called. */
@@ -62,6 +63,13 @@ export const PARTS = {
     ["trials", "Trials"],
     ["calls", "Calls"],
   ],
+  handover: [
+    ["stopwatch", "Stopwatch"],
+    ["tests", "Tests"],
+    ["papers", "Papers"],
+    ["logbook", "Logbook"],
+    ["service", "Service call"],
+  ],
 } as const;
 
 /** Under which name an address says which part of a stage is shown. */
@@ -72,6 +80,7 @@ export const PART_PARAM: Record<StageInfo["id"], string> = {
   cues: "show",
   surfaces: "show",
   rehearse: "show",
+  handover: "show",
 };
 
 /** What is done of a stage, where that can be counted. */

@@ -30,6 +30,7 @@ pub const PRESSES: u32 = 6;
 
 /// A burst that was sent, and what was counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = CountedBurst)]
 pub struct Tried {
     /// The pause, in ms.
     pub pause_ms: u32,

@@ -297,14 +297,16 @@ pub fn share_ids(a: &Site, b: &Site) -> bool {
     shared
 }
 
-/// A house in which everything has an id of its own. Photos keep theirs: they are not in the house itself.
+/// A house in which everything has an id of its own. Photos keep theirs: they are not in the house itself. What was measured
+/// and tested in the one is no evidence for the other, and stays behind.
 #[must_use]
 pub fn house(site: &Site, fresh: &mut impl FnMut() -> Uuid) -> Site {
     let mut others = BTreeMap::new();
     super::ids_in(site, &mut |_, id| {
         others.insert(id, fresh());
     });
-    let mut copy = with_ids(&leaving(site, Secrets::Kept), &others);
+    let bare = Site { measurements: Default::default(), results: Default::default(), ..leaving(site, Secrets::Kept) };
+    let mut copy = with_ids(&bare, &others);
     copy.sort();
     copy
 }

@@ -65,6 +65,7 @@ impl TestOf {
 /// What came of a test.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
+#[schema(as = TestOutcome)]
 pub enum Outcome {
     /// It was seen as it should be.
     Passed,

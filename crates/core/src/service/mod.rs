@@ -36,23 +36,30 @@ pub enum Before {
 
 /// What the client says, in ticks; what was not said is absent.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(default)]
 pub struct ClientSays {
     /// Is there a picture?
+    #[serde(default)]
     pub picture: Option<bool>,
     /// Is there sound?
+    #[serde(default)]
     pub sound: Option<bool>,
     /// Is the light as it should be?
+    #[serde(default)]
     pub light: Option<bool>,
     /// Is the screen, or what moves, where it should be?
+    #[serde(default)]
     pub screen: Option<bool>,
     /// Does the remote, the phone or the keypad do anything?
+    #[serde(default)]
     pub remote: Option<bool>,
     /// After what.
+    #[serde(default)]
     pub before: Option<Before>,
     /// What was asked for last; any, if none.
+    #[serde(default)]
     pub to: Option<Situation>,
     /// Answers to questions, by their ids.
+    #[serde(default)]
     pub answers: BTreeMap<String, bool>,
 }
 

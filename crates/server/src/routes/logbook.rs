@@ -306,7 +306,7 @@ fn plain(text: &str) -> String {
     request_body = NewVisit,
     responses((status = 200, body = Uuid), (status = 404, body = Problem), (status = 422, body = Problem))
 )]
-pub async fn note(
+pub async fn write_note(
     State(houses): State<Houses>,
     Path(house): Path<HouseId>,
     headers: HeaderMap,
@@ -382,7 +382,7 @@ pub async fn as_it_was(
     request_body = RestoreRequest,
     responses((status = 200, body = SavedView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem))
 )]
-pub async fn put_back(
+pub async fn restore_as_it_was(
     State(houses): State<Houses>,
     Path(house): Path<HouseId>,
     headers: HeaderMap,

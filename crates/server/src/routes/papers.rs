@@ -184,7 +184,7 @@ fn shown(name: &str, html: String, save: bool) -> Response {
     get, path = "/api/houses/{house}/orders", tag = "handover", params(("house" = HouseId, Path)),
     responses((status = 200, body = Vec<OrderLine>), (status = 404, body = Problem))
 )]
-pub async fn orders(
+pub async fn order_list(
     State(houses): State<Houses>,
     Path(house): Path<HouseId>,
 ) -> Result<Json<Vec<OrderLine>>, Problem> {

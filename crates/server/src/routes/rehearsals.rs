@@ -66,7 +66,7 @@ pub struct SendView {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
     responses((status = 200, body = RehearsalView), (status = 404, body = Problem))
 )]
-pub async fn show(
+pub async fn rehearsal_view(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<RehearsalView>, Problem> {

@@ -36,7 +36,7 @@ async fn counted(houses: &Houses, house: HouseId) -> Result<BTreeMap<String, u32
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = ClientSays,
     responses((status = 200, body = ServiceView), (status = 404, body = Problem), (status = 409, body = Problem))
 )]
-pub async fn ask(
+pub async fn weigh_call(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(says): Body<ClientSays>,
@@ -72,7 +72,7 @@ pub struct CallOutcome {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = CallOutcome,
     responses((status = 200, body = Uuid), (status = 404, body = Problem), (status = 422, body = Problem))
 )]
-pub async fn outcome(
+pub async fn write_call(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     headers: HeaderMap,

@@ -161,6 +161,7 @@ pub async fn stopwatch(
 
 /// One time of one device.
 #[derive(Debug, Clone, Copy, Deserialize, ToSchema)]
+#[schema(as = TimedRequest)]
 pub struct Timed {
     /// Which device.
     device: DeviceId,
@@ -173,6 +174,7 @@ pub struct Timed {
 
 /// What taking readings over changes.
 #[derive(Debug, Serialize, ToSchema)]
+#[schema(as = TakingOver)]
 pub struct Effect {
     /// The interval that would be in use.
     span: Span,
@@ -192,7 +194,7 @@ fn nothing() -> Problem {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = Timed,
     responses((status = 200, body = Effect), (status = 404, body = Problem), (status = 422, body = Problem))
 )]
-pub async fn effect(
+pub async fn stopwatch_effect(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(asked): Body<Timed>,
@@ -216,7 +218,7 @@ pub async fn effect(
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = Timed,
     responses((status = 200, body = SavedView), (status = 404, body = Problem), (status = 422, body = Problem))
 )]
-pub async fn take_over(
+pub async fn take_readings(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     headers: HeaderMap,
@@ -263,7 +265,7 @@ fn gap_view(site: &Site, asked: &GapRequest) -> Result<GapView, Problem> {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = GapRequest,
     responses((status = 200, body = GapView), (status = 404, body = Problem), (status = 422, body = Problem))
 )]
-pub async fn gap(
+pub async fn gap_next(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(asked): Body<GapRequest>,
@@ -298,7 +300,7 @@ pub struct BurstView {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = BurstRequest,
     responses((status = 200, body = BurstView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 502, body = Problem))
 )]
-pub async fn burst(
+pub async fn gap_burst(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     Body(asked): Body<BurstRequest>,
@@ -502,7 +504,7 @@ fn minutes(s: u32) -> String {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
     responses((status = 200, body = TestsView), (status = 404, body = Problem))
 )]
-pub async fn tests(
+pub async fn room_tests(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<TestsView>, Problem> {
@@ -525,6 +527,7 @@ pub async fn tests(
 
 /// What was seen.
 #[derive(Debug, Deserialize, ToSchema)]
+#[schema(as = SeenOfTest)]
 pub struct Seen {
     /// Of which test.
     of: TestOf,
@@ -553,7 +556,7 @@ pub struct Seen {
         (status = 422, body = Problem),
     )
 )]
-pub async fn write_down(
+pub async fn write_result(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     headers: HeaderMap,
@@ -608,7 +611,7 @@ pub struct ToRehearse {
     params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = ToRehearse,
     responses((status = 200, body = SavedView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 502, body = Problem))
 )]
-pub async fn rehearse(
+pub async fn rehearse_test(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
     headers: HeaderMap,

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
-import type { GapDevice, SeenIn, Tried } from "../../api/types";
+import type { GapDevice, SeenIn, CountedBurst } from "../../api/types";
 import { deviceName, functionName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
@@ -59,7 +59,7 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
   const params = useRoomPath();
   const [key, setKey] = useState(gap.keys[0] ?? "");
   const [seen, setSeen] = useState<SeenIn>("rehearsed");
-  const [tried, setTried] = useState<Tried[]>([]);
+  const [tried, setTried] = useState<CountedBurst[]>([]);
   const [waits, setWaits] = useState(false);
   const view = useQuery({
     queryKey: ["gap", params.path.house, gap.device, tried],

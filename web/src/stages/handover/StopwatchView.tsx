@@ -1,11 +1,10 @@
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { client, data } from "../../api/client";
+import { client, data, whoAmI } from "../../api/client";
 import { putOver } from "../../api/entities";
 import { useRehearsal } from "../../api/live";
 import { useEdit } from "../../api/queries";
 import type { Measurement, SeenIn, TimingLine } from "../../api/types";
-import { whoAmI } from "../../api/client";
 import { deviceName, functionName, useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";

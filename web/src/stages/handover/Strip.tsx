@@ -12,7 +12,10 @@ export function stepsOf(lo: number, hi: number): number[] {
   const step = [1, 2, 5, 10].map((by) => by * size).find((by) => by >= rough) ?? size * 10;
   const first = Math.floor(lo / step) * step;
   const all: number[] = [];
-  for (let at = first; at <= hi + step && all.length < 14; at += step) all.push(at);
+  for (let at = first; all.length < 14; at += step) {
+    all.push(at);
+    if (at >= hi) break;
+  }
   return all;
 }
 

@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
 import type { Outcome, TestLine, TestState } from "../../api/types";
@@ -6,7 +7,7 @@ import { ProblemNote } from "../../ui/Problem";
 import { FileButton } from "../../ui/FileButton";
 import { dayTime } from "../../ui/when";
 import { Waiting } from "../../ui/Waiting";
-import { useRehearseTest, useTests, useWriteDown } from "./api";
+import { useRehearseTest, useRoomPath, useTests, useWriteDown } from "./api";
 import { useOutbox } from "./outbox";
 import { RoundPart } from "./RoundPart";
 
@@ -223,7 +224,7 @@ function OneTest({
             <button type="submit" className="btn btn-main" disabled={!note.trim()}>
               Write it down
             </button>
-            <FileButton accept="image/*" onFile={photo.add}>
+            <FileButton label="Photo of what was seen" accept="image/png,image/jpeg,image/webp" onFile={photo.add}>
               {photo.id ? "Another photo …" : "Photo …"}
             </FileButton>
             <button type="button" className="btn" onClick={() => setAsks(undefined)}>
@@ -274,7 +275,25 @@ function OneTest({
 
 /** What is likeliest behind a test that failed, and where to look. */
 function Causes({ line }: { line: TestLine }) {
-  const causes = CAUSES[line.kind] ?? ["Look at what the test rests on, one after another."];
+  const { house, room } = useRoom();
+  const params = useRoomPath();
+  const of = line.of;
+  const to = of.test === "switch" ? of.to : null;
+  // What the engine weighs for this switch, or for this device.
+  const weighed = useQuery({
+    queryKey: ["house", house.house.id, "service", room, "test", of, house.revision],
+    queryFn: () =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/service", { params, body: { to, answers: {} } }),
+      ),
+    enabled: of.test === "switch" || of.test === "function" || of.test === "in-step",
+  });
+  const device = "device" in of ? of.device : undefined;
+  const engine = (weighed.data?.causes ?? [])
+    .filter((cause) => cause.device && (device === undefined || cause.device === device))
+    .slice(0, 3)
+    .map((cause) => `${cause.text} ${cause.remedy}`);
+  const causes = [...engine, ...(CAUSES[line.kind] ?? ["Look at what the test rests on, one after another."])];
   return (
     <div className="mt-3">
       <h4 className="text-[14px]">Look at this first</h4>
@@ -283,9 +302,7 @@ function Causes({ line }: { line: TestLine }) {
           <li key={cause}>{cause}</li>
         ))}
       </ol>
-      <p className="mt-1 text-muted">
-        For a switch that ended wrong, Service call asks what is seen and names causes by their weight.
-      </p>
+      <p className="mt-1 text-muted">Service call asks what is seen, and weighs more of them.</p>
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, data, surely } from "../../api/client";
 import { takeOver } from "../../api/queries";
-import type { Outcome, Saved, SeenIn, TestOf, Timing, Tried } from "../../api/types";
+import type { Outcome, Saved, SeenIn, TestOf, Timing, CountedBurst } from "../../api/types";
 import { useRoom } from "../../shell/context";
 
 /** The path of the room that is open. */
@@ -75,7 +75,7 @@ export function useTakeOver() {
 export function useTakeGap() {
   const params = useRoomPath();
   return useStep(
-    (body: { device: string; timing: Timing; tried: Tried[]; seen: SeenIn }, headers) =>
+    (body: { device: string; timing: Timing; tried: CountedBurst[]; seen: SeenIn }, headers) =>
       data(client.POST("/api/houses/{house}/rooms/{room}/gap/take", { params, body, headers })),
   );
 }

@@ -162,6 +162,11 @@ export function SpanFields({ name, label }: { name: SpanName; label: string }) {
           </>
         )}
       </div>
+      {basis === "measured" && (
+        <p className="text-[13px] text-muted">
+          Counts as far as readings of this device in Handover bear it out.
+        </p>
+      )}
       {message && <p className="text-[13px] text-stop">{message}</p>}
     </fieldset>
   );
