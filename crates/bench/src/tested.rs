@@ -89,7 +89,8 @@ pub fn noticed(site: &Arc<Site>, room: RoomId, device: DeviceId) -> std::io::Res
             .world()
             .view(device)
             .is_some_and(|view| matches!(view.power, PowerView::On | PowerView::Starting | PowerView::Always));
-        let told = rehearsal.view().drives.into_iter().find(|drive| drive.device == device).and_then(|drive| drive.told);
+        let told =
+            rehearsal.view().drives.into_iter().find(|drive| drive.device == device).and_then(|drive| drive.told);
         let seen = told.map(|report| report.seen(site, device).on);
         if seen == Some(Some(is_on)) {
             (true, format!("It was noticed in the rehearsal room, within {}.", seconds(ms)))
@@ -139,8 +140,7 @@ pub fn cue(site: &Site, id: CueId) -> Verdict {
         // The clock and the sun come by themselves within two days.
         Moment::Clock { .. } | Moment::Sun { .. } => vec![],
     };
-    let events: Vec<TimedEvent> =
-        (1..).zip(acts).map(|(at, act)| TimedEvent { at_ms: at * 60_000, act }).collect();
+    let events: Vec<TimedEvent> = (1..).zip(acts).map(|(at, act)| TimedEvent { at_ms: at * 60_000, act }).collect();
     let length_ms = if events.is_empty() { 2 * 86_400_000 } else { 3_600_000 };
     // At dusk, at noon and at night: what a cue asks for besides its moment may hold at one of them only.
     let mut held = None;
@@ -154,7 +154,10 @@ pub fn cue(site: &Site, id: CueId) -> Verdict {
             }
         }
     }
-    (false, held.map_or_else(|| "Its moment came, and it did not fire.".to_owned(), |why| format!("It was held: {why}.")))
+    (
+        false,
+        held.map_or_else(|| "Its moment came, and it did not fire.".to_owned(), |why| format!("It was held: {why}.")),
+    )
 }
 
 impl Rehearsal {
@@ -205,7 +208,8 @@ mod tests {
         let other = site.code(ids::receiver(), volume).unwrap().body.clone();
         let own = wrong.codes.find_mut(|code| code.function == ids::receiver_disc()).unwrap();
         own.body = other;
-        let (passed, said) = function(&Arc::new(wrong), ids::boat_hall(), ids::receiver(), ids::receiver_disc()).unwrap();
+        let (passed, said) =
+            function(&Arc::new(wrong), ids::boat_hall(), ids::receiver(), ids::receiver_disc()).unwrap();
         assert!(!passed && !said.is_empty(), "{said}");
     }
 

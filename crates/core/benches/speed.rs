@@ -299,5 +299,43 @@ fn notes(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, readers, notes, planning, words, proving, many_rooms, large, lighting);
+/// The visit: the tests of a house of 40 rooms, what one edit costs them, and the round of 12 situations.
+fn visit(c: &mut Criterion) {
+    use kestrel_core::commission::{list, round, runs};
+    let demo = demo::marram_point();
+    let mut site = demo.clone();
+    for number in 0..40_u128 {
+        let mut next = (number + 1) << 64;
+        let mut fresh = || {
+            next += 1;
+            Uuid::from_u128(next)
+        };
+        copy::room(&demo, ids::slip_deck(), &mut fresh).unwrap().into_iter().for_each(|entity| site.put(entity));
+    }
+    let mut group = c.benchmark_group("the visit");
+    group.sample_size(10);
+    let rooms: Vec<RoomId> = site.rooms.iter().map(|room| room.id).collect();
+    group.bench_function("tests of a house with 40 rooms more", |b| {
+        b.iter(|| rooms.iter().map(|&room| list(black_box(&site), room, &runs(&site, room)).len()).sum::<usize>());
+    });
+    let known = runs(&site, rooms[0]);
+    group.bench_function("tests of the Boat Hall, its plans known", |b| {
+        b.iter(|| list(black_box(&site), rooms[0], &known).len());
+    });
+    let n = 12;
+    let cost: Vec<Vec<Option<u64>>> =
+        (0..n).map(|a| (0..n).map(|b| (a != b).then(|| 20 + (a * 7 + b * 13) as u64 % 90)).collect()).collect();
+    let every: Vec<(usize, usize)> = (0..n).flat_map(|a| (0..n).map(move |b| (a, b))).filter(|(a, b)| a != b).collect();
+    let some: Vec<(usize, usize)> =
+        every.iter().copied().filter(|(a, b)| (a + 2 * b) % 5 == 0 && a / 4 == b / 4).collect();
+    group.bench_function("the round of 12 situations, 132 switches", |b| {
+        b.iter(|| round::round(black_box(&cost), &every, 0).unwrap().cost);
+    });
+    group.bench_function("the round of 12 situations, islands", |b| {
+        b.iter(|| round::round(black_box(&cost), &some, 0).unwrap().cost);
+    });
+    group.finish();
+}
+
+criterion_group!(benches, readers, notes, planning, words, proving, many_rooms, large, lighting, visit);
 criterion_main!(benches);

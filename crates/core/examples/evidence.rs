@@ -4,16 +4,16 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a tool for the developers of the demo house")]
 
 use jiff::Timestamp;
-use kestrel_signal::{Message, ProtocolId};
 use kestrel_core::commission::{TestLine, list, runs};
 use kestrel_core::demo::ids;
-use kestrel_core::papers::{self, Chapter, Links, Made, RoomPart};
-use kestrel_core::prove::Analysis;
-use kestrel_core::{check, file};
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::model::{
     Burst, CodeBody, Measurement, Order, OrderState, Outcome, SeenIn, Site, Span, TestOf, TestResult, Timing,
 };
+use kestrel_core::papers::{self, Chapter, Links, Made, RoomPart};
+use kestrel_core::prove::Analysis;
+use kestrel_core::{check, file};
+use kestrel_signal::{Message, ProtocolId};
 use std::fs;
 use std::mem::discriminant;
 use uuid::Uuid;
@@ -102,11 +102,16 @@ fn main() {
     }
     // The hall shows every state of a test.
     let hall = lines(&site, ids::boat_hall());
-    let functions: Vec<&TestLine> =
-        hall.iter().filter(|line| matches!(line.of, TestOf::Function { .. })).collect();
+    let functions: Vec<&TestLine> = hall.iter().filter(|line| matches!(line.of, TestOf::Function { .. })).collect();
     write(&mut site, functions[0], Outcome::Passed, SeenIn::House, "");
     write(&mut site, functions[1], Outcome::Passed, SeenIn::House, "");
-    write(&mut site, functions[2], Outcome::Failed, SeenIn::House, "Nothing happened; the door of the cabinet was shut.");
+    write(
+        &mut site,
+        functions[2],
+        Outcome::Failed,
+        SeenIn::House,
+        "Nothing happened; the door of the cabinet was shut.",
+    );
     write(&mut site, functions[3], Outcome::Passed, SeenIn::Rehearsed, "Understood in the rehearsal room.");
     write(&mut site, functions[4], Outcome::NotPossible, SeenIn::House, "The key does nothing without a disc in it.");
     // One has a code that was learned anew since.
@@ -129,8 +134,22 @@ fn main() {
         state,
         note: note.to_owned(),
     };
-    site.orders.push(order(1, Some(ids::boat_hall()), "Light sensor for the lamp of the disc player", 1, OrderState::Wanted, "so that its power is seen"));
-    site.orders.push(order(2, Some(ids::watch_room()), "Current sensor for the display", 1, OrderState::Ordered, "its power can only be toggled"));
+    site.orders.push(order(
+        1,
+        Some(ids::boat_hall()),
+        "Light sensor for the lamp of the disc player",
+        1,
+        OrderState::Wanted,
+        "so that its power is seen",
+    ));
+    site.orders.push(order(
+        2,
+        Some(ids::watch_room()),
+        "Current sensor for the display",
+        1,
+        OrderState::Ordered,
+        "its power can only be toggled",
+    ));
     site.orders.push(order(3, None, "Emitter, self-adhesive", 4, OrderState::Fitted, ""));
     site.sort();
     fs::write(FILE, file::write(&site)).unwrap();

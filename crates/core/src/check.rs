@@ -6,7 +6,8 @@ use crate::evidence;
 use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{
-    Basis, Deed, Device, DeviceKind, FindingKind, Power, Profile, SeenIn, Site, Situation, Span, Talk, TestEffect, Timing,
+    Basis, Deed, Device, DeviceKind, FindingKind, Power, Profile, SeenIn, Site, Situation, Span, Talk, TestEffect,
+    Timing,
 };
 use crate::next::{self, NextStep};
 use crate::plan::goal;
@@ -134,12 +135,15 @@ fn visited(site: &Site, room: RoomId, tests: &[TestLine]) -> Vec<Finding> {
         for timing in Timing::ALL.into_iter().filter(|timing| !timing.is_pause()) {
             let known = evidence::known(site, device.id, timing, false);
             if let Some(Span { lo_ms, hi_ms, .. }) = known.in_use.filter(|_| known.outside > 0) {
-                let kind = FindingKind::ReadingOutside { device: device.id, timing, count: known.outside, lo_ms, hi_ms };
+                let kind =
+                    FindingKind::ReadingOutside { device: device.id, timing, count: known.outside, lo_ms, hi_ms };
                 findings.push(Finding::of(site, kind));
             }
         }
     }
-    let mut failed = tests.iter().filter(|line| line.state == TestState::Failed && line.result.as_ref().is_some_and(|own| own.seen == SeenIn::House));
+    let mut failed = tests.iter().filter(|line| {
+        line.state == TestState::Failed && line.result.as_ref().is_some_and(|own| own.seen == SeenIn::House)
+    });
     if let Some(first) = failed.next() {
         let kind = FindingKind::FailedInHouse { room, count: count(failed.count() + 1), first: first.of.clone() };
         findings.push(Finding::of(site, kind));

@@ -163,7 +163,12 @@ pub fn known(site: &Site, device: DeviceId, timing: Timing, rehearsed: bool) -> 
             Ends::Shortest => ms < span.lo_ms,
             Ends::Both => !(span.lo_ms..=span.hi_ms).contains(&ms),
         };
-        count(all.iter().filter(|own| own.seen == SeenIn::House && own.struck.is_none()).filter(|own| beyond(own.ms)).count())
+        count(
+            all.iter()
+                .filter(|own| own.seen == SeenIn::House && own.struck.is_none())
+                .filter(|own| beyond(own.ms))
+                .count(),
+        )
     });
     let in_use_percent = in_use.and_then(|span| match span.basis {
         Basis::Measured { n, struck } => Some(coverage(n, struck, ends)),
@@ -179,9 +184,11 @@ pub fn known(site: &Site, device: DeviceId, timing: Timing, rehearsed: bool) -> 
         n,
         out,
         rehearsed: count(all.iter().filter(|own| own.seen == SeenIn::Rehearsed).count()),
-        proposal: interval
-            .filter(|_| !timing.is_pause())
-            .map(|(lo_ms, hi_ms)| Span { lo_ms, hi_ms, basis: Basis::Measured { n, struck: out } }),
+        proposal: interval.filter(|_| !timing.is_pause()).map(|(lo_ms, hi_ms)| Span {
+            lo_ms,
+            hi_ms,
+            basis: Basis::Measured { n, struck: out },
+        }),
         percent: coverage(n, out, ends),
         more: [90, 95, 99].map(|percent| MoreReadings { percent, more: lacking(n, out, ends, percent) }).to_vec(),
         outside,

@@ -85,13 +85,17 @@ async fn serve(options: &Options, demo: bool) -> Result<(), String> {
     if let Some(at) = options.listen {
         if crate::password::kept(houses.store()).await.map_err(|error| error.to_string())?.is_none() {
             let how = "set one first: kestrel-dune password (or ./kestrel password)";
-            return Err(format!("--listen {at}: whoever reaches that address could do everything without a password; {how}"));
+            return Err(format!(
+                "--listen {at}: whoever reaches that address could do everything without a password; {how}"
+            ));
         }
         let listener = TcpListener::bind(at).await.map_err(|error| {
             format!("{at} cannot be used for the workbench ({error}); choose another one with --listen")
         })?;
         let address = listener.local_addr().map_err(|error| error.to_string())?;
-        println!("The workbench is on http://{address} for whoever knows the password; the network of a house is no safe place");
+        println!(
+            "The workbench is on http://{address} for whoever knows the password; the network of a house is no safe place"
+        );
         let (theirs, _) = listen::limits();
         tokio::spawn(listen::serve(listener, for_network(houses.clone()), theirs, houses.closing()));
     }
@@ -125,8 +129,15 @@ async fn begin(store: &Store, demo: bool) -> Result<(), kestrel_store::StoreErro
             demo::HANDED_OVER.iter().map(|(name, text)| ((*name).to_owned(), (*text).to_owned())).collect();
         let note = "Bunk Cabin, tidy is finished; the other rooms are still being worked on.";
         let rooms = [demo::ids::tidy_cabin()];
-        let new =
-            NewHandover { number: 1, who: "R. Ferrow", revision: 0, note, rooms: &rooms, site: &house, papers: &papers };
+        let new = NewHandover {
+            number: 1,
+            who: "R. Ferrow",
+            revision: 0,
+            note,
+            rooms: &rooms,
+            site: &house,
+            papers: &papers,
+        };
         store.hand_over(house.house.id, &new).await?;
     }
     if demo {

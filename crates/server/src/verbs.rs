@@ -332,7 +332,10 @@ pub(crate) fn json(value: &impl Serialize) -> Result<(), Failure> {
     Ok(())
 }
 
-pub(crate) fn with_store<T>(database: &Database, work: impl AsyncFnOnce(Store) -> Result<T, Failure>) -> Result<T, Failure> {
+pub(crate) fn with_store<T>(
+    database: &Database,
+    work: impl AsyncFnOnce(Store) -> Result<T, Failure>,
+) -> Result<T, Failure> {
     let other = |error: &dyn std::fmt::Display| Failure::Other(error.to_string());
     let runtime = tokio::runtime::Runtime::new().map_err(|error| other(&error))?;
     runtime.block_on(async {

@@ -6,7 +6,8 @@ use kestrel_core::edit::{EntityKey, EntityKind, find};
 use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId, PictureId, RoomId};
 use kestrel_core::model::{
     Accepted, Activity, Code, CodeSet, Connection, Cue, Device, DeviceKind, Entity, House, InRoom, List, Measurement,
-    Medium, Order, Press, Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface, TestResult, Tested, Voice,
+    Medium, Order, Press, Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface, TestResult, Tested,
+    Voice,
 };
 use kestrel_store::{HistoryStep, LogKind, Saved, Snapshot};
 use serde::Serialize;

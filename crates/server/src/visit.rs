@@ -88,7 +88,8 @@ pub fn tests(args: &TestsArgs) -> Result<(), Failure> {
                     TestState::NotPossible => "not possible here",
                     TestState::Passed => "passed",
                 };
-                let why = if line.because.is_empty() { String::new() } else { format!(" ({})", line.because.join("; ")) };
+                let why =
+                    if line.because.is_empty() { String::new() } else { format!(" ({})", line.because.join("; ")) };
                 let _ = writeln!(out, "  {state:<18}{:<14}{}{why}", line.kind, line.title);
             }
         }
@@ -103,7 +104,9 @@ pub fn tests(args: &TestsArgs) -> Result<(), Failure> {
 
 pub fn record(args: &RecordArgs) -> Result<(), Failure> {
     if !args.html {
-        return Err(Failure::Input("say --html: that is the form of the record; a browser prints it as PDF".to_owned()));
+        return Err(Failure::Input(
+            "say --html: that is the form of the record; a browser prints it as PDF".to_owned(),
+        ));
     }
     let site = site(&args.site)?;
     let worked: Vec<_> = rooms(&site, args.room.as_ref())?
@@ -141,7 +144,10 @@ pub fn compare(before: &str, after: &str, as_json: bool) -> Result<(), Failure> 
 
 /// One line of standard input, so that a password stands in no list of processes.
 pub fn password(database: &Database) -> Result<(), Failure> {
-    eprintln!("The password for the workbench over the network ({} characters or more), then Enter:", own_password::LEAST);
+    eprintln!(
+        "The password for the workbench over the network ({} characters or more), then Enter:",
+        own_password::LEAST
+    );
     let mut line = String::new();
     std::io::stdin().read_line(&mut line).map_err(|error| Failure::Input(format!("nothing was read: {error}")))?;
     let line = line.trim_end_matches(['\n', '\r']);

@@ -120,7 +120,8 @@ impl Store {
             handover::site.eq(file::write(new.site)),
             handover::papers.eq(serde_json::to_value(new.papers)?),
         );
-        let done = diesel::insert_into(handover::table).values(values).on_conflict_do_nothing().execute(&mut conn).await?;
+        let done =
+            diesel::insert_into(handover::table).values(values).on_conflict_do_nothing().execute(&mut conn).await?;
         Ok(done > 0)
     }
 

@@ -158,6 +158,10 @@ impl Store {
             .await?;
         let mut site = (*now.site).clone();
         for row in rows {
+            if row.format > kestrel_core::upgrade::VERSION {
+                let what = "a later version of this program has changed this house since: take that version to go back";
+                return Err(StoreError::Unreadable(what.to_owned()));
+            }
             let kept = row.kept(&now.site)?;
             if let Err(key) = kept::again(&mut site, &kept, false)? {
                 let what = format!("revision {}, {} {}", row.revision, key.kind.word(), key.id);

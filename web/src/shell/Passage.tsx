@@ -57,7 +57,7 @@ export function Passage({
       <StageMenu stage={stage} notes={notes} />
       <nav
         aria-label="Stages"
-        className="relative flex max-w-[620px] flex-1 justify-around gap-3 max-lg:hidden"
+        className="relative flex max-w-[760px] flex-1 justify-around gap-2.5 max-lg:hidden"
       >
         <span aria-hidden className="absolute right-4 bottom-0 left-4 border-b border-dashed border-muted" />
         {STAGES.map((known) => {
@@ -73,7 +73,7 @@ export function Passage({
             >
               <span className="kbd">{known.digit}</span> {known.name}{" "}
               {share && (
-                <span className="font-mono text-[12px] font-normal text-muted">
+                <span className="font-mono text-[12px] font-normal text-muted max-xl:sr-only">
                   {share.done}/{share.total}
                   <span className="sr-only"> done</span>
                 </span>
@@ -93,7 +93,7 @@ export function Passage({
       <div className="ml-auto flex items-center gap-1 text-[13px]">
         <button type="button" className="btn border-transparent font-medium max-lg:px-2" onClick={onPalette}>
           <Search aria-hidden size={15} /> <span className="max-sm:sr-only">Find</span>{" "}
-          <span className="kbd max-lg:hidden">Ctrl K</span>
+          <span className="kbd max-[1420px]:hidden">Ctrl K</span>
         </button>
         <button
           type="button"
@@ -117,7 +117,7 @@ export function Passage({
         </button>
         <button type="button" className="btn border-transparent font-medium max-lg:px-2" onClick={onTheme}>
           {theme === "dark" ? <Sun aria-hidden size={15} /> : <Moon aria-hidden size={15} />}
-          <span className="max-lg:sr-only">{theme === "dark" ? "Paper" : "Dark room"}</span>
+          <span className="max-[1420px]:sr-only">{theme === "dark" ? "Paper" : "Dark room"}</span>
         </button>
         <button
           type="button"

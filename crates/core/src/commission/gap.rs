@@ -106,7 +106,11 @@ pub fn next(tried: &[Tried], least_ms: u32) -> NextBurst {
         Some(_) => good,
     };
     if finer < good {
-        let why = if bad.is_none() { "Nothing was lost: half the pause." } else { "Between the last clean pause and the first lossy one." };
+        let why = if bad.is_none() {
+            "Nothing was lost: half the pause."
+        } else {
+            "Between the last clean pause and the first lossy one."
+        };
         return send(finer, why);
     }
     if bursts < CLEAN_BURSTS {

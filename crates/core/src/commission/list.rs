@@ -6,8 +6,8 @@ use crate::adopt;
 use crate::evidence;
 use crate::id::RoomId;
 use crate::model::{
-    Device, DeviceKind, Feedback, Gesture, Medium, Outcome, RestingFact, SeenIn, Site, Situation, Tell, TestOf, TestResult,
-    Timing, cue_words, situation_name, test_title,
+    Device, DeviceKind, Feedback, Gesture, Medium, Outcome, RestingFact, SeenIn, Site, Situation, Tell, TestOf,
+    TestResult, Timing, cue_words, situation_name, test_title,
 };
 use crate::words::{and, capital, seconds};
 use serde::Serialize;
@@ -114,7 +114,21 @@ fn push(all: &mut Vec<TestLine>, reader: Reader<'_>, asked: Asked) {
     };
     let Asked { of, to_do, to_see, care, takes_s, fits_in, rehearsable } = asked;
     let (kind, title) = (of.kind(), test_title(site, &of));
-    all.push(TestLine { of, kind, title, to_do, to_see, care, takes_s, fits_in, rehearsable, state, because, result, facts });
+    all.push(TestLine {
+        of,
+        kind,
+        title,
+        to_do,
+        to_see,
+        care,
+        takes_s,
+        fits_in,
+        rehearsable,
+        state,
+        because,
+        result,
+        facts,
+    });
 }
 
 /// What can hurt somebody when a device is driven.
@@ -180,7 +194,11 @@ fn waits(site: &Site, room: RoomId, runs: &[Run], all: &mut Vec<TestLine>) {
         let seen = if lacks == 0 {
             format!("It is known well enough: {}.", in_use.basis.words())
         } else {
-            format!("{lacks} more readings within {} to {} make {percent} %.", seconds(in_use.lo_ms), seconds(in_use.hi_ms))
+            format!(
+                "{lacks} more readings within {} to {} make {percent} %.",
+                seconds(in_use.lo_ms),
+                seconds(in_use.hi_ms)
+            )
         };
         let own = site.device(device);
         let laps = lacks.max(1);
@@ -225,11 +243,8 @@ fn read_plan(reader: &mut Reader<'_>, run: &Run) {
     reader.read("video".to_owned(), "the cables of the picture".to_owned(), &cables(&plan.video));
     reader.read("audio".to_owned(), "the cables of the sound".to_owned(), &cables(&plan.audio));
     let steps: Vec<_> = plan.steps.iter().map(|step| (step.device, step.function, step.start_ms)).collect();
-    let goals: Vec<_> = plan
-        .goals
-        .iter()
-        .map(|goal| (goal.device, goal.on, goal.input, goal.position, goal.needed))
-        .collect();
+    let goals: Vec<_> =
+        plan.goals.iter().map(|goal| (goal.device, goal.on, goal.input, goal.position, goal.needed)).collect();
     reader.read("steps".to_owned(), "what is sent when".to_owned(), &(steps, run.ready_ms, run.hot_ms));
     reader.read("goals".to_owned(), "what every device has to be".to_owned(), &goals);
 }
@@ -275,15 +290,22 @@ fn cues(site: &Site, room: RoomId, all: &mut Vec<TestLine>) {
     let Some(lighting) = site.room(room).map(|room| &room.lighting) else { return };
     for cue in &lighting.cues {
         let mut reader = Reader::new(site);
-        reader.read(format!("cue {}", cue.id), "the line of the cue sheet".to_owned(), &(&cue.moment, &cue.provided, &cue.light, &cue.also));
+        reader.read(
+            format!("cue {}", cue.id),
+            "the line of the cue sheet".to_owned(),
+            &(&cue.moment, &cue.provided, &cue.light, &cue.also),
+        );
         if let crate::model::Light::Look { look, .. } = &cue.light {
             reader.read(format!("look {look}"), "the look".to_owned(), &lighting.look(*look).map(|look| &look.levels));
         }
         for zone in &lighting.zones {
-            reader.read(format!("zone {}", zone.id), format!("how {} is dimmed", zone.name), &(zone.device, zone.curve));
+            reader.read(
+                format!("zone {}", zone.id),
+                format!("how {} is dimmed", zone.name),
+                &(zone.device, zone.curve),
+            );
         }
-        let provided: Vec<String> =
-            cue.provided.iter().map(|one| cue_words::provided(site, lighting, one)).collect();
+        let provided: Vec<String> = cue.provided.iter().map(|one| cue_words::provided(site, lighting, one)).collect();
         let when = cue_words::moment(site, lighting, &cue.moment);
         let only = if provided.is_empty() { String::new() } else { format!(", provided {}", and(&provided)) };
         let mut see = vec![format!("light {}", cue_words::light(lighting, &cue.light))];
@@ -316,8 +338,12 @@ fn keys(site: &Site, room: RoomId, all: &mut Vec<TestLine>) {
                 if let (Some(device), Some(function)) = (surface.device, key.sends) {
                     reader.code(device, function);
                 }
-                let does: Vec<String> =
-                    own.iter().map(|binding| crate::surface::now::words(site, room, Some(surface), &binding.does)).collect::<BTreeSet<_>>().into_iter().collect();
+                let does: Vec<String> = own
+                    .iter()
+                    .map(|binding| crate::surface::now::words(site, room, Some(surface), &binding.does))
+                    .collect::<BTreeSet<_>>()
+                    .into_iter()
+                    .collect();
                 push(
                     all,
                     reader,
@@ -417,7 +443,10 @@ fn safety(site: &Site, room: RoomId, all: &mut Vec<TestLine>) {
                 reader,
                 Asked {
                     of: TestOf::Ceiling { device: device.id },
-                    to_do: format!("With something soft playing, hold louder on every surface that reaches {}.", device.name),
+                    to_do: format!(
+                        "With something soft playing, hold louder on every surface that reaches {}.",
+                        device.name
+                    ),
                     to_see: format!("It stops at {}{unit} of {}.", volume.ceiling, volume.range),
                     care: Some("Begin soft; protect ears and loudspeakers.".to_owned()),
                     takes_s: 30,
@@ -447,10 +476,8 @@ fn safety(site: &Site, room: RoomId, all: &mut Vec<TestLine>) {
             },
         );
     }
-    let mains: Vec<_> = site
-        .devices_in(room)
-        .filter_map(|device| Some((device.id, site.profile_of(device.id)?.after_mains)))
-        .collect();
+    let mains: Vec<_> =
+        site.devices_in(room).filter_map(|device| Some((device.id, site.profile_of(device.id)?.after_mains))).collect();
     if !mains.is_empty() && site.activities.iter().any(|activity| activity.room == room) {
         let mut reader = Reader::new(site);
         for &(device, _) in &mains {

@@ -58,7 +58,11 @@ impl<'a> Reader<'a> {
         for one in std::iter::once(device).chain(ways.iter().filter_map(|way| way.through)) {
             if let Some(own) = self.site.device(one) {
                 let name = &own.name;
-                self.read(format!("address {one}"), format!("the address of {name}"), &(&own.network.ip, own.network.talks));
+                self.read(
+                    format!("address {one}"),
+                    format!("the address of {name}"),
+                    &(&own.network.ip, own.network.talks),
+                );
             }
         }
         ways
@@ -90,7 +94,8 @@ impl<'a> Reader<'a> {
 /// What differs between what a test rested on and what it would rest on now, each in words; nothing where it is current.
 #[must_use]
 pub fn differences(then: &[RestingFact], now: &[RestingFact]) -> Vec<String> {
-    let of = |facts: &'_ [RestingFact], key: &str| facts.iter().find(|fact| fact.key == key).map(|fact| fact.digest.clone());
+    let of =
+        |facts: &'_ [RestingFact], key: &str| facts.iter().find(|fact| fact.key == key).map(|fact| fact.digest.clone());
     let mut said: Vec<String> = Vec::new();
     for fact in now {
         match of(then, &fact.key) {

@@ -87,10 +87,8 @@ type Ways = Vec<Vec<Option<(u64, usize)>>>;
 /// The cheapest way between any two situations, and its first stop (Floyd and Warshall).
 fn shortest(cost: &[Vec<Option<u64>>]) -> Ways {
     let n = cost.len();
-    let mut ways: Ways = cost
-        .iter()
-        .map(|row| row.iter().enumerate().map(|(to, cost)| cost.map(|cost| (cost, to))).collect())
-        .collect();
+    let mut ways: Ways =
+        cost.iter().map(|row| row.iter().enumerate().map(|(to, cost)| cost.map(|cost| (cost, to))).collect()).collect();
     for middle in 0..n {
         for from in 0..n {
             for to in 0..n {
@@ -151,13 +149,7 @@ fn reached(arcs: &[(usize, usize)], start: usize, n: usize) -> BTreeSet<usize> {
 }
 
 /// An Eulerian tour through all arcs (Hierholzer), connections walked by their cheapest ways.
-fn walk(
-    arcs: &[(usize, usize)],
-    wanted: &[(usize, usize)],
-    ways: &Ways,
-    start: usize,
-    n: usize,
-) -> Option<Vec<usize>> {
+fn walk(arcs: &[(usize, usize)], wanted: &[(usize, usize)], ways: &Ways, start: usize, n: usize) -> Option<Vec<usize>> {
     let mut out: Vec<Vec<(usize, bool)>> = vec![vec![]; n];
     for &(from, to) in wanted {
         out[from].push((to, true));

@@ -5,9 +5,7 @@ use super::run::runs;
 use crate::demo::{self, ids};
 use crate::edit::{self, Edit};
 use crate::id::ResultId;
-use crate::model::{
-    CodeBody, Entity, EntityKind, Outcome, SeenIn, Site, Situation, Span, TestOf, TestResult, find,
-};
+use crate::model::{CodeBody, Entity, EntityKind, Outcome, SeenIn, Site, Situation, Span, TestOf, TestResult, find};
 use kestrel_signal::{Message, ProtocolId};
 use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
@@ -66,7 +64,8 @@ fn the_demo_shows_every_state_of_a_test_and_a_finished_room() {
     ];
     assert_eq!(states, BTreeSet::from(all), "run the example `evidence` where the facts of tests have changed");
     let tidy = list(&site, ids::tidy_cabin(), &runs(&site, ids::tidy_cabin()));
-    let left: Vec<&str> = tidy.iter().filter(|line| line.state != TestState::Passed).map(|l| l.title.as_str()).collect();
+    let left: Vec<&str> =
+        tidy.iter().filter(|line| line.state != TestState::Passed).map(|l| l.title.as_str()).collect();
     assert!(left.is_empty() && tidy.len() > 5, "{left:?}");
 }
 

@@ -55,7 +55,12 @@ pub fn name(site: &Site, entity: &Entity) -> String {
         Entity::Accepted(e) => format!("the note “{}” as accepted", weight_and_title(&e.own.found).1),
         Entity::Picture(_) => "a picture".to_owned(),
         Entity::Measurement(e) => {
-            format!("a reading of {}, {}: {}", site.device_name(e.device), e.timing.words(), crate::words::seconds(e.ms))
+            format!(
+                "a reading of {}, {}: {}",
+                site.device_name(e.device),
+                e.timing.words(),
+                crate::words::seconds(e.ms)
+            )
         }
         Entity::Result(e) => format!("the test “{}”", crate::model::test_title(site, &e.of)),
         Entity::Order(e) => format!("{} × {}", e.quantity, e.what),

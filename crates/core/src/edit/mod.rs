@@ -114,9 +114,8 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
             let mut changes = match &entity {
                 Entity::Device(device) => {
                     let readings = site.measurements.iter().filter(|own| own.device == device.id).cloned();
-                    let mut gone: Vec<Change> = readings
-                        .map(|own| Change { before: Some(Entity::Measurement(own)), after: None })
-                        .collect();
+                    let mut gone: Vec<Change> =
+                        readings.map(|own| Change { before: Some(Entity::Measurement(own)), after: None }).collect();
                     gone.extend(hanging_on(
                         site,
                         |c| c.from_device == device.id || c.to_device == device.id,

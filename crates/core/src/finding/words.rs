@@ -152,11 +152,15 @@ impl Say<'_> {
             K::FailedInHouse { count, first, .. } => {
                 let title = crate::model::test_title(self.site, first);
                 let more = if *count > 1 { format!(" and {} more", count - 1) } else { String::new() };
-                format!("“{title}”{more} failed in the house, and nothing of it has been changed or tried again since. See Tests in Handover.")
+                format!(
+                    "“{title}”{more} failed in the house, and nothing of it has been changed or tried again since. See Tests in Handover."
+                )
             }
             K::ChangedSince { number, count } => {
                 let things = if *count == 1 { "1 thing has".to_owned() } else { format!("{count} things have") };
-                format!("{things} been changed since handover {number}. Test what is stale, and hand over again; Papers compares the two.")
+                format!(
+                    "{things} been changed since handover {number}. Test what is stale, and hand over again; Papers compares the two."
+                )
             }
             K::Assumed { device: id, time, lo_ms, hi_ms } => {
                 let does = match time {

@@ -39,9 +39,8 @@ pub fn troubles(site: &Site, room: RoomId, matrix: &Matrix, calls: [u32; 3]) -> 
         to_do: sound.to_owned(),
         weight: 3 + calls[1] * 10,
     });
-    let seen_by = |device: &&crate::model::Device| {
-        site.paths_of(device.id).first().is_some_and(|path| path.medium == Medium::Ir)
-    };
+    let seen_by =
+        |device: &&crate::model::Device| site.paths_of(device.id).first().is_some_and(|path| path.medium == Medium::Ir);
     let blind: Vec<String> = site.devices_in(room).filter(seen_by).map(|device| device.name.clone()).collect();
     if !blind.is_empty() {
         all.push(Trouble {
@@ -116,11 +115,8 @@ pub fn client(site: &Site, rooms: &[(RoomId, &Matrix, [u32; 3])], links: &Links,
         if site.devices_in(*id).any(|device| coin(&device.records.battery)) {
             body.push_str("<p class=\"care\">Small round batteries are dangerous when swallowed. Keep them, and remotes with a loose lid, away from children; if one was swallowed, go to a hospital at once.</p>\n");
         }
-        let codes: Vec<(&String, &String)> = room
-            .surfaces
-            .iter()
-            .filter_map(|surface| Some((&surface.name, links.get(&surface.id)?)))
-            .collect();
+        let codes: Vec<(&String, &String)> =
+            room.surfaces.iter().filter_map(|surface| Some((&surface.name, links.get(&surface.id)?))).collect();
         if !codes.is_empty() {
             body.push_str("<h2>On a phone</h2>\n<div class=\"codes\">\n");
             for (name, link) in codes {
@@ -153,7 +149,11 @@ fn start(site: &Site, room: RoomId, matrix: &Matrix, body: &mut String) {
             };
             let (_, key) = surface.keys().find(|(_, key)| starts(key))?;
             Some(match surface.kind {
-                kind if kind.is_glass() => format!("press <strong>{}</strong> on the {}", escaped(&key.label), kind.words().replace("page in the browser", "screen")),
+                kind if kind.is_glass() => format!(
+                    "press <strong>{}</strong> on the {}",
+                    escaped(&key.label),
+                    kind.words().replace("page in the browser", "screen")
+                ),
                 SurfaceKind::Keypad => format!("press <strong>{}</strong> on the wall", escaped(&key.label)),
                 kind => format!("press <strong>{}</strong> on the {}", escaped(&key.label), kind.words()),
             })
@@ -161,7 +161,9 @@ fn start(site: &Site, room: RoomId, matrix: &Matrix, body: &mut String) {
         let to = crate::model::Situation::In { activity: activity.id };
         let from = crate::model::Situation::Off;
         let ready = matrix.cells.iter().find(|cell| (cell.from, cell.to) == (from, to)).and_then(|cell| cell.ready_ms);
-        let soon = ready.map(|ms| format!(" It is there in about {}.", seconds(ms.div_ceil(1_000) * 1_000))).unwrap_or_default();
+        let soon = ready
+            .map(|ms| format!(" It is there in about {}.", seconds(ms.div_ceil(1_000) * 1_000)))
+            .unwrap_or_default();
         let how = on.unwrap_or_else(|| "ask whoever set this up".to_owned());
         let _ = writeln!(body, "<li><strong>{}</strong>: {how}.{}</li>", escaped(&activity.name), escaped(&soon));
     }

@@ -42,7 +42,8 @@ pub fn orders(site: &Site, room: Option<RoomId>) -> Vec<OrderLine> {
             why: order.note.clone(),
         })
         .collect();
-    let written = |all: &[OrderLine], what: &str| all.iter().any(|line| line.what.to_lowercase() == what.to_lowercase());
+    let written =
+        |all: &[OrderLine], what: &str| all.iter().any(|line| line.what.to_lowercase() == what.to_lowercase());
     for device in site.devices.iter().filter(|device| of_room(Some(device.room))) {
         let Some(profile) = site.profile_of(device.id) else { continue };
         let mut want = |what: String, why: String| {
@@ -57,8 +58,13 @@ pub fn orders(site: &Site, room: Option<RoomId>) -> Vec<OrderLine> {
         }
         let sends = matches!(profile.kind, DeviceKind::Gateway | DeviceKind::Keypad | DeviceKind::Sensor);
         let used = |key: crate::id::FunctionId| site.code(device.id, key).is_none();
-        let missing: Vec<&str> =
-            profile.keys().iter().filter(|(key, _)| used(*key)).filter_map(|(key, _)| profile.function(*key)).map(|own| own.name.as_str()).collect();
+        let missing: Vec<&str> = profile
+            .keys()
+            .iter()
+            .filter(|(key, _)| used(*key))
+            .filter_map(|(key, _)| profile.function(*key))
+            .map(|own| own.name.as_str())
+            .collect();
         if !sends && !missing.is_empty() && profile.kind != DeviceKind::Light {
             want(format!("Code of {} for {}", missing.join(", "), device.name), "a plan sends it".to_owned());
         }

@@ -1,8 +1,8 @@
 //! The as-built record: what stands where, how it is reached, what was proved, measured and tested.
 
+use super::Made;
 use super::html::{escaped, page, table};
 use super::orders::orders;
-use super::Made;
 use crate::codes::state_of;
 use crate::commission::{TestLine, TestState};
 use crate::evidence::known;
@@ -177,15 +177,23 @@ fn wiring(site: &Site, room: RoomId) -> String {
         .iter()
         .filter(|cable| here.contains(&cable.from_device) || here.contains(&cable.to_device))
         .map(|cable| {
-            let outputs = site.model_of(cable.from_device).map(|model| {
-                model.outputs.iter().map(|output| (output.id.0, output.name.clone())).collect::<Vec<_>>()
-            });
-            let inputs = site.model_of(cable.to_device).map(|model| {
-                model.inputs.iter().map(|input| (input.id.0, input.name.clone())).collect::<Vec<_>>()
-            });
+            let outputs = site
+                .model_of(cable.from_device)
+                .map(|model| model.outputs.iter().map(|output| (output.id.0, output.name.clone())).collect::<Vec<_>>());
+            let inputs = site
+                .model_of(cable.to_device)
+                .map(|model| model.inputs.iter().map(|input| (input.id.0, input.name.clone())).collect::<Vec<_>>());
             vec![
-                format!("{} ▸ {}", site.device_name(cable.from_device), plug(outputs.unwrap_or_default(), cable.from_output.0)),
-                format!("{} ▸ {}", site.device_name(cable.to_device), plug(inputs.unwrap_or_default(), cable.to_input.0)),
+                format!(
+                    "{} ▸ {}",
+                    site.device_name(cable.from_device),
+                    plug(outputs.unwrap_or_default(), cable.from_output.0)
+                ),
+                format!(
+                    "{} ▸ {}",
+                    site.device_name(cable.to_device),
+                    plug(inputs.unwrap_or_default(), cable.to_input.0)
+                ),
                 site.cable(cable).map(|cable| format!("{cable:?}")).unwrap_or_default(),
             ]
         })
@@ -264,7 +272,10 @@ fn matrix(site: &Site, part: &RoomPart<'_>) -> String {
                 format!("{} → {}", situation_name(site, cell.from), situation_name(site, cell.to)),
                 cell.ready_ms.map(seconds).unwrap_or_default(),
                 cell.verdict.clone(),
-                cell.weakest.as_ref().map(|rest| format!("{} ({})", rest.what, rest.span.basis.words())).unwrap_or_default(),
+                cell.weakest
+                    .as_ref()
+                    .map(|rest| format!("{} ({})", rest.what, rest.span.basis.words()))
+                    .unwrap_or_default(),
             ]
         })
         .collect();
@@ -283,7 +294,13 @@ fn surfaces(site: &Site, room: RoomId) -> String {
             let does: Vec<String> = key
                 .bindings
                 .iter()
-                .map(|own| format!("{}: {}", own.gesture.words(), crate::surface::now::words(site, room, Some(surface), &own.does)))
+                .map(|own| {
+                    format!(
+                        "{}: {}",
+                        own.gesture.words(),
+                        crate::surface::now::words(site, room, Some(surface), &own.does)
+                    )
+                })
                 .collect();
             rows.push(vec![surface.name.clone(), page.name.clone(), key.label.clone(), does.join("; ")]);
         }
@@ -326,7 +343,13 @@ fn state(line: &TestLine) -> &'static str {
 fn tests(part: &RoomPart<'_>) -> String {
     let row = |line: &TestLine| {
         let seen = line.result.as_ref().map(|own| format!("{} {}", own.note, own.who)).unwrap_or_default();
-        vec![line.kind.to_owned(), line.title.clone(), line.to_see.clone(), state(line).to_owned(), seen.trim().to_owned()]
+        vec![
+            line.kind.to_owned(),
+            line.title.clone(),
+            line.to_see.clone(),
+            state(line).to_owned(),
+            seen.trim().to_owned(),
+        ]
     };
     let rows: Vec<Vec<String>> = part.tests.iter().map(row).collect();
     table(&["Kind", "Test", "Must be seen", "Stands", "Seen"], &rows)
@@ -341,6 +364,10 @@ fn open(site: &Site, part: &RoomPart<'_>) -> String {
         .collect();
     let serious = |found: &&Finding| found.weight <= Weight::Caution && found.accepted.is_none();
     lines.extend(part.findings.iter().filter(serious).map(|found| format!("{}: {}", found.title, found.text)));
-    lines.extend(orders(site, Some(part.room)).into_iter().map(|line| format!("{} × {}, {}", line.quantity, line.what, line.why)));
+    lines.extend(
+        orders(site, Some(part.room))
+            .into_iter()
+            .map(|line| format!("{} × {}, {}", line.quantity, line.what, line.why)),
+    );
     list(lines)
 }

@@ -81,7 +81,11 @@ fn no_word_of_the_trade_stands_on_the_page_of_the_client() {
         let names = site.rooms.iter().map(|own| own.name.clone());
         let names = names.chain(site.devices.iter().map(|own| own.name.clone()));
         let mut names: Vec<String> = names.chain(site.activities.iter().map(|own| own.name.clone())).collect();
-        let labels = site.rooms.iter().flat_map(|own| &own.surfaces).flat_map(|own| own.keys().map(|(_, key)| key.label.clone()).collect::<Vec<_>>());
+        let labels = site
+            .rooms
+            .iter()
+            .flat_map(|own| &own.surfaces)
+            .flat_map(|own| own.keys().map(|(_, key)| key.label.clone()).collect::<Vec<_>>());
         names.extend(labels);
         names.sort_by_key(|name| std::cmp::Reverse(name.len()));
         for name in names.iter().filter(|name| !name.is_empty()) {
@@ -122,6 +126,41 @@ fn a_code_is_drawn_only_where_something_stays_to_serve_it() {
     assert!(!client(&site, &rooms, &Links::new(), &made()).contains("<svg"));
     let links = Links::from([(surface, "http://192.0.2.40:7311/live/abc".to_owned())]);
     assert!(client(&site, &rooms, &links, &made()).contains("<svg"));
+}
+
+/// Draws the squares of a code as it stands on the page: paths of `M x y h w v h`, scaled by nothing.
+fn dots(html: &str) -> (usize, Vec<Vec<bool>>) {
+    let svg = html.split("<svg").nth(1).unwrap();
+    let number = |text: &str| text.trim().parse::<f64>().map(|own| own as usize).unwrap_or(0);
+    let wide = number(svg.split("width=\"").nth(1).unwrap().split('"').next().unwrap());
+    let mut black = vec![vec![false; wide]; wide];
+    let path = svg.split(" d=\"").nth(1).unwrap().split('"').next().unwrap();
+    for square in path.split('M').skip(1) {
+        let (at, rest) = square.split_once('h').unwrap();
+        let (across, rest) = rest.split_once('v').unwrap();
+        let down = rest.split(['H', 'h', 'z', 'V']).next().unwrap();
+        let mut at = at.trim().split([' ', ',']).map(number);
+        let (x, y) = (at.next().unwrap(), at.next().unwrap());
+        for row in black.iter_mut().skip(y).take(number(down)) {
+            row.iter_mut().skip(x).take(number(across)).for_each(|dot| *dot = true);
+        }
+    }
+    (wide, black)
+}
+
+/// Read back by an independent reader (crate `rqrr`).
+#[test]
+fn a_code_on_the_page_opens_the_surface() {
+    let site = demo::with_disc();
+    let matrix = Analysis::of(&site, ids::boat_hall()).matrix();
+    let surface = site.room(ids::boat_hall()).unwrap().surfaces[0].id;
+    let link = format!("http://192.0.2.40:7311/s/{}", "0123456789abcdef".repeat(4));
+    let html = client(&site, &[(ids::boat_hall(), &matrix, [0; 3])], &Links::from([(surface, link.clone())]), &made());
+    let (wide, black) = dots(&html);
+    let mut image = rqrr::PreparedImage::prepare_from_greyscale(wide, wide, |x, y| if black[y][x] { 0 } else { 255 });
+    let grids = image.detect_grids();
+    let (_, read) = grids.first().unwrap().decode().unwrap();
+    assert_eq!(read, link);
 }
 
 #[test]

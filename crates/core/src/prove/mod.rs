@@ -21,9 +21,9 @@ pub mod rests;
 mod stands;
 pub mod story;
 mod support;
-pub mod waits;
 #[cfg(test)]
 mod tests;
+pub mod waits;
 
 use crate::model::FindingKind;
 pub use handed::{Handed, handed};

@@ -156,7 +156,7 @@ fn waits_that_nobody_measured_are_named_and_counted() {
     let mut read = site;
     for at in 0..9_u32 {
         read.measurements.push(crate::model::Measurement {
-            id: Uuid::from_u128(u128::from(at) + 7_000).into(),
+            id: uuid::Uuid::from_u128(u128::from(at) + 7_000).into(),
             device: ids::projector(),
             timing: crate::model::Timing::WarmUp,
             ms: 24_100 + at * 600,

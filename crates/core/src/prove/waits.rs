@@ -2,6 +2,7 @@
 
 use super::rests::RestsOn;
 use super::{Cell, Guarantee};
+use crate::model::Basis;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -16,8 +17,8 @@ pub struct WaitOfRoom {
     pub decides: u32,
 }
 
-/// The waits of some cells: those that are not known well enough first, by how many verdicts they decide, then by how many
-/// need them.
+/// The waits of some cells: those that are not known well enough first, by how many verdicts they decide, what nobody
+/// measured before what a profile says, then by how many need them.
 #[must_use]
 pub fn waits(cells: &[(Cell, Vec<RestsOn>)]) -> Vec<WaitOfRoom> {
     let mut all: Vec<WaitOfRoom> = Vec::new();
@@ -39,7 +40,8 @@ pub fn waits(cells: &[(Cell, Vec<RestsOn>)]) -> Vec<WaitOfRoom> {
     }
     all.sort_by_key(|wait| {
         let most = std::cmp::Reverse;
-        (wait.rest.holds, most(wait.decides), most(wait.needed_by), most(wait.rest.span.hi_ms))
+        let known = wait.rest.span.basis != Basis::Assumed;
+        (wait.rest.holds, most(wait.decides), known, most(wait.needed_by), most(wait.rest.span.hi_ms))
     });
     all
 }

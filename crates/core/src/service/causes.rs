@@ -102,7 +102,11 @@ impl Making<'_> {
             picture: if self.video.contains(&device) { 0.95 } else { NOISE },
             sound: if self.audio.contains(&device) { 0.95 } else { NOISE },
             screen: if self.site.moves(device) { 0.9 } else { NOISE },
-            light: if self.site.model_of(device).is_some_and(|own| own.kind == DeviceKind::Light) { 0.9 } else { NOISE },
+            light: if self.site.model_of(device).is_some_and(|own| own.kind == DeviceKind::Light) {
+                0.9
+            } else {
+                NOISE
+            },
             ..NOTHING
         }
     }
@@ -118,10 +122,8 @@ pub(super) fn causes(
     log: &BTreeMap<String, u32>,
 ) -> Vec<Known> {
     // All last actions that fit what was asked for.
-    let last: Vec<&Run> = runs
-        .iter()
-        .filter(|run| says.to.map_or(run.to != Situation::Off, |to| run.to == to))
-        .collect();
+    let last: Vec<&Run> =
+        runs.iter().filter(|run| says.to.map_or(run.to != Situation::Off, |to| run.to == to)).collect();
     let on_way = |video: bool| -> BTreeSet<DeviceId> {
         let hops = last.iter().flat_map(|run| if video { &run.plan.video } else { &run.plan.audio });
         hops.flat_map(|hop| [hop.from, hop.to]).collect()
@@ -151,23 +153,42 @@ fn of_device(making: &mut Making<'_>, room: RoomId, id: DeviceId) {
     if profile.kind == DeviceKind::Gateway {
         let dead = Shows { picture: 0.6, sound: 0.6, screen: 0.5, remote: 0.8, ..NOTHING };
         making.cause(
-            "gateway", Some(id), 0.05, dead, &[(Before::PowerCut, 0.5), (Before::Update, 0.3)],
+            "gateway",
+            Some(id),
+            0.05,
+            dead,
+            &[(Before::PowerCut, 0.5), (Before::Update, 0.3)],
             format!("{name} does not answer: it hangs, or has another address."),
-            format!("Ask to pull the plug of {name} for ten seconds, then wait two minutes."), None,
+            format!("Ask to pull the plug of {name} for ten seconds, then wait two minutes."),
+            None,
             &[(&lamp, 0.7), ("other-rooms", 0.4), ("phone-opens", 0.8)],
         );
     } else if matters {
         making.cause(
-            "unplugged", Some(id), 0.04, without, &[(Before::Hands, 0.5), (Before::NewDevice, 0.4), (Before::PowerCut, 0.15)],
+            "unplugged",
+            Some(id),
+            0.04,
+            without,
+            &[(Before::Hands, 0.5), (Before::NewDevice, 0.4), (Before::PowerCut, 0.15)],
             format!("{name} has no power: its plug or its switch."),
-            format!("Ask whether the small lamp on {name} is lit; have its plug and the switch of its socket looked at."), None,
+            format!(
+                "Ask whether the small lamp on {name} is lit; have its plug and the switch of its socket looked at."
+            ),
+            None,
             &[(&lamp, 0.03), ("other-rooms", 0.9), ("phone-opens", 0.9)],
         );
         if matches!(profile.after_mains, AfterMains::Off | AfterMains::Last) && profile.power_keys().is_some() {
             making.cause(
-                "mains-left-off", Some(id), 0.03, without, &[(Before::PowerCut, 0.9)],
+                "mains-left-off",
+                Some(id),
+                0.03,
+                without,
+                &[(Before::PowerCut, 0.9)],
                 format!("{name} stayed off, or in standby, when mains came back."),
-                format!("Start from off once: press Finish, wait a minute, and start again; {name} is switched on then."), None,
+                format!(
+                    "Start from off once: press Finish, wait a minute, and start again; {name} is switched on then."
+                ),
+                None,
                 &[(&lamp, 0.4), ("other-rooms", 0.6), ("since-cut", 0.95)],
             );
         }
@@ -175,26 +196,43 @@ fn of_device(making: &mut Making<'_>, room: RoomId, id: DeviceId) {
     let ip = site.paths_of(id).first().is_some_and(|path| path.medium == Medium::Ip);
     if ip && !device.network.ip.is_empty() && !device.network.reserved {
         making.cause(
-            "address", Some(id), 0.05, without, &[(Before::PowerCut, 0.7), (Before::NewDevice, 0.3)],
+            "address",
+            Some(id),
+            0.05,
+            without,
+            &[(Before::PowerCut, 0.7), (Before::NewDevice, 0.3)],
             format!("{name} has another address: nobody has reserved it."),
-            format!("Look up the address of {name} in the router, reserve it there, and write it down in Kit."), None,
+            format!("Look up the address of {name} in the router, reserve it there, and write it down in Kit."),
+            None,
             &[(&lamp, 0.9), ("since-cut", 0.7), ("other-rooms", 0.8)],
         );
     }
     if making.site.room(room).is_some() && ip {
         making.cause(
-            "update", Some(id), 0.02, without, &[(Before::Update, 0.9)],
+            "update",
+            Some(id),
+            0.02,
+            without,
+            &[(Before::Update, 0.9)],
             format!("The maker has changed {name} by an update."),
-            format!("Ask what {name} says of its version; try its own button, and test its codes again."), None,
+            format!("Ask what {name} says of its version; try its own button, and test its codes again."),
+            None,
             &[(&lamp, 0.95), ("since-cut", 0.1)],
         );
     }
     if !device.records.battery.is_empty() {
         let dead = Shows { remote: 0.95, ..NOTHING };
         making.cause(
-            "battery", Some(id), 0.08, dead, &[],
+            "battery",
+            Some(id),
+            0.08,
+            dead,
+            &[],
             format!("The battery of {name} is empty."),
-            format!("Have the battery of {name} changed: {}. Small round ones away from children.", device.records.battery),
+            format!(
+                "Have the battery of {name} changed: {}. Small round ones away from children.",
+                device.records.battery
+            ),
             Some(format!("{} for {name}", device.records.battery)),
             &[("phone-opens", 0.9), ("remote-lamp", 0.05)],
         );
@@ -202,30 +240,43 @@ fn of_device(making: &mut Making<'_>, room: RoomId, id: DeviceId) {
     if profile.volume.is_some() && making.audio.contains(&id) {
         let quiet = Shows { sound: 0.97, ..NOTHING };
         making.cause(
-            "mute", Some(id), 0.12, quiet, &[(Before::Hands, 0.4), (Before::PowerCut, 0.15)],
+            "mute",
+            Some(id),
+            0.12,
+            quiet,
+            &[(Before::Hands, 0.4), (Before::PowerCut, 0.15)],
             format!("{name} is muted or turned down."),
-            "Ask to press louder five times, then the key for silence once.".to_owned(), None,
+            "Ask to press louder five times, then the key for silence once.".to_owned(),
+            None,
             &[(&lamp, 0.95), ("louder-shows", 0.9), ("since-cut", 0.2)],
         );
     }
     if profile.inputs.len() > 1 && matters {
         making.cause(
-            "wrong-input", Some(id), 0.06, without, &[(Before::Hands, 0.5), (Before::PowerCut, 0.25)],
+            "wrong-input",
+            Some(id),
+            0.06,
+            without,
+            &[(Before::Hands, 0.5), (Before::PowerCut, 0.25)],
             format!("{name} shows another input: somebody chose it, or it came up with another one."),
-            "Press the key for what should be seen once more.".to_owned(), None,
+            "Press the key for what should be seen once more.".to_owned(),
+            None,
             &[(&lamp, 0.95), ("own-words", 0.7), ("since-cut", 0.3)],
         );
     }
-    let plays = matches!(
-        profile.kind,
-        DeviceKind::DiscPlayer | DeviceKind::Streamer | DeviceKind::Console | DeviceKind::Tuner
-    );
+    let plays =
+        matches!(profile.kind, DeviceKind::DiscPlayer | DeviceKind::Streamer | DeviceKind::Console | DeviceKind::Tuner);
     if plays && (making.video.contains(&id) || making.audio.contains(&id)) {
         let still = Shows { picture: 0.35, sound: 0.8, ..NOTHING };
         making.cause(
-            "paused", Some(id), 0.06, still, &[(Before::Hands, 0.3)],
+            "paused",
+            Some(id),
+            0.06,
+            still,
+            &[(Before::Hands, 0.3)],
             format!("{name} is paused, asleep, or asks something on the screen."),
-            format!("Ask to press play on {name}'s own remote, and what stands on the screen."), None,
+            format!("Ask to press play on {name}'s own remote, and what stands on the screen."),
+            None,
             &[(&lamp, 0.9), ("own-words", 0.5)],
         );
     }
@@ -250,14 +301,20 @@ fn of_engine(making: &mut Making<'_>, matrix: &Matrix, last: &[&Run]) {
     let share = |n: u32| f64::from(n) / f64::from(cells.max(1));
     let silent = |device: DeviceId| {
         site.profile_of(device).is_some_and(|own| {
-            own.power_keys().is_some() && !own.feedback.tells(Tell::Power) && !matches!(own.power, Power::Follows { .. })
+            own.power_keys().is_some()
+                && !own.feedback.tells(Tell::Power)
+                && !matches!(own.power, Power::Follows { .. })
         })
     };
     for (device, (n, headline)) in risks {
         let shows = making.without(device);
         let name = site.device_name(device);
         making.cause(
-            "wrong-start", Some(device), 0.1 * share(n), shows, &[(Before::Hands, 0.6), (Before::PowerCut, 0.5)],
+            "wrong-start",
+            Some(device),
+            0.1 * share(n),
+            shows,
+            &[(Before::Hands, 0.6), (Before::PowerCut, 0.5)],
             format!("{name} was not as the plan took it to be: {headline}"),
             "Press Not right? on the phone, or Finish and start again.".to_owned(),
             silent(device).then(|| format!("Power sensor for {name}")),
@@ -268,9 +325,14 @@ fn of_engine(making: &mut Making<'_>, matrix: &Matrix, last: &[&Run]) {
         let shows = making.without(device);
         let name = site.device_name(device);
         making.cause(
-            "wait", Some(device), 0.06 * share(n), shows, &[],
+            "wait",
+            Some(device),
+            0.06 * share(n),
+            shows,
+            &[],
             format!("{name} took longer than the plan waits: that time is only assumed."),
-            format!("Time {name} with the stopwatch; press the same key once more meanwhile."), None,
+            format!("Time {name} with the stopwatch; press the same key once more meanwhile."),
+            None,
             &[(&lamp(device), 0.9), ("again-helps", 0.85)],
         );
     }
@@ -281,9 +343,14 @@ fn of_engine(making: &mut Making<'_>, matrix: &Matrix, last: &[&Run]) {
         let shows = making.without(device);
         let name = site.device_name(device);
         making.cause(
-            "lost", Some(device), lost.min(0.3), shows, &[(Before::Hands, 0.3)],
+            "lost",
+            Some(device),
+            lost.min(0.3),
+            shows,
+            &[(Before::Hands, 0.3)],
             format!("A press did not reach {name}."),
-            format!("Press the same key once more; nothing may stand in front of {name}."), None,
+            format!("Press the same key once more; nothing may stand in front of {name}."),
+            None,
             &[(&lamp(device), 0.5), ("again-helps", 0.8)],
         );
     }
@@ -294,24 +361,39 @@ fn of_room(making: &mut Making<'_>, room: RoomId) {
     let site = making.site;
     let all = Shows { picture: 0.9, sound: 0.9, light: 0.3, screen: 0.7, remote: 0.8 };
     making.cause(
-        "network", None, 0.04, all, &[(Before::PowerCut, 0.4), (Before::Update, 0.2), (Before::NewDevice, 0.3)],
+        "network",
+        None,
+        0.04,
+        all,
+        &[(Before::PowerCut, 0.4), (Before::Update, 0.2), (Before::NewDevice, 0.3)],
         "The network of the house is down, or the machine that serves the surfaces is.".to_owned(),
-        "Ask whether anything else works on the wireless network; have the router started anew.".to_owned(), None,
+        "Ask whether anything else works on the wireless network; have the router started anew.".to_owned(),
+        None,
         &[("other-rooms", 0.05), ("phone-opens", 0.1), ("since-cut", 0.5)],
     );
     let cables = Shows { picture: 0.6, sound: 0.4, ..NOTHING };
     making.cause(
-        "cable", None, 0.04, cables, &[(Before::Hands, 0.5), (Before::NewDevice, 0.7)],
+        "cable",
+        None,
+        0.04,
+        cables,
+        &[(Before::Hands, 0.5), (Before::NewDevice, 0.7)],
         "A cable has come loose.".to_owned(),
-        "Ask who was behind the rack; have the cables between the last two devices pushed in.".to_owned(), None,
+        "Ask who was behind the rack; have the cables between the last two devices pushed in.".to_owned(),
+        None,
         &[("other-rooms", 0.9), ("own-words", 0.6), ("again-helps", 0.05)],
     );
     if site.room(room).is_some_and(|own| !own.lighting.cues.is_empty()) {
         let dark = Shows { light: 0.9, ..NOTHING };
         making.cause(
-            "wall-switch", None, 0.06, dark, &[(Before::Hands, 0.5)],
+            "wall-switch",
+            None,
+            0.06,
+            dark,
+            &[(Before::Hands, 0.5)],
             "The light was set by hand at the wall, or a mood switch is on.".to_owned(),
-            "Ask to press the key of the look once more, and whether a mood such as “guests” is on.".to_owned(), None,
+            "Ask to press the key of the look once more, and whether a mood such as “guests” is on.".to_owned(),
+            None,
             &[("other-rooms", 0.9)],
         );
     }
@@ -320,9 +402,15 @@ fn of_room(making: &mut Making<'_>, room: RoomId) {
     let p = 1.0 / (f64::from(making.closed) + f64::from(u32::try_from(n).unwrap_or(u32::MAX)));
     let any = Shows { picture: 0.4, sound: 0.4, light: 0.3, screen: 0.3, remote: 0.3 };
     making.cause(
-        "else", None, p / 4.0, any, &[],
+        "else",
+        None,
+        p / 4.0,
+        any,
+        &[],
         "Something that nobody has thought of.".to_owned(),
-        "Ask for a photo of the room and of the rack, and look at the log.".to_owned(), None, &[],
+        "Ask for a photo of the room and of the rack, and look at the log.".to_owned(),
+        None,
+        &[],
     );
 }
 

@@ -58,7 +58,8 @@ fn an_answer_moves_the_weights_and_is_not_asked_again() {
 #[test]
 fn what_this_house_has_had_before_weighs_more() {
     let none = asked(&no_sound(), &BTreeMap::new());
-    let share = |view: &ServiceView, id: &str| view.causes.iter().find(|cause| cause.id == id).map_or(0.0, |c| c.percent);
+    let share =
+        |view: &ServiceView, id: &str| view.causes.iter().find(|cause| cause.id == id).map_or(0.0, |c| c.percent);
     let id = format!("mute {}", ids::receiver());
     let often = asked(&no_sound(), &BTreeMap::from([(id.clone(), 6)]));
     assert!(share(&often, &id) > share(&none, &id), "{} {}", share(&often, &id), share(&none, &id));

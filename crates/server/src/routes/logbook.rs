@@ -275,7 +275,13 @@ pub async fn logbook_file(
                 let (rooms, _) = names(line);
                 let place = if rooms.is_empty() { String::new() } else { format!(" · {}", plain(&rooms)) };
                 let at = line.at.format("%Y-%m-%d %H:%M");
-                let _ = writeln!(text, "- **{at} UTC** · {} · {}{place}: {}", line.kind.word(), plain(&line.who), plain(&line.text));
+                let _ = writeln!(
+                    text,
+                    "- **{at} UTC** · {} · {}{place}: {}",
+                    line.kind.word(),
+                    plain(&line.who),
+                    plain(&line.text)
+                );
             }
             super::download("logbook.md", "text/markdown; charset=utf-8", text, 0)
         }

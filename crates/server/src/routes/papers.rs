@@ -113,13 +113,7 @@ async fn record_of(
             .collect();
         let parts: Vec<RoomPart<'_>> = parts
             .iter()
-            .map(|(own, runs, tests, findings)| RoomPart {
-                room: own.room,
-                matrix: &own.matrix,
-                runs,
-                tests,
-                findings,
-            })
+            .map(|(own, runs, tests, findings)| RoomPart { room: own.room, matrix: &own.matrix, runs, tests, findings })
             .collect();
         papers::record(site, &parts, &chapters, secrets, &made)
     });
@@ -261,15 +255,13 @@ async fn keep_handover(
     let orders = papers::orders_html(&snapshot.site, &made);
     let record = record_of(houses, house, &snapshot, rooms, Chapter::ALL.to_vec(), false, made).await?;
     let site = leaving(&snapshot.site, Secrets::LeftOut);
-    let papers = BTreeMap::from([
-        ("record".to_owned(), record),
-        ("client".to_owned(), client),
-        ("orders".to_owned(), orders),
-    ]);
+    let papers =
+        BTreeMap::from([("record".to_owned(), record), ("client".to_owned(), client), ("orders".to_owned(), orders)]);
     let new =
         NewHandover { number: next, who, revision: snapshot.revision, note, rooms: only, site: &site, papers: &papers };
     if !houses.store().hand_over(house, &new).await? {
-        let detail = "Somebody else has handed this house over in this moment. Look at that handover, and hand over again.";
+        let detail =
+            "Somebody else has handed this house over in this moment. Look at that handover, and hand over again.";
         return Err(Problem::new(axum::http::StatusCode::CONFLICT, "taken", detail));
     }
     let number = next;

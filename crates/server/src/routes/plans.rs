@@ -66,11 +66,7 @@ async fn since_handover(
         Some(other) => other.part_of() == Some(room),
         None => false,
     };
-    let count = snapshot
-        .versions
-        .iter()
-        .filter(|(key, version)| **version > last.1 && concerns(**key))
-        .count();
+    let count = snapshot.versions.iter().filter(|(key, version)| **version > last.1 && concerns(**key)).count();
     let count = u32::try_from(count).unwrap_or(u32::MAX);
     Ok((count > 0).then_some(FindingKind::ChangedSince { number: last.0, count }))
 }

@@ -82,7 +82,9 @@ pub async fn write_call(
     let one_line = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
     let (said, was) = (one_line(&told.said), one_line(&told.outcome));
     if was.is_empty() || was.chars().count() > 2_000 || said.chars().count() > 1_000 {
-        return Err(Problem::refused("Say in up to 2,000 characters what it was; what the client said in up to 1,000."));
+        return Err(Problem::refused(
+            "Say in up to 2,000 characters what it was; what the client said in up to 1,000.",
+        ));
     }
     if told.minutes.is_some_and(|minutes| !(0..=6_000).contains(&minutes)) {
         return Err(Problem::refused("Minutes go from 0 to 6,000."));
@@ -91,6 +93,7 @@ pub async fn write_call(
     if let Some(cause) = told.cause.filter(|cause| cause.len() <= 100 && !cause.contains('\n')) {
         text = format!("{text}\n{CAUSE}{cause}");
     }
-    let line = NewVisit { kind: VisitKind::Call, room: Some(room), device: None, text, photo: None, minutes: told.minutes };
+    let line =
+        NewVisit { kind: VisitKind::Call, room: Some(room), device: None, text, photo: None, minutes: told.minutes };
     Ok(Json(houses.store().note(house, &super::who(&headers).name, &line).await?))
 }

@@ -78,13 +78,21 @@ fn keys_of(profile: &Profile, timing: Timing) -> (Option<FunctionId>, Option<Fun
     let motion = |of: fn(&Motion) -> FunctionId| profile.motion.as_ref().map(of);
     let input = || profile.inputs.iter().find_map(|input| input.select);
     match timing {
-        Timing::WarmUp => (power.map(|keys| keys.0), power.map(|keys| keys.1), "it takes a command: its list opens, its lamp stops blinking"),
+        Timing::WarmUp => (
+            power.map(|keys| keys.0),
+            power.map(|keys| keys.1),
+            "it takes a command: its list opens, its lamp stops blinking",
+        ),
         Timing::Picture => (power.map(|keys| keys.0), power.map(|keys| keys.1), "its picture or its sound is there"),
-        Timing::CoolDown => (power.map(|keys| keys.1), power.map(|keys| keys.0), "its fan stops and power keys work again"),
+        Timing::CoolDown => {
+            (power.map(|keys| keys.1), power.map(|keys| keys.0), "its fan stops and power keys work again")
+        }
         Timing::Input => (input(), None, "the other input is there"),
         Timing::TravelUp => (motion(|own| own.up), motion(|own| own.down), "it stands at its upper end"),
         Timing::TravelDown => (motion(|own| own.down), motion(|own| own.up), "it stands at its lower end"),
-        Timing::MotorPause => (profile.motion.and_then(|own| own.stop), None, "the motor has come to rest and may be reversed"),
+        Timing::MotorPause => {
+            (profile.motion.and_then(|own| own.stop), None, "the motor has come to rest and may be reversed")
+        }
         Timing::ListCloses => match profile.selection {
             Selection::Menu { open, .. } => (Some(open), None, "its list is gone"),
             _ => (None, None, "its list is gone"),
@@ -185,7 +193,9 @@ pub struct Effect {
 }
 
 fn nothing() -> Problem {
-    Problem::refused("There are no readings of this in the house yet, or plans wait for no such time. Take readings first.")
+    Problem::refused(
+        "There are no readings of this in the house yet, or plans wait for no such time. Take readings first.",
+    )
 }
 
 /// What would change if the readings of a time were taken over. Nothing is saved.
@@ -254,7 +264,9 @@ const BURSTS_MAX: usize = 60;
 fn gap_view(site: &Site, asked: &GapRequest) -> Result<GapView, Problem> {
     let wrong = |one: &Tried| one.sent == 0 || one.sent > 20 || one.counted > 2 * one.sent || one.pause_ms > 5_000;
     if asked.tried.len() > BURSTS_MAX || asked.tried.iter().any(wrong) {
-        return Err(Problem::refused("A burst has 1 to 20 presses, at most 5 s apart, and at most twice as many are counted. Begin again."));
+        return Err(Problem::refused(
+            "A burst has 1 to 20 presses, at most 5 s apart, and at most twice as many are counted. Begin again.",
+        ));
     }
     Ok(GapView { next: gap::next(&asked.tried, gap::least_ms(site, asked.device)), lost: gap::lost(&asked.tried) })
 }
@@ -314,7 +326,9 @@ pub async fn gap_burst(
     }
     let least = gap::least_ms(site, asked.device);
     if !(least..=5_000).contains(&asked.pause_ms) || !(1..=20).contains(&asked.presses) {
-        return Err(Problem::refused("A burst has 1 to 20 presses, 40 ms to 5 s apart; light changes at most three times a second."));
+        return Err(Problem::refused(
+            "A burst has 1 to 20 presses, 40 ms to 5 s apart; light changes at most three times a second.",
+        ));
     }
     let rehearsal = houses.rehearsal(house, room).await?;
     let counted = rehearsal.burst(asked.device, asked.function, asked.pause_ms, asked.presses).await?;
@@ -539,6 +553,11 @@ pub struct Seen {
     /// A photo that was kept.
     #[serde(default)]
     photo: Option<PhotoId>,
+    /// When the result that was seen on the list was written down, in UTC; none where there was none. Where there is another
+    /// one by now, this one is refused.
+    #[serde(default)]
+    #[schema(value_type = Option<String>, format = DateTime)]
+    known: Option<Timestamp>,
     /// When it was seen, in UTC; now, if none. A result that waited on a tablet says when it was; a clock that is ahead is
     /// taken back to now.
     #[serde(default)]
@@ -583,6 +602,17 @@ async fn keep(
         let detail = "This test is not on the list any more: an edit has removed what it tests. What you saw can be kept as a note in the logbook.";
         Problem::new(axum::http::StatusCode::CONFLICT, "gone", detail)
     })?;
+    if let Some(other) = line.result.as_ref().filter(|other| seen.known != Some(other.at)) {
+        let what = match other.outcome {
+            Outcome::Passed => "passed",
+            Outcome::Failed => "failed",
+            Outcome::NotPossible => "not possible here",
+        };
+        let who = if other.who.is_empty() { "Somebody" } else { &other.who };
+        let detail =
+            format!("{who} has written this test down meanwhile: {what}. Look at it, and say again what you saw.");
+        return Err(Problem::new(axum::http::StatusCode::CONFLICT, "meanwhile", detail));
+    }
     let now = Timestamp::now();
     let result = TestResult {
         id: line.result.as_ref().map_or_else(|| ResultId(Uuid::now_v7()), |known| known.id),
@@ -634,6 +664,7 @@ pub async fn rehearse_test(
     };
     let (passed, note) = done.map_err(RehearsalError::from)?;
     let outcome = if passed { Outcome::Passed } else { Outcome::Failed };
-    let seen = Seen { of: asked.of, outcome, note, photo: None, at: None };
+    let known = snapshot.site.result_of(&asked.of).map(|known| known.at);
+    let seen = Seen { of: asked.of, outcome, note, photo: None, known, at: None };
     keep(&houses, house, room, &headers, seen, SeenIn::Rehearsed).await.map(Json)
 }

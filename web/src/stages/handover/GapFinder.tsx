@@ -1,6 +1,8 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
+import { putOver } from "../../api/entities";
+import { useEdit } from "../../api/queries";
 import type { GapDevice, SeenIn, CountedBurst } from "../../api/types";
 import { deviceName, functionName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
@@ -50,6 +52,7 @@ export function GapFinder({ gaps }: { gaps: GapDevice[] }) {
         )}
       </div>
       {open && <Search key={chosen.device} gap={chosen} onDone={() => setOpen(false)} />}
+      <LossTest key={`loss ${chosen.device}`} gap={chosen} />
     </section>
   );
 }
@@ -192,5 +195,88 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
         </table>
       )}
     </div>
+  );
+}
+
+/** How many presses a path loses: counted in the house, added to the counts of the path. */
+function LossTest({ gap }: { gap: GapDevice }) {
+  const { house, say } = useRoom();
+  const params = useRoomPath();
+  const edit = useEdit(house.house.id);
+  const [sent, setSent] = useState("20");
+  const [counted, setCounted] = useState("");
+  const device = house.devices.find((known) => known.id === gap.device);
+  const path = device?.paths?.[0];
+  const [of, seen] = [Number(sent), Number(counted)];
+  const usable = counted !== "" && of >= 1 && of <= 20 && seen <= of;
+  const range = useQuery({
+    queryKey: ["loss", params.path.house, gap.device, of, seen],
+    queryFn: () =>
+      data(
+        client.POST("/api/houses/{house}/rooms/{room}/gap", {
+          params,
+          body: { device: gap.device, tried: [{ pause_ms: 1000, sent: of, counted: seen }] },
+        }),
+      ),
+    enabled: usable,
+  });
+  const found = range.data?.lost[0]?.range;
+  const keep = () => {
+    if (!device || !path) return;
+    const tries = path.tries ?? { lost: 0, of: 0 };
+    const paths = [
+      { ...path, tries: { lost: tries.lost + of - seen, of: tries.of + of } },
+      ...(device.paths ?? []).slice(1),
+    ];
+    edit.mutate([putOver(house, { entity: "device", value: { ...device, paths } })], {
+      onSuccess: (saved) => {
+        say(saved.title);
+        setCounted("");
+      },
+    });
+  };
+  return (
+    <details className="mt-3 max-w-3xl">
+      <summary>How many presses does the path lose?</summary>
+      <p className="text-muted">
+        Press a key whose effect can be counted, a second apart, and count what the device followed. None lost in n: at
+        most 3.84/(n + 3.84) of all presses, with 95 % (Wilson).
+      </p>
+      <div className="mt-1 flex flex-wrap items-center gap-2">
+        <input
+          className="field w-16"
+          aria-label="Presses that were sent"
+          inputMode="numeric"
+          maxLength={2}
+          value={sent}
+          onChange={(event) => setSent(event.target.value.replace(/\D/g, ""))}
+        />
+        <span>sent,</span>
+        <input
+          className="field w-16"
+          aria-label="Presses that were counted"
+          inputMode="numeric"
+          maxLength={2}
+          value={counted}
+          onChange={(event) => setCounted(event.target.value.replace(/\D/g, ""))}
+        />
+        <span>counted</span>
+        {usable && found && (
+          <strong data-testid="loss-range">
+            {percent(found.lo)} to {percent(found.hi)} are lost
+          </strong>
+        )}
+        <button type="button" className="btn" disabled={!usable || !path || edit.isPending} onClick={keep}>
+          Add to the counts of its path
+        </button>
+      </div>
+      {!path && <p className="text-muted">Choose its way of control in Kit first: counts belong to a path.</p>}
+      {path?.tries && path.tries.of > 0 && (
+        <p className="text-muted">
+          So far {path.tries.lost} of {path.tries.of} were lost.
+        </p>
+      )}
+      {edit.error && <ProblemNote text={edit.error.message} />}
+    </details>
   );
 }

@@ -250,7 +250,7 @@ function Handovers() {
 const PAPER: Record<string, string> = { record: "Record", client: "Family", orders: "Orders" };
 
 /** What is another thing today. */
-function Compared({ number }: { number: number }) {
+export function Compared({ number }: { number: number }) {
   const { house } = useRoom();
   const id = house.house.id;
   const found = useQuery({

@@ -9,6 +9,7 @@ import { ProblemNote } from "../../ui/Problem";
 import { Waiting } from "../../ui/Waiting";
 import { CallsView } from "../rehearse/CallsView";
 import { useRoomPath } from "./api";
+import { Compared } from "./PapersView";
 
 type Seen = "picture" | "sound" | "light" | "screen" | "remote";
 
@@ -200,7 +201,26 @@ export function ServiceView() {
         <h3 className="text-[16px]">Calls of the household</h3>
         <CallsView />
       </section>
+      <Since />
     </div>
+  );
+}
+
+/** What has changed since the last handover stands beside the call. */
+function Since() {
+  const { house } = useRoom();
+  const id = house.house.id;
+  const all = useQuery({
+    queryKey: ["house", id, "handovers"],
+    queryFn: () => data(client.GET("/api/houses/{house}/handovers", { params: { path: { house: id } } })),
+  });
+  const last = all.data?.[0];
+  if (!last) return null;
+  return (
+    <section aria-label="Since the last handover">
+      <h3 className="text-[16px]">Since handover {last.number}</h3>
+      <Compared number={last.number} />
+    </section>
   );
 }
 

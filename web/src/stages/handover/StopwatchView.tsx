@@ -5,7 +5,7 @@ import { putOver } from "../../api/entities";
 import { useRehearsal } from "../../api/live";
 import { useEdit } from "../../api/queries";
 import type { Measurement, SeenIn, TimingLine } from "../../api/types";
-import { deviceName, functionName, useRoom } from "../../shell/context";
+import { deviceName, functionName, profileOf, useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
@@ -13,6 +13,7 @@ import { clockTime, seconds, spanText } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { useEffectOf, useRoomPath, useStopwatch, useTakeOver } from "./api";
 import { GapFinder } from "./GapFinder";
+import { isHot, isStart, isTravel, restS } from "./laps";
 import { Strip } from "./Strip";
 
 /** What a line is called in the address and in lists. */
@@ -100,7 +101,10 @@ function TimesList({
                 <span className={line.wait && !line.wait.rest.holds ? "text-caution" : ""}>
                   {basisWords(line)}
                 </span>
-                {line.wait && line.wait.decides > 0 && `; decides ${line.wait.decides}`}
+                {line.wait &&
+                  (line.wait.decides > 0
+                    ? `; decides ${line.wait.decides} ${line.wait.decides === 1 ? "verdict" : "verdicts"}`
+                    : `; in ${line.wait.needed_by} verdicts`)}
                 {line.known.outside > 0 && (
                   <strong className="text-stop">; {line.known.outside} outside</strong>
                 )}
@@ -160,6 +164,11 @@ function Watch({
   const edit = useEdit(params.path.house);
   const [trouble, setTrouble] = useState<string>();
   const { known } = line;
+  const own = house.devices.find((one) => one.id === known.device);
+  const behaviour = own && profileOf(house, own);
+  const strikes = house.measurements.filter(
+    (one) => one.device === known.device && one.seen === "house" && isStart(one.timing),
+  ).length;
   // The clock of the rehearsal room between two of its views goes on at its rate.
   const last = useRef({ now: 0, at: 0, rate: 1 });
   useEffect(() => {
@@ -185,6 +194,13 @@ function Watch({
   };
   const begin = async () => {
     setTrouble(undefined);
+    const rest = restS(house.measurements, known.device, Date.now());
+    if (seen === "house" && rest > 0 && isTravel(known.timing)) {
+      setTrouble(
+        `The motor has run for 4 minutes. Let it rest for ${Math.ceil(rest / 60)} min: its thermal stop would falsify the readings (common practice).`,
+      );
+      return;
+    }
     try {
       if (seen === "rehearsed") {
         // The rehearsal room stands settled at once: every lap begins cold.
@@ -222,7 +238,7 @@ function Watch({
       timing: known.timing,
       ms,
       timed_out: timedOut,
-      hot: false,
+      hot: seen === "house" && isHot(house.measurements, known, behaviour?.times.cool_down.hi_ms ?? 0, Date.now() - ms),
       seen,
       by_way: seen === "house" ? "by hand, ± 0.3 s" : "by hand, in the rehearsal room",
       at: new Date().toISOString(),
@@ -239,7 +255,7 @@ function Watch({
   const cold = readings.filter((own) => own.seen === seen).length;
   return (
     <section aria-label={`Stopwatch of ${deviceName(house, known.device)}`}>
-      <div className="flex flex-wrap items-start gap-x-10 gap-y-3">
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
         <div className="min-w-[190px]">
           <p className="text-[16px]">
             <strong>{deviceName(house, known.device)}</strong>
@@ -266,7 +282,7 @@ function Watch({
             {line.starts && ` · ${functionName(house, known.device, line.starts)}`}
           </p>
         </div>
-        <div className="min-w-0 flex-1 basis-[420px]">
+        <div className="min-w-0 flex-1 basis-[330px]">
           <Strip readings={readings} known={known} />
           <Says line={line} seen={seen} />
         </div>
@@ -305,7 +321,12 @@ function Watch({
           </>
         )}
       </p>
-      {line.care && <p className="mt-1 max-w-3xl text-caution">{line.care}</p>}
+      {line.care && (
+        <p className="mt-1 max-w-3xl text-caution">
+          {line.care}
+          {isStart(known.timing) && strikes > 0 && ` So far ${strikes} ${strikes === 1 ? "start" : "starts"} were timed.`}
+        </p>
+      )}
       {(trouble ?? edit.error?.message) && <ProblemNote text={trouble ?? edit.error?.message ?? ""} />}
       <Readings readings={readings} />
     </section>

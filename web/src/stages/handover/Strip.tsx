@@ -14,7 +14,7 @@ export function stepsOf(lo: number, hi: number): number[] {
   const all: number[] = [];
   for (let at = first; all.length < 14; at += step) {
     all.push(at);
-    if (at >= hi) break;
+    if (at >= hi && all.length > 1) break;
   }
   return all;
 }

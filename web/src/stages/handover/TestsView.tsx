@@ -60,7 +60,7 @@ export function TestsView() {
   };
   const say = (outcome: Outcome, note: string, photo: string | null) => {
     if (!line) return;
-    outbox.add({ of: line.of, outcome, note, photo, at: new Date().toISOString() });
+    outbox.add({ of: line.of, outcome, note, photo, known: line.result?.at ?? null, at: new Date().toISOString() });
     next();
   };
   return (

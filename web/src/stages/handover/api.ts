@@ -86,6 +86,8 @@ export interface SeenOfTest {
   outcome: Outcome;
   note: string;
   photo: string | null;
+  /** When the result on the list was written down; none where there was none. */
+  known: string | null;
   at: string;
 }
 
