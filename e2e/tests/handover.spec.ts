@@ -5,7 +5,8 @@ import { promisify } from "node:util";
 import { accessible, expect, opened, room, test } from "./server";
 
 const run = promisify(execFile);
-const BINARY = process.env["KESTREL_BINARY"] ?? resolve(import.meta.dirname, "../../target/debug/kestrel-dune");
+const BINARY =
+  process.env["KESTREL_BINARY"] ?? resolve(import.meta.dirname, "../../target/debug/kestrel-dune");
 
 async function handover(page: Page, view?: string): Promise<void> {
   await page.keyboard.press("7");
@@ -76,11 +77,17 @@ test("the gap finder: bursts, counts, a pause", async ({ page, kestrel }) => {
     const [, presses = "0", pause = "0"] = /(\d+) presses, (\d+) ms/.exec(said) ?? [];
     await finder.getByRole("button", { name: "It was sent; count" }).click();
     const seen = Number(pause) >= 250 ? presses : String(Number(presses) - 2);
-    await finder.getByRole("group", { name: "How many were seen" }).getByRole("button", { name: seen, exact: true }).click();
+    await finder
+      .getByRole("group", { name: "How many were seen" })
+      .getByRole("button", { name: seen, exact: true })
+      .click();
     await expect(finder.getByText("What was lost")).toBeVisible();
     await expect(async () => {
-      const now = (await finder.getByTestId("gap-next").or(finder.getByTestId("gap-found")).textContent()) ?? "";
-      expect(now === said && !(await finder.getByRole("button", { name: "It was sent; count" }).isVisible())).toBe(false);
+      const now =
+        (await finder.getByTestId("gap-next").or(finder.getByTestId("gap-found")).textContent()) ?? "";
+      expect(
+        now === said && !(await finder.getByRole("button", { name: "It was sent; count" }).isVisible()),
+      ).toBe(false);
     }).toPass();
     await page.waitForLoadState("networkidle").catch(() => undefined);
     await page.waitForTimeout(250);
@@ -98,7 +105,9 @@ test("the list of tests: a round, a pass, a failure with its causes, and what an
   await handover(page, "Tests");
   await expect(page.getByTestId("round")).toContainText("no shorter round exists");
   await page.getByTestId("round").click();
-  await expect(page.getByRole("list", { name: "Switches of the round" }).getByRole("listitem").first()).toBeVisible();
+  await expect(
+    page.getByRole("list", { name: "Switches of the round" }).getByRole("listitem").first(),
+  ).toBeVisible();
   for (const state of ["failed", "stale", "rehearsed"])
     await expect(page.getByRole("table", { name: "Tests" })).toContainText(state);
   await accessible(page);
@@ -135,18 +144,25 @@ test("papers and a handover: kept under a number, compared in sentences, on pape
   await accessible(page);
   // An edit later, today stands against it in a sentence.
   await page.getByRole("textbox", { name: "Address of the machine that stays" }).fill("192.0.2.40:7311");
-  await page.getByRole("region", { name: "Papers" }).getByRole("button", { name: "Save", exact: true }).click();
+  await page
+    .getByRole("region", { name: "Papers" })
+    .getByRole("button", { name: "Save", exact: true })
+    .click();
   await page.getByRole("button", { name: "Today against it" }).first().click();
   await expect(page.getByRole("list", { name: "Today against handover 2" })).toContainText("192.0.2.40:7311");
   for (const paper of ["record", "client", "orders"]) {
     const other = await page.context().newPage();
-    await other.goto(`${kestrel.url}/api/houses/6b640000-0000-7000-8000-000000000001/papers/${paper}?handover=2`);
+    await other.goto(
+      `${kestrel.url}/api/houses/6b640000-0000-7000-8000-000000000001/papers/${paper}?handover=2`,
+    );
     const path = info.outputPath(`${paper}.pdf`);
     await other.pdf({ path, preferCSSPageSize: true });
     const { stdout } = await run("pdftotext", ["-layout", path, "-"]);
     expect(stdout).toContain("page 1 of ");
     expect(stdout).toContain("handover 2");
-    expect(stdout).toMatch(paper === "client" ? /To start/ : paper === "record" ? /Switch matrix/ : /order list/);
+    expect(stdout).toMatch(
+      paper === "client" ? /To start/ : paper === "record" ? /Switch matrix/ : /order list/,
+    );
     await other.close();
   }
 });
@@ -161,9 +177,15 @@ test("the logbook: a visit, filters, and the house as it was", async ({ page, ke
   await expect(lines).toContainText("Second visit, projector hung");
   await handover(page, "Papers");
   await page.getByRole("textbox", { name: "Address of the machine that stays" }).fill("192.0.2.40:7311");
-  await page.getByRole("region", { name: "Papers" }).getByRole("button", { name: "Save", exact: true }).click();
+  await page
+    .getByRole("region", { name: "Papers" })
+    .getByRole("button", { name: "Save", exact: true })
+    .click();
   await page.getByRole("textbox", { name: "Address of the machine that stays" }).fill("192.0.2.41:7311");
-  await page.getByRole("region", { name: "Papers" }).getByRole("button", { name: "Save", exact: true }).click();
+  await page
+    .getByRole("region", { name: "Papers" })
+    .getByRole("button", { name: "Save", exact: true })
+    .click();
   await handover(page, "Logbook");
   await page.getByRole("combobox", { name: "Kind of line" }).selectOption("edit");
   await expect(lines.getByRole("listitem")).toHaveCount(2);
@@ -179,8 +201,14 @@ test("a service call: picture but no sound since the power cut", async ({ page, 
   await opened(page, kestrel);
   await handover(page, "Service call");
   const says = page.getByRole("region", { name: "What the client says" });
-  await says.getByRole("row", { name: /^Picture/ }).getByRole("button", { name: "as it should be" }).click();
-  await says.getByRole("row", { name: /^Sound/ }).getByRole("button", { name: "not" }).click();
+  await says
+    .getByRole("row", { name: /^Picture/ })
+    .getByRole("button", { name: "as it should be" })
+    .click();
+  await says
+    .getByRole("row", { name: /^Sound/ })
+    .getByRole("button", { name: "not" })
+    .click();
   await says.getByRole("combobox", { name: "After what" }).selectOption("power-cut");
   const causes = page.getByRole("list", { name: "Causes" });
   await expect(causes.getByRole("listitem").first()).toContainText(/Amplifier|Receiver/);
@@ -189,7 +217,10 @@ test("a service call: picture but no sound since the power cut", async ({ page, 
   await expect(says.getByRole("list", { name: "Answers" })).toContainText(question ?? "?");
   await accessible(page);
   await page.getByRole("combobox", { name: "Cause", exact: true }).selectOption({ index: 1 });
-  await page.getByRole("form", { name: "What it was" }).getByRole("button", { name: "Write it down" }).click();
+  await page
+    .getByRole("form", { name: "What it was" })
+    .getByRole("button", { name: "Write it down" })
+    .click();
   await page.getByRole("tab", { name: "Logbook" }).click();
   await expect(page.getByRole("list", { name: "Lines of the logbook" })).toContainText("no sound");
 });
@@ -204,7 +235,8 @@ test("on a tablet over the network: a password, big keys, results that wait whil
   await new Promise((done) => set.once("exit", done));
   await kestrel.listen();
   await page.setViewportSize({ width: 390, height: 844 });
-  const path = "/houses/6b640000-0000-7000-8000-000000000001/rooms/6b640000-0001-7000-8000-000000000001/handover?show=tests";
+  const path =
+    "/houses/6b640000-0000-7000-8000-000000000001/rooms/6b640000-0001-7000-8000-000000000001/handover?show=tests";
   await page.goto(`${kestrel.network}${path}`);
   // Signed out, nothing is reachable.
   const bare = await page.request.get(`${kestrel.network}/api/houses`);

@@ -12,14 +12,14 @@ export function App() {
   return (
     <SignIn>
       <Suspense fallback={<p className="p-6">One moment …</p>}>
-      <Routes>
-        <Route path="/" element={<ShelfPage />} />
-        <Route path="/houses/:house" element={<Room />} />
-        <Route path="/houses/:house/rooms/:room" element={<Room />} />
-        <Route path="/houses/:house/rooms/:room/:stage" element={<Room />} />
-        <Route path="/s/:token" element={<LivePage />} />
-        <Route path="*" element={<Navigate to="/" replace />} />
-      </Routes>
+        <Routes>
+          <Route path="/" element={<ShelfPage />} />
+          <Route path="/houses/:house" element={<Room />} />
+          <Route path="/houses/:house/rooms/:room" element={<Room />} />
+          <Route path="/houses/:house/rooms/:room/:stage" element={<Room />} />
+          <Route path="/s/:token" element={<LivePage />} />
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
       </Suspense>
     </SignIn>
   );

@@ -239,8 +239,8 @@ function LossTest({ gap }: { gap: GapDevice }) {
     <details className="mt-3 max-w-3xl">
       <summary>How many presses does the path lose?</summary>
       <p className="text-muted">
-        Press a key whose effect can be counted, a second apart, and count what the device followed. None lost in n: at
-        most 3.84/(n + 3.84) of all presses, with 95 % (Wilson).
+        Press a key whose effect can be counted, a second apart, and count what the device followed. None lost
+        in n: at most 3.84/(n + 3.84) of all presses, with 95 % (Wilson).
       </p>
       <div className="mt-1 flex flex-wrap items-center gap-2">
         <input
@@ -270,7 +270,9 @@ function LossTest({ gap }: { gap: GapDevice }) {
           Add to the counts of its path
         </button>
       </div>
-      {!path && <p className="text-muted">Choose its way of control in Kit first: counts belong to a path.</p>}
+      {!path && (
+        <p className="text-muted">Choose its way of control in Kit first: counts belong to a path.</p>
+      )}
       {path?.tries && path.tries.of > 0 && (
         <p className="text-muted">
           So far {path.tries.lost} of {path.tries.of} were lost.

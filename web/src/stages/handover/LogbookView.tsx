@@ -33,16 +33,18 @@ export function LogbookView() {
   const [device, setDevice] = useState("");
   const [kind, setKind] = useState<LineKind | "">("");
   const [days, setDays] = useState("");
+  const [since, setSince] = useState("");
   const [then, setThen] = useState<number>();
   const query = {
     ...(here ? { room } : {}),
     ...(device ? { device } : {}),
     ...(kind ? { kind } : {}),
-    ...(days ? { since: new Date(Date.now() - Number(days) * 86_400_000).toISOString().slice(0, 16) + ":00Z" } : {}),
+    ...(since ? { since } : {}),
   };
   const log = useQuery({
     queryKey: ["house", id, "logbook", query, house.revision],
-    queryFn: () => data(client.GET("/api/houses/{house}/logbook", { params: { path: { house: id }, query } })),
+    queryFn: () =>
+      data(client.GET("/api/houses/{house}/logbook", { params: { path: { house: id }, query } })),
     placeholderData: (before) => before,
   });
   const file = (format: string) =>
@@ -85,7 +87,11 @@ export function LogbookView() {
           className="field w-36"
           aria-label="Since when"
           value={days}
-          onChange={(event) => setDays(event.target.value)}
+          onChange={(event) => {
+            const chosen = event.target.value;
+            setDays(chosen);
+            setSince(chosen && new Date(Date.now() - Number(chosen) * 86_400_000).toISOString());
+          }}
         >
           {SINCE.map(([one, label]) => (
             <option key={one} value={one}>

@@ -44,8 +44,8 @@ export function PapersView() {
       <section aria-label="Papers">
         <h3 className="text-[16px]">Papers</h3>
         <p className="text-muted">
-          Each opens as a page of its own that prints on A4; the browser’s print makes a PDF of it, with house,
-          room, date, revision and page on every page.
+          Each opens as a page of its own that prints on A4; the browser’s print makes a PDF of it, with
+          house, room, date, revision and page on every page.
         </p>
         <label className="my-2 flex items-center gap-2">
           <input type="checkbox" checked={here} onChange={(event) => setHere(event.target.checked)} />
@@ -174,7 +174,8 @@ function Handovers() {
       void queries.invalidateQueries({ queryKey: ["house", id, "notes"] });
     },
   });
-  const roomName = (one: string) => house.rooms.find((known) => known.id === one)?.name ?? "a room that is gone";
+  const roomName = (one: string) =>
+    house.rooms.find((known) => known.id === one)?.name ?? "a room that is gone";
   return (
     <section aria-label="Handovers">
       <h3 className="text-[16px]">Handovers</h3>

@@ -53,8 +53,7 @@ export function ServiceView() {
     queryFn: () => data(client.POST("/api/houses/{house}/rooms/{room}/service", { params, body: says })),
     placeholderData: (before) => before,
   });
-  const tick = (one: Seen, fine: boolean) =>
-    setSays({ ...says, [one]: says[one] === fine ? null : fine });
+  const tick = (one: Seen, fine: boolean) => setSays({ ...says, [one]: says[one] === fine ? null : fine });
   const answer = (yes: boolean) => {
     const next = view.data?.next;
     if (!next) return;
@@ -190,13 +189,7 @@ export function ServiceView() {
           </>
         )}
       </section>
-      <Outcome
-        key={began}
-        said={spoken}
-        causes={view.data?.causes ?? []}
-        began={began}
-        onDone={again}
-      />
+      <Outcome key={began} said={spoken} causes={view.data?.causes ?? []} began={began} onDone={again} />
       <section aria-label="Calls of the household">
         <h3 className="text-[16px]">Calls of the household</h3>
         <CallsView />
@@ -284,7 +277,9 @@ function Outcome({
             said,
             outcome: outcome.trim(),
             cause: cause || null,
-            minutes: minutes ? Number(minutes) : Math.min(6000, Math.max(1, Math.round((Date.now() - began) / 60_000))),
+            minutes: minutes
+              ? Number(minutes)
+              : Math.min(6000, Math.max(1, Math.round((Date.now() - began) / 60_000))),
           },
         }),
       ),

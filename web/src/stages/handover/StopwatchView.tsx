@@ -149,15 +149,7 @@ function useLap(seen: SeenIn, now: () => number) {
   return { began, setBegan, shown, setShown, seen };
 }
 
-function Watch({
-  line,
-  seen,
-  onSeen,
-}: {
-  line: TimingLine;
-  seen: SeenIn;
-  onSeen: (seen: SeenIn) => void;
-}) {
+function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen: (seen: SeenIn) => void }) {
   const { house, say } = useRoom();
   const params = useRoomPath();
   const view = useRehearsal(params.path.house, params.path.room);
@@ -209,9 +201,7 @@ function Watch({
           if (line.back && known.timing === "cool-down") await send(line.back);
         }
         if (line.starts) await send(line.starts);
-        const fresh = await data(
-          client.GET("/api/houses/{house}/rooms/{room}/rehearsal", { params }),
-        );
+        const fresh = await data(client.GET("/api/houses/{house}/rooms/{room}/rehearsal", { params }));
         last.current = { now: fresh.now_ms, at: performance.now(), rate: fresh.rate };
       }
       lap.setShown(0);
@@ -238,7 +228,9 @@ function Watch({
       timing: known.timing,
       ms,
       timed_out: timedOut,
-      hot: seen === "house" && isHot(house.measurements, known, behaviour?.times.cool_down.hi_ms ?? 0, Date.now() - ms),
+      hot:
+        seen === "house" &&
+        isHot(house.measurements, known, behaviour?.times.cool_down.hi_ms ?? 0, Date.now() - ms),
       seen,
       by_way: seen === "house" ? "by hand, ± 0.3 s" : "by hand, in the rehearsal room",
       at: new Date().toISOString(),
@@ -306,16 +298,14 @@ function Watch({
       <p className="mt-2 max-w-3xl text-muted">
         {seen === "house" ? (
           <>
-            Press <kbd className="kbd">Space</kbd> at the same moment as the key on the handset, and again when{" "}
-            {line.look_for}. A reading by hand is right to 0.3 s.
+            Press <kbd className="kbd">Space</kbd> at the same moment as the key on the handset, and again
+            when {line.look_for}. A reading by hand is right to 0.3 s.
           </>
         ) : (
           <>
             The rehearsal room answers, at its own pace: stop when {line.look_for}.{" "}
             {running && device && (
-              <strong data-testid="rehearsed-state">
-                {device.doing ?? POWER[device.power]}
-              </strong>
+              <strong data-testid="rehearsed-state">{device.doing ?? POWER[device.power]}</strong>
             )}{" "}
             What is rehearsed covers nothing.
           </>
@@ -324,7 +314,9 @@ function Watch({
       {line.care && (
         <p className="mt-1 max-w-3xl text-caution">
           {line.care}
-          {isStart(known.timing) && strikes > 0 && ` So far ${strikes} ${strikes === 1 ? "start" : "starts"} were timed.`}
+          {isStart(known.timing) &&
+            strikes > 0 &&
+            ` So far ${strikes} ${strikes === 1 ? "start" : "starts"} were timed.`}
         </p>
       )}
       {(trouble ?? edit.error?.message) && <ProblemNote text={trouble ?? edit.error?.message ?? ""} />}
@@ -374,7 +366,12 @@ function Says({ line, seen }: { line: TimingLine; seen: SeenIn }) {
   const { house } = useRoom();
   const rehearsed = seen === "rehearsed";
   const known = rehearsed ? line.rehearsed : line.known;
-  const effect = useEffectOf(known.device, known.timing, rehearsed, known.proposal !== null && known.in_use !== null);
+  const effect = useEffectOf(
+    known.device,
+    known.timing,
+    rehearsed,
+    known.proposal !== null && known.in_use !== null,
+  );
   const take = useTakeOver();
   if (known.n === 0) {
     return (

@@ -71,7 +71,14 @@ export function Strip({ readings, known }: { readings: readonly Measurement[]; k
       )}
       {span && (
         <>
-          <line x1={x(span.hi_ms)} x2={x(span.hi_ms)} y1={24} y2={84} strokeWidth={2} className="stroke-accent" />
+          <line
+            x1={x(span.hi_ms)}
+            x2={x(span.hi_ms)}
+            y1={24}
+            y2={84}
+            strokeWidth={2}
+            className="stroke-accent"
+          />
           <text
             x={x(span.hi_ms)}
             y={16}

@@ -60,7 +60,14 @@ export function TestsView() {
   };
   const say = (outcome: Outcome, note: string, photo: string | null) => {
     if (!line) return;
-    outbox.add({ of: line.of, outcome, note, photo, known: line.result?.at ?? null, at: new Date().toISOString() });
+    outbox.add({
+      of: line.of,
+      outcome,
+      note,
+      photo,
+      known: line.result?.at ?? null,
+      at: new Date().toISOString(),
+    });
     next();
   };
   return (
@@ -112,7 +119,13 @@ export function TestsView() {
         <RehearseAll lines={shown} />
       </div>
       {line ? (
-        <OneTest key={keyOf(line)} line={line} onSay={say} onNext={next} onClose={() => setChosen(undefined)} />
+        <OneTest
+          key={keyOf(line)}
+          line={line}
+          onSay={say}
+          onNext={next}
+          onClose={() => setChosen(undefined)}
+        />
       ) : (
         <TestTable lines={shown} onChoose={(one) => setChosen(keyOf(one))} />
       )}
@@ -139,13 +152,19 @@ function TestTable({ lines, onChoose }: { lines: TestLine[]; onChoose: (line: Te
           {lines.map((line) => (
             <tr key={keyOf(line)} className="border-b border-rule align-top">
               <td className="py-1 pr-3">
-                <button type="button" className="text-left font-semibold hover:underline" onClick={() => onChoose(line)}>
+                <button
+                  type="button"
+                  className="text-left font-semibold hover:underline"
+                  onClick={() => onChoose(line)}
+                >
                   {line.title}
                 </button>
               </td>
               <td className="py-1 pr-3 text-muted max-md:hidden">{line.kind}</td>
               <td className="py-1 pr-3 max-md:hidden">{line.to_see}</td>
-              <td className={`py-1 pr-3 whitespace-nowrap ${STATE[line.state][1]}`}>{STATE[line.state][0]}</td>
+              <td className={`py-1 pr-3 whitespace-nowrap ${STATE[line.state][1]}`}>
+                {STATE[line.state][0]}
+              </td>
               <td className="py-1 text-muted max-md:hidden">{why(line)}</td>
             </tr>
           ))}
@@ -184,7 +203,8 @@ function OneTest({
   return (
     <section aria-label={line.title} className="max-w-2xl border border-edge p-4">
       <p className="text-[13px] text-muted">
-        {line.kind}, about {long(line.takes_s)} · <span className={STATE[line.state][1]}>{STATE[line.state][0]}</span>
+        {line.kind}, about {long(line.takes_s)} ·{" "}
+        <span className={STATE[line.state][1]}>{STATE[line.state][0]}</span>
       </p>
       <h3 className="text-[19px]">{line.title}</h3>
       <p className="mt-2 text-[16px]">{line.to_do}</p>
@@ -224,7 +244,11 @@ function OneTest({
             <button type="submit" className="btn btn-main" disabled={!note.trim()}>
               Write it down
             </button>
-            <FileButton label="Photo of what was seen" accept="image/png,image/jpeg,image/webp" onFile={photo.add}>
+            <FileButton
+              label="Photo of what was seen"
+              accept="image/png,image/jpeg,image/webp"
+              onFile={photo.add}
+            >
               {photo.id ? "Another photo …" : "Photo …"}
             </FileButton>
             <button type="button" className="btn" onClick={() => setAsks(undefined)}>
@@ -283,9 +307,7 @@ function Causes({ line }: { line: TestLine }) {
   const weighed = useQuery({
     queryKey: ["house", house.house.id, "service", room, "test", of, house.revision],
     queryFn: () =>
-      data(
-        client.POST("/api/houses/{house}/rooms/{room}/service", { params, body: { to, answers: {} } }),
-      ),
+      data(client.POST("/api/houses/{house}/rooms/{room}/service", { params, body: { to, answers: {} } })),
     enabled: of.test === "switch" || of.test === "function" || of.test === "in-step",
   });
   const device = "device" in of ? of.device : undefined;
@@ -293,7 +315,10 @@ function Causes({ line }: { line: TestLine }) {
     .filter((cause) => cause.device && (device === undefined || cause.device === device))
     .slice(0, 3)
     .map((cause) => `${cause.text} ${cause.remedy}`);
-  const causes = [...engine, ...(CAUSES[line.kind] ?? ["Look at what the test rests on, one after another."])];
+  const causes = [
+    ...engine,
+    ...(CAUSES[line.kind] ?? ["Look at what the test rests on, one after another."]),
+  ];
   return (
     <div className="mt-3">
       <h4 className="text-[14px]">Look at this first</h4>
@@ -319,10 +344,16 @@ const CAUSES: Record<string, string[]> = {
     "A wait is too short here: time it with the stopwatch.",
     "Somebody touched a device before: start from off, settled.",
   ],
-  cue: ["Its condition did not hold: clock, darkness, a mode switch.", "Another cue set the same zone after it."],
+  cue: [
+    "Its condition did not hold: clock, darkness, a mode switch.",
+    "Another cue set the same zone after it.",
+  ],
   "surface key": ["The phone is on another network.", "The key means something else in this activity."],
   "in step": ["The device does not answer at its address.", "It is asked too seldom: see In step."],
-  safety: ["Stop: is its code learned, and in sight?", "Leave it off until it is safe; defer to licensed practice."],
+  safety: [
+    "Stop: is its code learned, and in sight?",
+    "Leave it off until it is safe; defer to licensed practice.",
+  ],
 };
 
 function Photo({ id }: { id: string }) {
@@ -380,7 +411,9 @@ function RehearseAll({ lines }: { lines: TestLine[] }) {
     setLeft(undefined);
     say(`${passed} tests were tried in the rehearsal room`);
     await data(
-      client.GET("/api/houses/{house}/rooms/{room}/tests", { params: { path: { house: house.house.id, room } } }),
+      client.GET("/api/houses/{house}/rooms/{room}/tests", {
+        params: { path: { house: house.house.id, room } },
+      }),
     );
   };
   return (

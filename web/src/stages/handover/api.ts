@@ -74,9 +74,8 @@ export function useTakeOver() {
 /** Keeps the bursts of the gap finder. */
 export function useTakeGap() {
   const params = useRoomPath();
-  return useStep(
-    (body: { device: string; timing: Timing; tried: CountedBurst[]; seen: SeenIn }, headers) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/gap/take", { params, body, headers })),
+  return useStep((body: { device: string; timing: Timing; tried: CountedBurst[]; seen: SeenIn }, headers) =>
+    data(client.POST("/api/houses/{house}/rooms/{room}/gap/take", { params, body, headers })),
   );
 }
 

@@ -72,7 +72,13 @@ const line = (more: Partial<TestLine> = {}): TestLine => ({
   ...more,
 });
 
-const tests = (lines: TestLine[], round: unknown = null) => ({ lines, done: 0, round, visit_s: 60, waiting_s: 0 });
+const tests = (lines: TestLine[], round: unknown = null) => ({
+  lines,
+  done: 0,
+  round,
+  visit_s: 60,
+  waiting_s: 0,
+});
 
 // No page listens to the events of a stand-in.
 class Silent {
@@ -156,7 +162,10 @@ describe("the stopwatch", () => {
     expect(await screen.findByText("5 verdicts turn certain.")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Take 24.1–29.4 s over" }));
     await waitFor(() => expect(seen.asked.some((one) => one.path.endsWith("/stopwatch/take"))).toBe(true));
-    expect(seen.asked.find((one) => one.path.endsWith("/take"))?.body).toEqual({ device: "p", timing: "warm-up" });
+    expect(seen.asked.find((one) => one.path.endsWith("/take"))?.body).toEqual({
+      device: "p",
+      timing: "warm-up",
+    });
   });
 
   it("strikes a reading with a reason only", async () => {
@@ -208,7 +217,10 @@ describe("the list of tests", () => {
 
   it("tells why a test is stale, and what was refused", async () => {
     const stale = line({ state: "stale", because: ["the code of Disc on Receiver was changed"] });
-    show(hall(), <TestsView />, { answers: { "/tests": tests([stale]) }, refuse: "This test is not on the list." });
+    show(hall(), <TestsView />, {
+      answers: { "/tests": tests([stale]) },
+      refuse: "This test is not on the list.",
+    });
     expect(await screen.findByText("the code of Disc on Receiver was changed")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Off → Film" }));
     await userEvent.click(screen.getByRole("button", { name: "Passed" }));
@@ -216,7 +228,12 @@ describe("the list of tests", () => {
   });
 
   it("shows the round with what fits into a wait", async () => {
-    const label = line({ of: { test: "label", surface: "s" }, title: "Labels of Keypad", kind: "label", fits_in: true });
+    const label = line({
+      of: { test: "label", surface: "s" },
+      title: "Labels of Keypad",
+      kind: "label",
+      fits_in: true,
+    });
     const round = {
       stops: [
         {
@@ -264,7 +281,9 @@ describe("papers", () => {
         papers: ["client", "record"],
       },
     ],
-    "/orders": [{ order: null, room: "hall", what: "Power sensor", quantity: 1, state: "wanted", why: "only toggled" }],
+    "/orders": [
+      { order: null, room: "hall", what: "Power sensor", quantity: 1, state: "wanted", why: "only toggled" },
+    ],
     "/compare": [{ kind: "profile", text: "Warm up longest time 29.4 s → 31.4 s." }],
   };
 
@@ -283,7 +302,9 @@ describe("papers", () => {
     const seen = show(hall(), <PapersView />, { answers });
     const list = screen.getByRole("region", { name: "Order list" });
     await within(list).findByText("Power sensor");
-    await userEvent.click((await within(list).findAllByRole("button", { name: "Write it down" }))[0] as HTMLElement);
+    await userEvent.click(
+      (await within(list).findAllByRole("button", { name: "Write it down" }))[0] as HTMLElement,
+    );
     await waitFor(() => expect(seen.edits.length).toBe(1));
     expect(seen.edits[0]?.[0]?.entity).toMatchObject({
       entity: "order",
@@ -333,7 +354,14 @@ describe("a service call", () => {
     const answers = {
       "/service": {
         causes: [
-          { id: "mute p", device: "p", text: "It is muted.", remedy: "Press louder.", order: null, percent: 60 },
+          {
+            id: "mute p",
+            device: "p",
+            text: "It is muted.",
+            remedy: "Press louder.",
+            order: null,
+            percent: 60,
+          },
         ],
         next: { id: "lamp p", text: "Is the small lamp lit?" },
         tells_bits: 0.6,

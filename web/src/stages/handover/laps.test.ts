@@ -21,7 +21,13 @@ describe("a motor", () => {
     expect(restS(ten, "screen", NOW)).toBe(300);
     expect(restS(ten, "other", NOW)).toBe(0);
     expect(restS(ten, "screen", NOW + 900_000)).toBe(0);
-    expect(restS(ten.map((own) => ({ ...own, seen: "rehearsed" as const })), "screen", NOW)).toBe(0);
+    expect(
+      restS(
+        ten.map((own) => ({ ...own, seen: "rehearsed" as const })),
+        "screen",
+        NOW,
+      ),
+    ).toBe(0);
   });
 });
 
