@@ -46,22 +46,8 @@ await part("kit", async () => {
   await page.getByRole("button", { name: "What is this stage for" }).click();
   await keep("help");
   await page.getByRole("button", { name: "What is this stage for" }).click();
-  await page.getByRole("button", { name: /^Projector/ }).click();
-  await button("Replace …");
-  const swap = page.getByRole("dialog");
-  await swap.getByRole("combobox", { name: "The new model" }).click();
-  await page.getByRole("option", { name: /Orrin L5/ }).click();
-  await swap.getByText("Boat Hall: ").waitFor({ timeout: 90_000 });
-  await keep("replace");
-  await page.keyboard.press("Escape");
   await tab("Wiring");
   await keep("wiring");
-});
-
-await part("addresses", async () => {
-  await open("Bunk Cabin", "kit");
-  await tab("Addresses");
-  await keep("addresses");
 });
 
 await part("codes", async () => {
@@ -72,14 +58,6 @@ await part("codes", async () => {
     .first()
     .waitFor();
   await keep("codes");
-  await page.keyboard.press("Escape");
-  await button("More");
-  await page.getByRole("menuitem", { name: /code sets/i }).click();
-  const sets = page.getByRole("dialog");
-  await sets.getByRole("combobox", { name: "Device" }).click();
-  await page.getByRole("option", { name: "Projector" }).click();
-  await sets.getByText(/more press(es)? tell them apart/).waitFor();
-  await keep("presets");
 });
 
 await part("sequences", async () => {
@@ -131,6 +109,30 @@ await part("rehearse", async () => {
   await page.getByRole("tab", { name: "In step" }).click();
   await page.getByRole("table").first().waitFor();
   await keep("in-step");
+});
+
+await part("handover", async () => {
+  await open("Boat Hall", "handover");
+  await page.getByRole("button", { name: /Projector.*power on → takes commands/ }).click();
+  await page.getByRole("button", { name: "In the house" }).click();
+  await page.waitForTimeout(500);
+  await keep("handover");
+  await page.getByRole("tab", { name: "Tests" }).click();
+  await page.getByTestId("round").waitFor();
+  await keep("tests");
+  await page.getByRole("tab", { name: "Service call" }).click();
+  const says = page.getByRole("region", { name: "What the client says" });
+  await says
+    .getByRole("row", { name: /^Picture/ })
+    .getByRole("button", { name: "as it should be" })
+    .click();
+  await says
+    .getByRole("row", { name: /^Sound/ })
+    .getByRole("button", { name: "not" })
+    .click();
+  await says.getByRole("combobox", { name: "After what" }).selectOption("power-cut");
+  await page.waitForTimeout(1500);
+  await keep("service-call");
 });
 
 await part("learn", async () => {

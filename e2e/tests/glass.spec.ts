@@ -1,6 +1,6 @@
 import { accessible, expect, opened, test } from "./server";
 
-const STAGES = ["kit", "codes", "sequences", "cues", "surfaces", "rehearse"];
+const STAGES = ["kit", "codes", "sequences", "cues", "surfaces", "rehearse", "handover"];
 
 for (const [width, height] of [
   [390, 844],

@@ -18,6 +18,7 @@ const VIEWS: Record<string, string[]> = {
   cues: ["Disc player", "evening", "Ways", "Zones"],
   surfaces: ["Hall phone", "old remotes", "phones", "names"],
   rehearse: ["The runtime takes the room", "step", "Stories", "Trials", "Calls"],
+  handover: ["can be timed", "tests are done", "Handovers", "Save as CSV", "client says"],
 };
 
 for (const [stage, views] of Object.entries(VIEWS)) {

@@ -350,6 +350,7 @@ mod tests {
                 "Assumed",
                 "Assumed",
                 "Assumed",
+                "Failed in the house",
                 "A better path"
             ]
         );

@@ -101,7 +101,7 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "server",
         &[
-            "problem", "console", "work", "chime", "access", "password", "views", "guard", "houses", "backup",
+            "problem", "console", "work", "chime", "access", "password", "views", "houses", "guard", "backup",
             "summary", "page", "routes", "upgrade", "listen", "serve", "verbs", "visit", "cli", "main",
         ],
     ),

@@ -1,5 +1,6 @@
 //! The houses that are open: their present snapshots, their rehearsals, and who listens.
 
+use crate::password::Line;
 use crate::problem::Problem;
 use crate::views::Edited;
 use futures::future::BoxFuture;
@@ -39,6 +40,8 @@ pub struct Houses {
     proofs: KnownOf<Matrix>,
     plans: KnownOf<Planned>,
     notes: KnownOf<Notes>,
+    /// Where tries of a password wait.
+    tries: Arc<Line>,
     edits: broadcast::Sender<Arc<Edited>>,
     /// Houses that are gone from the shelf, or are another one from now on.
     gone: broadcast::Sender<HouseId>,
@@ -158,6 +161,7 @@ impl Houses {
             proofs: Arc::default(),
             plans: Arc::default(),
             notes: Arc::default(),
+            tries: Arc::default(),
             edits: broadcast::channel(256).0,
             gone: broadcast::channel(256).0,
             new: broadcast::channel(256).0,
@@ -241,6 +245,11 @@ impl Houses {
         if let Some(old) = lock(&self.trials).insert(room, trial) {
             old.cancel();
         }
+    }
+
+    /// The line in which tries of a password wait.
+    pub fn tries(&self) -> &Line {
+        &self.tries
     }
 
     pub fn store(&self) -> &Store {

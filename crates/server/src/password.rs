@@ -9,7 +9,6 @@ use argon2::{Algorithm, Argon2, Params, Version};
 use axum::http::StatusCode;
 use kestrel_store::{Store, StoreError};
 use sha2::{Digest, Sha256};
-use std::sync::LazyLock;
 use std::time::Duration;
 use tokio::sync::Semaphore;
 
@@ -28,12 +27,17 @@ const WRONG: Duration = Duration::from_millis(800);
 /// So many tries wait; more are told to stay away.
 const WAITING: usize = 10;
 
-struct Line {
+/// The line in which tries wait, and the room that there is to wait.
+pub struct Line {
     turn: Semaphore,
     room: Semaphore,
 }
 
-static LINE: LazyLock<Line> = LazyLock::new(|| Line { turn: Semaphore::new(1), room: Semaphore::new(WAITING) });
+impl Default for Line {
+    fn default() -> Self {
+        Self { turn: Semaphore::new(1), room: Semaphore::new(WAITING) }
+    }
+}
 
 /// Argon2id, m = 19 MiB, t = 2, p = 1 (OWASP, Password Storage Cheat Sheet).
 fn argon() -> Argon2<'static> {
@@ -85,12 +89,12 @@ pub fn digest(secret: &str) -> String {
 }
 
 /// Tries a password: one after another, and slowly where it is wrong.
-pub async fn tried(store: &Store, password: String) -> Result<bool, Problem> {
-    let Ok(_room) = LINE.room.try_acquire() else {
+pub async fn tried(line: &Line, store: &Store, password: String) -> Result<bool, Problem> {
+    let Ok(_room) = line.room.try_acquire() else {
         let detail = "Too many passwords are being tried. Wait a minute, then try again.";
         return Err(Problem::new(StatusCode::TOO_MANY_REQUESTS, "too-many", detail));
     };
-    let _turn = LINE.turn.acquire().await;
+    let _turn = line.turn.acquire().await;
     let Some(hash) = kept(store).await? else { return Ok(false) };
     if password.chars().count() > MOST {
         tokio::time::sleep(WRONG).await;

@@ -180,7 +180,7 @@ fn a_check_fails_where_a_cell_is_at_risk() {
 }
 
 #[rstest]
-#[case::newer(|text: String| text.replacen("\"version\": 4", "\"version\": 7", 1), "reads up to version 4")]
+#[case::newer(|text: String| text.replacen("\"version\": 5", "\"version\": 7", 1), "reads up to version 5")]
 #[case::truncated(|text: String| text[..2_000].to_owned(), "ends too soon")]
 #[case::other(|_| "{}".to_owned(), "no site file")]
 fn a_bad_site_file_is_refused(#[case] spoil: fn(String) -> String, #[case] expected: &str) {

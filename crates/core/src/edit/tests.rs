@@ -548,7 +548,12 @@ fn a_room_goes_with_all_that_is_edited_by_itself_and_comes_back_whole() {
     let with_parts = site.clone();
     let remove = Edit::Remove { kind: EntityKind::Room, id: cupboard.id.0, base: 0 };
     let changes = apply(&mut site, &remove).unwrap();
-    assert_eq!(changes.len(), own + 1);
+    // What was still to be ordered for it is then to be ordered for the house.
+    let ordered = with_parts.orders.iter().filter(|order| order.room == Some(cupboard.id)).count();
+    assert_eq!(changes.len(), own + ordered + 1);
+    assert!(
+        site.orders.len() == with_parts.orders.len() && site.orders.iter().all(|own| own.room != Some(cupboard.id))
+    );
     assert_eq!(site.room(cupboard.id), None);
     revert(&mut site, &changes);
     assert_eq!(site, with_parts);

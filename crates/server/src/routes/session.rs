@@ -43,7 +43,7 @@ pub async fn sign_in(
     headers: HeaderMap,
     Body(asked): Body<SignIn>,
 ) -> Result<Response, Problem> {
-    if !password::tried(houses.store(), asked.password).await? {
+    if !password::tried(houses.tries(), houses.store(), asked.password).await? {
         let detail = "The password is wrong. It was set with: kestrel-dune password";
         return Err(Problem::new(StatusCode::UNAUTHORIZED, "password", detail));
     }

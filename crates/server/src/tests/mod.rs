@@ -3,6 +3,7 @@
 mod changes;
 mod codes;
 mod evenings;
+mod handover;
 mod kit;
 mod long;
 mod proofs;

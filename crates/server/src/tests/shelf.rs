@@ -220,7 +220,7 @@ fn half() -> Vec<u8> {
 }
 
 #[rstest]
-#[case::newer(file::write(&demo::marram_point()).replacen("\"version\": 4", "\"version\": 9", 1).into_bytes(), "this program reads up to version 4")]
+#[case::newer(file::write(&demo::marram_point()).replacen("\"version\": 5", "\"version\": 9", 1).into_bytes(), "this program reads up to version 5")]
 #[case::half(half(), "ends too soon")]
 #[case::zip(b"PK\x03\x04zip".to_vec(), "ZIP")]
 #[case::picture(b"\x89PNG\r\n".to_vec(), "a picture, whatever its name says")]
