@@ -39,6 +39,8 @@ test("laps by the keyboard alone: rehearsed ones cover nothing, those of the hou
   await accessible(page);
 
   // The same in the house, by hand: the interval is taken over, for this device alone, and one undo takes it back.
+  // (A lap that begins before the lamp has cooled counts as hot, so another time is taken here.)
+  await page.getByRole("button", { name: /Projector.*input chosen → shows it/ }).click();
   await page.getByRole("button", { name: "In the house" }).click();
   await page.getByRole("heading", { name: "Handover", exact: true }).click();
   for (let lap = 1; lap <= 2; lap++) {
@@ -54,7 +56,7 @@ test("laps by the keyboard alone: rehearsed ones cover nothing, those of the hou
   await expect(page.getByText("for Projector alone; its model stays as it is")).toBeVisible();
 
   // A reading that went wrong is struck with a reason, and still counts below the line.
-  await page.getByText("4 readings, one by one").click();
+  await page.getByText("2 readings, one by one").click();
   await page.getByRole("button", { name: "Strike …" }).first().click();
   await page.getByRole("textbox", { name: "Why it is struck" }).fill("the door was open");
   await page.getByRole("button", { name: "Strike", exact: true }).click();
@@ -122,12 +124,12 @@ test("the list of tests: a round, a pass, a failure with its causes, and what an
   const row = page.getByRole("row").filter({ hasText: "Off → Games" }).first();
   await expect(row).toContainText("passed");
   // What failed asks what was seen, and offers where to look.
-  await page.getByRole("button", { name: "Receiver ▸ Volume up" }).click();
+  await page.getByRole("button", { name: "Receiver ▸ Volume up", exact: true }).click();
   await page.getByRole("button", { name: "Failed …" }).click();
   await page.getByRole("textbox", { name: "What was seen instead" }).fill("It got softer.");
   await page.getByRole("button", { name: "Write it down" }).click();
   await page.getByRole("button", { name: "Back to the list" }).click();
-  await page.getByRole("button", { name: "Receiver ▸ Volume up" }).click();
+  await page.getByRole("button", { name: "Receiver ▸ Volume up", exact: true }).click();
   await expect(page.getByText("Look at this first")).toBeVisible();
 });
 

@@ -1087,7 +1087,7 @@ export interface paths {
             cookie?: never;
         };
         /** The rehearsal room as it stands. */
-        get: operations["show"];
+        get: operations["rehearsal_view"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8173,6 +8173,12 @@ export interface components {
              *     taken back to now.
              */
             at?: string | null;
+            /**
+             * Format: date-time
+             * @description When the result that was seen on the list was written down, in UTC; none where there was none. Where there is another
+             *     one by now, this one is refused.
+             */
+            known?: string | null;
             /** @description What was seen, or why it is not possible. */
             note?: string;
             /** @description Of which test. */
@@ -15689,7 +15695,7 @@ export interface operations {
             };
         };
     };
-    show: {
+    rehearsal_view: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,7 +1,7 @@
 //! The client's page: one sheet a room, in the words of the family and in large type. No word of the trade stands on it;
 //! names that a hand has given are the house's own.
 
-use super::html::{escaped, page};
+use super::html::{escaped, page, place};
 use super::{Links, Made};
 use crate::id::RoomId;
 use crate::model::{Does, Medium, Site, SurfaceKind, Tell};
@@ -135,7 +135,7 @@ pub fn client(site: &Site, rooms: &[(RoomId, &Matrix, [u32; 3])], links: &Links,
         let _ = writeln!(body, "<h2>Whom to call</h2>\n<p>{}</p>\n</section>", escaped(&whom));
     }
     body.push_str("</div>");
-    page(&site.house.name, &format!("{} · {}", site.house.name, and(&names)), made, &body)
+    page(&site.house.name, &place(&site.house.name, &names), made, &body)
 }
 
 /// How to start each thing: on which key of what, or by what is said.

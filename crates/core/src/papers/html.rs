@@ -68,6 +68,16 @@ pub fn page(title: &str, place: &str, made: &Made, body: &str) -> String {
     )
 }
 
+/// Where something is, in a line: the house with its rooms, or with how many there are.
+#[must_use]
+pub fn place(house: &str, rooms: &[String]) -> String {
+    match rooms.len() {
+        0 => house.to_owned(),
+        1..=3 => format!("{house} · {}", crate::words::and(rooms)),
+        many => format!("{house} · {many} rooms"),
+    }
+}
+
 /// A table; nothing where it has no row.
 #[must_use]
 pub fn table(head: &[&str], rows: &[Vec<String>]) -> String {

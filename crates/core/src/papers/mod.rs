@@ -10,7 +10,7 @@ mod record;
 mod tests;
 
 pub use client::{Trouble, client, troubles};
-pub use html::{escaped, page};
+pub use html::{escaped, page, place};
 pub use orders::{OrderLine, orders, orders_html};
 pub use record::{Chapter, RoomPart, record};
 

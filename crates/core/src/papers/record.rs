@@ -1,7 +1,7 @@
 //! The as-built record: what stands where, how it is reached, what was proved, measured and tested.
 
 use super::Made;
-use super::html::{escaped, page, table};
+use super::html::{escaped, page, place, table};
 use super::orders::orders;
 use crate::codes::state_of;
 use crate::commission::{TestLine, TestState};
@@ -92,8 +92,8 @@ pub struct RoomPart<'a> {
 pub fn record(site: &Site, rooms: &[RoomPart<'_>], chapters: &[Chapter], secrets: bool, made: &Made) -> String {
     let mut body = String::new();
     let _ = writeln!(body, "<h1>{}: as built</h1>", escaped(&site.house.name));
-    let names: Vec<&str> =
-        rooms.iter().filter_map(|part| site.room(part.room)).map(|room| room.name.as_str()).collect();
+    let names: Vec<String> =
+        rooms.iter().filter_map(|part| site.room(part.room)).map(|room| room.name.clone()).collect();
     let _ = writeln!(body, "<p>{} · {} · revision {}</p>", escaped(&and(&names)), escaped(&made.date), made.revision);
     let programmer = &site.house.programmer;
     if !programmer.name.is_empty() {
@@ -110,7 +110,7 @@ pub fn record(site: &Site, rooms: &[RoomPart<'_>], chapters: &[Chapter], secrets
         }
         body.push_str("</section>\n");
     }
-    page(&format!("{}: as built", site.house.name), &format!("{} · {}", site.house.name, and(&names)), made, &body)
+    page(&format!("{}: as built", site.house.name), &place(&site.house.name, &names), made, &body)
 }
 
 fn chapter_of(site: &Site, part: &RoomPart<'_>, chapter: Chapter, secrets: bool) -> String {

@@ -55,6 +55,14 @@ fn the_record_has_its_chapters_and_says_on_every_page_what_it_is() {
 }
 
 #[test]
+fn the_foot_of_a_page_stays_one_line_however_many_rooms_there_are() {
+    let names = |many: usize| (0..many).map(|at| format!("Room {at}")).collect::<Vec<_>>();
+    assert_eq!(place("House", &names(2)), "House · Room 0 and Room 1");
+    assert_eq!(place("House", &names(12)), "House · 12 rooms");
+    assert_eq!(place("House", &[]), "House");
+}
+
+#[test]
 fn keys_and_passwords_are_in_it_only_where_they_are_asked_for() {
     let mut site = demo::with_disc();
     site.devices.find_mut(|own| own.id == ids::receiver()).unwrap().records.local_key = "k3y-of-old".to_owned();

@@ -64,6 +64,7 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
   const [seen, setSeen] = useState<SeenIn>("rehearsed");
   const [tried, setTried] = useState<CountedBurst[]>([]);
   const [waits, setWaits] = useState(false);
+  const [timing, setTiming] = useState<"gap" | "digits">("gap");
   const view = useQuery({
     queryKey: ["gap", params.path.house, gap.device, tried],
     queryFn: () =>
@@ -94,6 +95,17 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
           value={key}
           options={gap.keys.map((own) => ({ value: own, label: functionName(house, gap.device, own) }))}
           onChange={setKey}
+        />
+        <Choice
+          label="Which pause"
+          className="w-48"
+          value={timing}
+          disabled={tried.length > 0}
+          options={[
+            { value: "gap", label: "between commands" },
+            { value: "digits", label: "between digits" },
+          ]}
+          onChange={(value) => setTiming(value as "gap" | "digits")}
         />
         <div role="group" aria-label="Where the bursts are counted" className="flex gap-1">
           {(["rehearsed", "house"] as const).map((where) => (
@@ -160,9 +172,7 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
             type="button"
             className="btn btn-main"
             disabled={take.isPending}
-            onClick={() =>
-              take.mutate({ device: gap.device, timing: "gap", tried, seen }, { onSuccess: onDone })
-            }
+            onClick={() => take.mutate({ device: gap.device, timing, tried, seen }, { onSuccess: onDone })}
           >
             {seen === "house" ? `Take ${next.pause_ms} ms over` : "Keep it as rehearsed"}
           </button>

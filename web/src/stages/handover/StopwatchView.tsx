@@ -13,7 +13,7 @@ import { clockTime, seconds, spanText } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
 import { useEffectOf, useRoomPath, useStopwatch, useTakeOver } from "./api";
 import { GapFinder } from "./GapFinder";
-import { isHot, isStart, isTravel, restS } from "./laps";
+import { hotForS, isStart, isTravel, restS } from "./laps";
 import { Strip } from "./Strip";
 
 /** What a line is called in the address and in lists. */
@@ -230,7 +230,7 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
       timed_out: timedOut,
       hot:
         seen === "house" &&
-        isHot(house.measurements, known, behaviour?.times.cool_down.hi_ms ?? 0, Date.now() - ms),
+        hotForS(house.measurements, known, behaviour?.times.cool_down.hi_ms ?? 0, Date.now() - ms) > 0,
       seen,
       by_way: seen === "house" ? "by hand, ± 0.3 s" : "by hand, in the rehearsal room",
       at: new Date().toISOString(),
@@ -244,7 +244,8 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
   };
   const toggle = () => (running ? end(false) : void begin());
   useLetter(" ", toggle);
-  const cold = readings.filter((own) => own.seen === seen).length;
+  const laps = readings.filter((own) => own.seen === seen).length;
+  const hotNow = useHotFor(known, behaviour?.times.cool_down.hi_ms ?? 0, seen);
   return (
     <section aria-label={`Stopwatch of ${deviceName(house, known.device)}`}>
       <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
@@ -270,9 +271,14 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
             </button>
           )}
           <p className="mt-2 text-muted">
-            lap {cold + 1}
+            lap {laps + 1}
             {line.starts && ` · ${functionName(house, known.device, line.starts)}`}
           </p>
+          {hotNow > 0 && !running && (
+            <p className="max-w-[190px] text-caution">
+              Still cooling for {hotNow} s: a lap now counts as hot.
+            </p>
+          )}
         </div>
         <div className="min-w-0 flex-1 basis-[330px]">
           <Strip readings={readings} known={known} />
@@ -325,6 +331,17 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
   );
 }
 
+/** For how long a lap would still count as hot, in s. */
+function useHotFor(known: TimingLine["known"], coolDownMs: number, seen: SeenIn): number {
+  const { house } = useRoom();
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 1000);
+    return () => clearInterval(timer);
+  }, []);
+  return seen === "house" ? hotForS(house.measurements, known, coolDownMs, now) : 0;
+}
+
 const POWER: Record<string, string> = {
   off: "It is off.",
   starting: "It is starting up.",
@@ -373,6 +390,9 @@ function Says({ line, seen }: { line: TimingLine; seen: SeenIn }) {
     known.proposal !== null && known.in_use !== null,
   );
   const take = useTakeOver();
+  const hot = house.measurements.filter(
+    (own) => own.device === known.device && own.timing === known.timing && own.seen === seen && own.hot,
+  ).length;
   if (known.n === 0) {
     return (
       <p className="mt-1 max-w-3xl text-muted">
@@ -396,6 +416,7 @@ function Says({ line, seen }: { line: TimingLine; seen: SeenIn }) {
     <div className="mt-1 max-w-3xl">
       <p data-testid="readings-say">
         {known.n} {known.n === 1 ? "reading" : "readings"}
+        {hot > 0 && ` (and ${hot} hot ${hot === 1 ? "one" : "ones"} beside)`}
         {known.out > 0 && `, ${known.out} of them left out`}: the next one is {end} in{" "}
         <strong>{known.percent} %</strong> of cases{rehearsed && " – if these had been taken in the house"}.{" "}
         <span className="text-muted">

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Measurement } from "../../api/types";
-import { isHot, restS } from "./laps";
+import { hotForS, restS } from "./laps";
 
 const NOW = Date.parse("2027-05-03T10:00:00Z");
 
@@ -35,9 +35,9 @@ describe("a lap", () => {
   const known = { device: "screen", timing: "warm-up" as const };
   it("is hot where it begins before the device has cooled from the one before", () => {
     const before = [run(40, 25_000, "picture")];
-    expect(isHot(before, known, 90_000, NOW)).toBe(true);
-    expect(isHot(before, known, 30_000, NOW)).toBe(false);
-    expect(isHot(before, { ...known, timing: "input" }, 90_000, NOW)).toBe(false);
-    expect(isHot([], known, 90_000, NOW)).toBe(false);
+    expect(hotForS(before, known, 90_000, NOW)).toBe(50);
+    expect(hotForS(before, known, 30_000, NOW)).toBe(0);
+    expect(hotForS(before, { ...known, timing: "input" }, 90_000, NOW)).toBe(0);
+    expect(hotForS([], known, 90_000, NOW)).toBe(0);
   });
 });

@@ -26,16 +26,16 @@ export function restS(readings: readonly Measurement[], device: string, now: num
   return 0;
 }
 
-/** Did the lap begin before the device had cooled from the one before? */
-export function isHot(
+/** For how long a lap that begins at `now` would count as hot, in s: the device has not cooled from the one before. */
+export function hotForS(
   readings: readonly Measurement[],
   known: Pick<TimingKnown, "device" | "timing">,
   coolDownMs: number,
-  began: number,
-): boolean {
-  if (!isStart(known.timing)) return false;
-  const last = readings
+  now: number,
+): number {
+  if (!isStart(known.timing)) return 0;
+  const left = readings
     .filter((own) => own.device === known.device && own.seen === "house" && isStart(own.timing))
-    .map((own) => Date.parse(own.at));
-  return last.some((at) => began - at < coolDownMs);
+    .map((own) => Date.parse(own.at) + coolDownMs - now);
+  return Math.max(0, Math.ceil(Math.max(0, ...left) / 1000));
 }
