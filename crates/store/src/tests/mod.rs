@@ -1,5 +1,6 @@
 //! The store against a real PostgreSQL, a fresh database a test.
 
+mod handover;
 mod houses;
 mod line;
 mod shelf;

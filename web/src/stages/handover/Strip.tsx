@@ -44,7 +44,7 @@ export function Strip({ readings, known }: { readings: readonly Measurement[]; k
   const steps = stepsOf(Math.min(...ends), Math.max(...ends));
   const [lo, hi] = [steps[0] ?? 0, steps[steps.length - 1] ?? 1];
   const x = (ms: number) => 20 + ((ms - lo) / Math.max(hi - lo, 1)) * (WIDE - 40);
-  const box = known.proposal;
+  const range = known.proposal;
   return (
     <svg
       viewBox={`0 0 ${WIDE} ${HIGH}`}
@@ -60,11 +60,11 @@ export function Strip({ readings, known }: { readings: readonly Measurement[]; k
           </text>
         </g>
       ))}
-      {box && (
+      {range && (
         <rect
-          x={x(box.lo_ms)}
+          x={x(range.lo_ms)}
           y={36}
-          width={Math.max(x(box.hi_ms) - x(box.lo_ms), 2)}
+          width={Math.max(x(range.hi_ms) - x(range.lo_ms), 2)}
           height={36}
           className="fill-soft stroke-edge"
         />
