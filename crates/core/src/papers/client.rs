@@ -46,7 +46,7 @@ pub fn troubles(site: &Site, room: RoomId, matrix: &Matrix, calls: [u32; 3]) -> 
         all.push(Trouble {
             seen: "A key does nothing.".to_owned(),
             to_do: format!(
-                "Nothing may stand in front of {}: shut nothing, move nothing before it, and press again.",
+                "Nothing may stand in front of {}: open what is shut, move away what stands before it, and press again.",
                 and(&blind[..blind.len().min(3)])
             ),
             weight: 3 + u32::try_from(blind.len()).unwrap_or(0),
@@ -108,7 +108,7 @@ pub fn client(site: &Site, rooms: &[(RoomId, &Matrix, [u32; 3])], links: &Links,
         if !moving.is_empty() {
             let _ = writeln!(
                 body,
-                "<p class=\"care\">{} can move by itself: keep clear, and keep children and pets away. <strong>Stop moving</strong> stops it.</p>",
+                "<p class=\"care\">{} can move without anybody at hand: keep clear, and keep children and pets away. <strong>Stop moving</strong> stops what moves.</p>",
                 escaped(&and(&moving))
             );
         }

@@ -7,11 +7,12 @@ use crate::codes::state_of;
 use crate::commission::{TestLine, TestState};
 use crate::evidence::known;
 use crate::finding::{Finding, Weight};
-use crate::id::RoomId;
+use crate::id::{DeviceId, RoomId};
 use crate::model::{Basis, Site, Timing, cue_words, situation_name};
 use crate::prove::Matrix;
 use crate::words::{and, seconds};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use std::fmt::Write as _;
 use utoipa::ToSchema;
 
@@ -194,11 +195,67 @@ fn wiring(site: &Site, room: RoomId) -> String {
                     site.device_name(cable.to_device),
                     plug(inputs.unwrap_or_default(), cable.to_input.0)
                 ),
-                site.cable(cable).map(|cable| format!("{cable:?}")).unwrap_or_default(),
+                site.cable(cable).map(|cable| cable.name().to_owned()).unwrap_or_default(),
             ]
         })
         .collect();
-    table(&["From", "To", "Cable"], &rows)
+    format!("{}{}", drawing(site, room), table(&["From", "To", "Cable"], &rows))
+}
+
+/// The devices of a room and the cables between them: what gives stands left of what takes.
+fn drawing(site: &Site, room: RoomId) -> String {
+    const WIDE: usize = 120;
+    const HIGH: usize = 30;
+    let here: Vec<DeviceId> = site.devices_in(room).map(|device| device.id).collect();
+    let cables: Vec<(DeviceId, DeviceId)> = site
+        .connections
+        .iter()
+        .map(|cable| (cable.from_device, cable.to_device))
+        .filter(|(from, to)| here.contains(from) && here.contains(to))
+        .collect();
+    let mut column: BTreeMap<DeviceId, usize> = cables.iter().flat_map(|&(from, to)| [(from, 0), (to, 0)]).collect();
+    // As many steps as there are devices: a circle of cables ends then.
+    for _ in 0..column.len() {
+        for (from, to) in &cables {
+            let least = column[from] + 1;
+            if column[to] < least && least < here.len() {
+                column.insert(*to, least);
+            }
+        }
+    }
+    if column.is_empty() {
+        return String::new();
+    }
+    let mut rows: BTreeMap<usize, usize> = BTreeMap::new();
+    let mut place: BTreeMap<DeviceId, (usize, usize)> = BTreeMap::new();
+    for device in here.iter().filter(|device| column.contains_key(device)) {
+        let row = rows.entry(column[device]).or_default();
+        place.insert(*device, (column[device] * (WIDE + 40), *row * (HIGH + 14)));
+        *row += 1;
+    }
+    let (wide, high) = (
+        place.values().map(|(x, _)| x + WIDE).max().unwrap_or(0),
+        place.values().map(|(_, y)| y + HIGH).max().unwrap_or(0),
+    );
+    let mut out =
+        format!("<svg viewBox=\"-2 -2 {} {}\" role=\"img\" style=\"max-width:100%;height:auto\">", wide + 4, high + 4);
+    for (from, to) in &cables {
+        let ((x1, y1), (x2, y2)) = (place[from], place[to]);
+        let (x1, y1, y2) = (x1 + WIDE, y1 + HIGH / 2, y2 + HIGH / 2);
+        let _ = write!(out, "<path d=\"M{x1} {y1} L{x2} {y2}\" fill=\"none\" stroke=\"#000\"/>");
+    }
+    for (device, (x, y)) in &place {
+        let name: String = site.device_name(*device).chars().take(18).collect();
+        let _ = write!(
+            out,
+            "<rect x=\"{x}\" y=\"{y}\" width=\"{WIDE}\" height=\"{HIGH}\" fill=\"#fff\" stroke=\"#000\"/><text x=\"{}\" y=\"{}\" text-anchor=\"middle\" font-size=\"11\">{}</text>",
+            x + WIDE / 2,
+            y + HIGH / 2 + 4,
+            escaped(&name)
+        );
+    }
+    out.push_str("</svg>\n");
+    out
 }
 
 fn control(site: &Site, room: RoomId) -> String {
@@ -214,7 +271,7 @@ fn control(site: &Site, room: RoomId) -> String {
                 };
                 vec![
                     if at == 0 { device.name.clone() } else { String::new() },
-                    format!("{:?}", path.medium).to_lowercase(),
+                    path.medium.name().to_owned(),
                     through,
                     if path.replies { "answers" } else { "does not answer" }.to_owned(),
                     lost,

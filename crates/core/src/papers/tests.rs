@@ -50,6 +50,8 @@ fn the_record_has_its_chapters_and_says_on_every_page_what_it_is() {
     }
     assert!(html.contains("counter(page)") && html.contains("Boat Hall · 3 May 2027 · revision 12 · handover 1"));
     assert!(text(&html).contains("Projector") && text(&html).contains("Off → Feature film"));
+    let drawn = html.split("<svg").nth(1).and_then(|rest| rest.split("</svg>").next()).unwrap();
+    assert!(drawn.contains(">Receiver</text>") && drawn.matches("<path").count() >= 4, "{drawn}");
     let short = record_of(&site, &[Chapter::Devices], false);
     assert!(!short.contains("<h3>Cues</h3>"));
 }
