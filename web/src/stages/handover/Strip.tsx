@@ -1,7 +1,7 @@
 import type { Measurement, TimingKnown } from "../../api/types";
 import { seconds } from "../../ui/time";
 
-const WIDE = 720;
+const WIDE = 460;
 const HIGH = 120;
 
 /** Round steps of an axis: about six of them between two times. */
@@ -48,7 +48,7 @@ export function Strip({ readings, known }: { readings: readonly Measurement[]; k
   return (
     <svg
       viewBox={`0 0 ${WIDE} ${HIGH}`}
-      className="w-full max-w-[720px]"
+      className="w-full max-w-[620px]"
       role="img"
       aria-label={`Readings: ${stripWords(readings)}`}
     >
