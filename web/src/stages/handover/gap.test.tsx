@@ -84,8 +84,8 @@ describe("the loss test", () => {
     show(hall([]), <GapFinder gaps={[gap]} />, { answers: { "/gap": { next: send, lost } } });
     await userEvent.click(screen.getByText("How many presses does the path lose?"));
     expect(screen.getByText(/Choose its way of control in Kit first/)).toBeTruthy();
-    expect(screen.getByRole<HTMLButtonElement>("button", { name: "Add to the counts of its path" }).disabled).toBe(
-      true,
-    );
+    expect(
+      screen.getByRole<HTMLButtonElement>("button", { name: "Add to the counts of its path" }).disabled,
+    ).toBe(true);
   });
 });
