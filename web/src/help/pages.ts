@@ -149,7 +149,7 @@ export const PAGES: Record<StageInfo["id"], HelpPage> = {
   handover: {
     what: "The visit to the house and what comes after it: times that are measured, tests that are seen, papers, the log, and the call a year later.",
     order: [
-      "Stopwatch: begin with the wait that stands first; `Space` starts and stops. Nine readings in the house cover nine times of ten.",
+      "Stopwatch: begin with the [wait] that stands first; `Space` starts and stops. Nine readings in the house cover nine times of ten.",
       "Tests: walk the round on a tablet, one test at a time; what is ticked in the rehearsal room is only rehearsed.",
       "Papers: hand over under a number; the family gets its page.",
       "Service call: tick what the client says, ask what tells most, write down what it was.",

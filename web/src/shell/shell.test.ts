@@ -37,7 +37,7 @@ describe("the passage bar", () => {
   } as unknown as Notes;
 
   it("has the stages in working order, each with the digit of its place", () => {
-    expect(STAGES.map((stage) => stage.digit)).toEqual(["1", "2", "3", "4", "5", "6"]);
+    expect(STAGES.map((stage) => stage.digit)).toEqual(["1", "2", "3", "4", "5", "6", "7"]);
     expect(new Set(STAGES.map((stage) => stage.id)).size).toBe(STAGES.length);
   });
 
