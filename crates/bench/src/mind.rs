@@ -5,6 +5,7 @@ use crate::belief::Beliefs;
 use crate::drive::Report;
 use crate::pressed::Pressed;
 use kestrel_core::adopt::{self, InStep, Told, noticed_ms};
+use kestrel_core::commission::feedback::{Laps, Reported};
 use kestrel_core::device::look::Seen;
 use kestrel_core::device::timed;
 use kestrel_core::finding::Finding;
@@ -21,6 +22,9 @@ use utoipa::ToSchema;
 
 /// How many notices are kept.
 const NOTICES: usize = 60;
+
+/// The most times that are kept until somebody takes them.
+const REPORTED: usize = 100;
 
 /// How many pressed keys are.
 const PRESSED: usize = 20;
@@ -212,6 +216,10 @@ pub struct Mind {
     pressed: VecDeque<Pressed>,
     /// Commands that are on their way: where a run is cut off, nobody knows whether they arrive.
     on_the_way: BTreeMap<DeviceId, FunctionId>,
+    /// What is timed by what devices report.
+    laps: Laps,
+    /// Times that were reported and that nobody has taken yet.
+    reported: Vec<Reported>,
 }
 
 /// What follows from an observation.
@@ -249,12 +257,15 @@ impl Mind {
             fingers: Detector::default(),
             pressed: VecDeque::new(),
             on_the_way: BTreeMap::new(),
+            laps: Laps::default(),
+            reported: Vec::new(),
         }
     }
 
     /// Nobody knows what the room is in: the server was stopped in the middle of something.
     pub fn forget(&mut self, now_ms: u64, why: &str) {
         self.beliefs = Beliefs::unknown();
+        self.laps.forget();
         self.taken_for = None;
         self.note(now_ms, NoticeKind::Lost, why.to_owned(), vec![]);
     }
@@ -264,6 +275,7 @@ impl Mind {
         self.beliefs = Beliefs::at(now_ms, known);
         self.taken_for = (taken_for != Situation::Unknown).then_some(taken_for);
         self.heard.clear();
+        self.laps.forget();
         self.told_ms.clear();
         self.changing.clear();
     }
@@ -455,7 +467,15 @@ impl Mind {
         let site = self.site.clone();
         self.told_ms.insert(device, now_ms);
         self.on_the_way.remove(&device);
+        let says =
+            self.heard.get(&device).filter(|heard| heard.lost == 0).map(|heard| heard.report.says(&site, device));
+        self.laps.sent(&site, device, function, now_ms, says.unwrap_or_default());
         self.beliefs.sent(&site, self.room, device, function, now_ms);
+    }
+
+    /// Times that devices reported since somebody last asked.
+    pub fn take_reported(&mut self) -> Vec<Reported> {
+        std::mem::take(&mut self.reported)
     }
 
     /// A command is on its way to a device.
@@ -473,6 +493,7 @@ impl Mind {
     pub fn perhaps_sent(&mut self, device: DeviceId, function: FunctionId, now_ms: u64) {
         let site = self.site.clone();
         self.on_the_way.remove(&device);
+        self.laps.lose(device);
         self.beliefs.perhaps_sent(&site, self.room, device, function, now_ms);
     }
 
@@ -544,7 +565,13 @@ impl Mind {
         if let Some(tenths) = report.volume_tenths {
             self.beliefs.heard_volume(device, tenths);
         }
+        let says = report.says(&site, device);
         heard.report = report;
+        if let Some(reported) = self.laps.heard(&site, device, says, now_ms)
+            && self.reported.len() < REPORTED
+        {
+            self.reported.push(reported);
+        }
         if was_lost > self.tolerated() {
             let text = format!("{} answers again.", site.device_name(device));
             self.note(now_ms, NoticeKind::Silent, text, vec![]);

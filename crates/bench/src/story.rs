@@ -9,6 +9,7 @@ use kestrel_core::plan::goal;
 use kestrel_core::prove::{Analysis, Handed, handed};
 use kestrel_core::room::DeviceView;
 use kestrel_core::room::ending::differences;
+use kestrel_core::service::Trouble;
 use serde::Serialize;
 use std::sync::Arc;
 use std::time::Instant;
@@ -200,6 +201,35 @@ pub fn counterexample(
         first.get_or_insert(example);
     }
     Ok(first)
+}
+
+/// What a call has ended in, as an evening by which the house is tested from now on: it should end as what was asked for wants
+/// it. Blocks.
+///
+/// # Errors
+/// Where the system refuses.
+pub fn of_call(
+    site: &Arc<Site>,
+    room: RoomId,
+    to: Situation,
+    settled_ms: u64,
+    trouble: Trouble,
+) -> std::io::Result<Counterexample> {
+    let Trouble { name, mut events, asks_ms } = trouble;
+    events.push(StoryEvent { at_ms: asks_ms, deed: Deed::Request { to } });
+    let length_ms = asks_ms + settled_ms + AFTER_MS;
+    let (ends_wrong, ends) = tried(site, room, &events, to, length_ms)?;
+    let story = Story {
+        position: 0,
+        id: uuid::Uuid::now_v7().into(),
+        name: name.clone(),
+        seed: 1,
+        events,
+        length_ms,
+        ends,
+        taken_for: Some(to),
+    };
+    Ok(Counterexample { headline: name, story, ends_wrong })
 }
 
 /// Where a room is not as `to` wants it at the end of an evening, and how it would have to end.

@@ -2,6 +2,7 @@
 
 use crate::rehearsal::{Rehearsal, RehearsalError};
 use crate::story::{on_simulated_clock, tried};
+use kestrel_core::commission::gap;
 use kestrel_core::cue::preview::{self, TimedEvent};
 use kestrel_core::id::{CueId, DeviceId, FunctionId, RoomId};
 use kestrel_core::light::watch::Happening;
@@ -173,6 +174,46 @@ impl Rehearsal {
         pause_ms: u32,
         presses: u32,
     ) -> Result<u32, RehearsalError> {
+        self.is_simulated(device)?;
+        self.on_and_warm(device).await?;
+        self.pressed_in_a_row(device, function, pause_ms, presses).await
+    }
+
+    /// Enters a number several times with a pause between its digits, and counts how often the device took it as one number.
+    ///
+    /// # Errors
+    /// Where the device takes no number of two digits, or one did not go out.
+    pub async fn numbers(&self, device: DeviceId, pause_ms: u32, numbers: u32) -> Result<u32, RehearsalError> {
+        self.is_simulated(device)?;
+        let site = self.world().site();
+        let none = || {
+            let name = site.device_name(device);
+            RehearsalError::NotNow(format!(
+                "{name} has no channel of two digits whose keys are learned. Add one in Kit, and learn its digits in Codes."
+            ))
+        };
+        let (app, keys) = gap::number(&site, device).ok_or_else(none)?;
+        let profile = site.profile_of(device).ok_or(RehearsalError::NoDevice)?;
+        let wanted = profile.apps.get(usize::from(app) - 1).map(|app| app.name.clone());
+        let closes_ms = u64::from(profile.times.digits.hi_ms + profile.times.gap_ms);
+        self.on_and_warm(device).await?;
+        let mut taken = 0;
+        for _ in 0..numbers {
+            // The first digit alone is another channel, or none: what is shown afterwards is of this number.
+            self.pressed_in_a_row(device, keys[0], 1, 1).await?;
+            self.clock().sleep(closes_ms * 2).await;
+            for key in &keys {
+                self.pressed_in_a_row(device, *key, pause_ms, 1).await?;
+            }
+            let shows = self.world().view(device).and_then(|view| view.playing?.app);
+            taken += u32::from(shows.is_some() && shows == wanted);
+            self.clock().sleep(closes_ms * 2).await;
+        }
+        Ok(taken)
+    }
+
+    /// A device that is off is switched on, and has warmed up.
+    async fn on_and_warm(&self, device: DeviceId) -> Result<(), RehearsalError> {
         let site = self.world().site();
         let view = self.world().view(device).ok_or(RehearsalError::NoDevice)?;
         if let Some((on, _)) = site.profile_of(device).and_then(|profile| profile.power_keys())
@@ -184,7 +225,7 @@ impl Rehearsal {
         if view.power != PowerView::Always && view.power != PowerView::On {
             self.clock().sleep(u64::from(warm) + 1_000).await;
         }
-        self.pressed_in_a_row(device, function, pause_ms, presses).await
+        Ok(())
     }
 }
 

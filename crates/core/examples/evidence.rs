@@ -36,20 +36,12 @@ fn read(site: &mut Site, device: DeviceId, timing: Timing, lo_ms: u32, hi_ms: u3
     for step in 0..9_u32 {
         // The shortest, the longest, and others between them in no order.
         let place = [4, 0, 6, 3, 8, 1, 5, 7, 2][step as usize];
+        let ms = if timing.is_pause() { hi_ms } else { lo_ms + (hi_ms - lo_ms) * place / 8 };
         site.measurements.push(Measurement {
-            id: id(30, first + step + 1),
-            device,
-            timing,
-            ms: if timing.is_pause() { hi_ms } else { lo_ms + (hi_ms - lo_ms) * place / 8 },
-            timed_out: false,
             burst: timing.is_pause().then_some(Burst { sent: 6, counted: 6 }),
-            hot: false,
-            seen: SeenIn::House,
             by_way: if timing.is_pause() { "gap finder" } else { "by hand" }.to_owned(),
-            at: at(i64::from(first + step) * 2),
             who: WHO.to_owned(),
-            note: String::new(),
-            struck: None,
+            ..Measurement::new(id(30, first + step + 1), device, timing, ms, at(i64::from(first + step) * 2))
         });
     }
     let span = Span { lo_ms, hi_ms, basis: kestrel_core::model::Basis::measured(9) };

@@ -5,6 +5,7 @@ use crate::model::{Entity, EntityKey, EntityKind, Site, entities};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
+use uuid::Uuid;
 
 /// Something that is another one.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
@@ -12,6 +13,8 @@ use utoipa::ToSchema;
 pub struct HouseDifference {
     /// What kind of thing.
     pub kind: EntityKind,
+    /// Which; none where only a number of them is told.
+    pub id: Option<Uuid>,
     /// In a sentence.
     pub text: String,
 }
@@ -53,14 +56,14 @@ pub fn compare(before: &Site, after: &Site) -> Vec<HouseDifference> {
         // What is gone is named by the house in which it was.
         let site = if is.is_some() { after } else { before };
         let text = format!("{}.", describe(site, std::slice::from_ref(&change)));
-        all.push(HouseDifference { kind: key.kind, text });
+        all.push(HouseDifference { kind: key.kind, id: Some(key.id), text });
     }
     for (kind, [added, removed, changed]) in counts {
         let what = evidence(kind).unwrap_or_default();
         for (count, did) in [(added, "new"), (changed, "changed"), (removed, "gone")] {
             if count > 0 {
                 let many = if count == 1 { format!("1 {what} is") } else { format!("{count} {what}s are") };
-                all.push(HouseDifference { kind, text: format!("{many} {did}.") });
+                all.push(HouseDifference { kind, id: None, text: format!("{many} {did}.") });
             }
         }
     }
@@ -82,10 +85,11 @@ mod tests {
         let found = compare(&before, &after);
         assert_eq!(found.len(), 1);
         assert!(found[0].text.contains("longest time 29.4 s → 31.4 s"), "{}", found[0].text);
+        assert_eq!(found[0].id, Some(model.0));
         after.connections = before.connections.iter().skip(1).copied().collect();
         after.results = Default::default();
         let found = compare(&before, &after);
         assert!(found.iter().any(|own| own.text.starts_with("Removed the cable")), "{found:?}");
-        assert!(found.iter().any(|own| own.text.contains("test results are gone")), "{found:?}");
+        assert!(found.iter().any(|own| own.text.contains("test results are gone") && own.id.is_none()), "{found:?}");
     }
 }

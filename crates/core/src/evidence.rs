@@ -58,7 +58,7 @@ pub fn basis(site: &Site, device: DeviceId, timing: Timing, span: Span, ends: En
     }
     let own = site.device(device).is_some_and(|device| timing.is_own(&device.overrides));
     let (n, out) = if timing.is_pause() {
-        clean(site, device, timing, if timing == Timing::Gap { span.hi_ms } else { span.lo_ms })
+        (clean(site, device, timing, if timing == Timing::Gap { span.hi_ms } else { span.lo_ms }), 0)
     } else {
         counted(site, device, timing, span, ends)
     };
@@ -73,22 +73,22 @@ fn counted(site: &Site, device: DeviceId, timing: Timing, span: Span, ends: Ends
         let fits = match ends {
             Ends::Longest => within(own) && own.ms <= span.hi_ms,
             // What was not seen in time took longer: at the lower end it is no trouble.
-            Ends::Shortest => own.struck.is_none() && own.ms >= span.lo_ms,
-            Ends::Both => within(own) && (span.lo_ms..=span.hi_ms).contains(&own.ms),
+            Ends::Shortest => own.struck.is_none() && own.earliest_ms() >= span.lo_ms,
+            Ends::Both => within(own) && own.earliest_ms() >= span.lo_ms && own.ms <= span.hi_ms,
         };
         out += u32::from(!fits);
     }
     (n, out)
 }
 
-/// Bursts at the pause in use, or at a shorter one from which on all were clean: how many, and how many were not clean.
-fn clean(site: &Site, device: DeviceId, timing: Timing, pause_ms: u32) -> (u32, u32) {
+/// Clean bursts at the pause in use, or at a shorter one from which on all were clean.
+fn clean(site: &Site, device: DeviceId, timing: Timing, pause_ms: u32) -> u32 {
     let bursts = readings(site, device, timing).filter(|own| own.seen == SeenIn::House && own.struck.is_none());
     let bursts: Vec<(u32, bool)> =
         bursts.filter_map(|own| own.burst.map(|burst| (own.ms, burst.counted == burst.sent))).collect();
     let lost_at = bursts.iter().filter(|(ms, clean)| !clean && *ms <= pause_ms).map(|(ms, _)| *ms).max();
     let good = bursts.iter().filter(|(ms, clean)| *clean && *ms <= pause_ms && lost_at.is_none_or(|lost| *ms > lost));
-    (u32::try_from(good.count()).unwrap_or(u32::MAX), 0)
+    u32::try_from(good.count()).unwrap_or(u32::MAX)
 }
 
 impl Timing {
@@ -115,8 +115,8 @@ pub struct TimingKnown {
     pub device: DeviceId,
     /// Of what.
     pub timing: Timing,
-    /// The same in words.
-    pub what: String,
+    /// From what to what, as *power on → picture or sound*.
+    pub span: &'static str,
     /// Which end of it is used.
     pub ends: Ends,
     /// The interval in use, and what it rests on; none where plans wait for no such thing.
@@ -152,21 +152,22 @@ pub fn known(site: &Site, device: DeviceId, timing: Timing, rehearsed: bool) -> 
     let ends = timing.used();
     let fits = |own: &&&&Measurement| own.struck.is_none() && (!own.timed_out || ends == Ends::Shortest);
     let out = n - count(cold.filter(fits).count());
-    let times = own.iter().filter(|own| within(own)).map(|own| own.ms);
-    let interval = times.clone().min().zip(times.max());
+    let times = own.iter().filter(|own| within(own));
+    let interval = times.clone().map(|own| own.earliest_ms()).min().zip(times.map(|own| own.ms).max());
     let profile = site.profile_of(device);
     let in_use = profile.as_ref().and_then(|profile| timing.span(profile));
     let in_use = in_use.map(|span| Span { basis: basis(site, device, timing, span, ends), ..span });
     let outside = in_use.map_or(0, |span| {
-        let beyond = |ms: u32| match ends {
-            Ends::Longest => ms > span.hi_ms,
-            Ends::Shortest => ms < span.lo_ms,
-            Ends::Both => !(span.lo_ms..=span.hi_ms).contains(&ms),
+        // What a device reported lies between two questions: it is outside only where all of that is.
+        let beyond = |own: &Measurement| match ends {
+            Ends::Longest => own.earliest_ms() > span.hi_ms,
+            Ends::Shortest => own.ms < span.lo_ms,
+            Ends::Both => own.earliest_ms() > span.hi_ms || own.ms < span.lo_ms,
         };
         count(
             all.iter()
                 .filter(|own| own.seen == SeenIn::House && own.struck.is_none())
-                .filter(|own| beyond(own.ms))
+                .filter(|own| beyond(own))
                 .count(),
         )
     });
@@ -177,7 +178,7 @@ pub fn known(site: &Site, device: DeviceId, timing: Timing, rehearsed: bool) -> 
     TimingKnown {
         device,
         timing,
-        what: format!("{}, {}", site.device_name(device), timing.words()),
+        span: timing.words(),
         ends,
         in_use,
         in_use_percent,
@@ -254,21 +255,8 @@ mod tests {
     }
 
     fn reading(number: u128, ms: u32) -> Measurement {
-        Measurement {
-            id: MeasurementId(Uuid::from_u128(4_000 + number)),
-            device: ids::projector(),
-            timing: Timing::WarmUp,
-            ms,
-            timed_out: false,
-            burst: None,
-            hot: false,
-            seen: SeenIn::House,
-            by_way: "by hand".to_owned(),
-            at: "2027-05-03T10:00:00Z".parse().unwrap(),
-            who: "R. Ferrow".to_owned(),
-            note: String::new(),
-            struck: None,
-        }
+        let at = "2027-05-03T10:00:00Z".parse().unwrap();
+        Measurement::new(MeasurementId(Uuid::from_u128(4_000 + number)), ids::projector(), Timing::WarmUp, ms, at)
     }
 
     fn taken_over(site: &mut Site) {
@@ -314,6 +302,26 @@ mod tests {
         let told = in_use(&site);
         assert_eq!((told.in_use_percent, told.outside), (Some(69), 2), "(12−3)/13");
         assert_eq!(told.proposal.map(|span| span.hi_ms), Some(26_000), "nobody knows how long the silent one took");
+    }
+
+    /// handover.md §1: by feedback the lower end loses one poll interval and the time-out of the reply.
+    #[test]
+    fn what_a_device_reported_may_have_been_true_since_it_was_last_asked() {
+        let mut site = demo::marram_point();
+        let reported = |number, ms| Measurement { early_ms: 3_000, ..reading(number, ms) };
+        site.measurements.extend([reported(1, 26_000), reported(2, 27_000)]);
+        let told = in_use(&site);
+        assert_eq!(told.proposal.map(|span| (span.lo_ms, span.hi_ms)), Some((23_000, 27_000)));
+        let hi_ms = told.in_use.unwrap().hi_ms;
+        site.measurements.push(reported(3, hi_ms + 2_000));
+        assert_eq!(in_use(&site).outside, 0, "it may have been in time");
+        site.measurements.push(reported(4, hi_ms + 3_001));
+        assert_eq!(in_use(&site).outside, 1);
+        let both = Span { lo_ms: 23_000, hi_ms: 27_000, basis: Basis::Profile };
+        let left_out = |span, ends| counted(&site, ids::projector(), Timing::WarmUp, span, ends).1;
+        assert_eq!(left_out(both, Ends::Both), 2);
+        assert_eq!(left_out(Span { lo_ms: 23_001, ..both }, Ends::Both), 3, "23.0 s is below 23.001 s");
+        assert_eq!(left_out(both, Ends::Shortest), 0);
     }
 
     #[test]

@@ -13,6 +13,17 @@ pub fn clock(minute: u16) -> String {
     format!("{}:{:02}", minute / 60, minute % 60)
 }
 
+/// 45 → “45 s”, 90 → “1 min 30 s”; hours and minutes from an hour on.
+#[must_use]
+pub fn minutes(s: u32) -> String {
+    match (s / 3_600, s / 60 % 60, s % 60) {
+        (0, 0, s) => format!("{s} s"),
+        (0, min, 0) => format!("{min} min"),
+        (0, min, s) => format!("{min} min {s} s"),
+        (h, min, _) => format!("{h} h {min} min"),
+    }
+}
+
 /// a; a and b; a, b and c.
 #[must_use]
 pub fn and<S: AsRef<str>>(words: &[S]) -> String {

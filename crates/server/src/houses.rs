@@ -4,14 +4,16 @@ use crate::password::Line;
 use crate::problem::Problem;
 use crate::views::Edited;
 use futures::future::BoxFuture;
+use jiff::Timestamp;
 use kestrel_bench::Rehearsal;
 use kestrel_bench::rehearsal::{Elsewhere, Watched};
 use kestrel_bench::trials::{Progress, TrialReport, TrialRequest};
 use kestrel_core::check::{self, Notes, Planned};
 use kestrel_core::commission::Run;
+use kestrel_core::commission::feedback::{self, Reported};
 use kestrel_core::edit::Edit;
-use kestrel_core::id::{HouseId, RoomId, SurfaceId};
-use kestrel_core::model::{Site, situation_name};
+use kestrel_core::id::{HouseId, MeasurementId, RoomId, SurfaceId};
+use kestrel_core::model::{Entity, SeenIn, Site, situation_name};
 use kestrel_core::prove::{Matrix, stands};
 use kestrel_store::{By, Saved, Snapshot, Store};
 use std::collections::HashMap;
@@ -19,6 +21,7 @@ use std::net::SocketAddr;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::{broadcast, watch};
+use uuid::Uuid;
 
 /// A room of a house: ids belong to a house, so a room alone names nothing.
 pub type RoomKey = (HouseId, RoomId);
@@ -148,6 +151,11 @@ pub struct Who {
 }
 
 impl Who {
+    /// What the house does by itself: it is on nobody's line of undo.
+    fn itself() -> Self {
+        Self { name: "the house itself".to_owned(), page: String::new(), request: None, client: true }
+    }
+
     fn by(&self) -> By<'_> {
         By { who: &self.name, request: self.request, client: self.client }
     }
@@ -391,10 +399,12 @@ impl Houses {
             return;
         }
         let site = saved.snapshot.site.clone();
+        // A reading changes nothing that a room is driven by: a key that somebody holds stays held.
+        let refits = saved.touched.iter().any(|key| !key.kind.is_evidence());
         let mut rehearsals = self.rehearsals.lock().await;
         rehearsals.retain(|(owner, room), rehearsal| {
             let stays = *owner != house || site.room(*room).is_some();
-            if stays && *owner == house {
+            if stays && refits && *owner == house {
                 rehearsal.refit(site.clone());
             }
             stays
@@ -478,6 +488,9 @@ async fn note_runs(houses: Houses, (house, room): RoomKey, mut changes: watch::R
     while changes.changed().await.is_ok() {
         let Some(rehearsal) = watched.upgrade() else { return };
         let last = rehearsal.last_run();
+        if last.is_none_or(|(_, _, under_way)| !under_way) {
+            keep_readings(&houses, house, rehearsal.take_readings()).await;
+        }
         if last == noted {
             continue;
         }
@@ -491,6 +504,23 @@ async fn note_runs(houses: Houses, (house, room): RoomKey, mut changes: watch::R
             tracing::warn!(%error, "a macro that is under way could not be written down");
         }
         noted = last;
+    }
+}
+
+/// Keeps what devices reported of themselves while the room was driven. It is on nobody's line of undo.
+async fn keep_readings(houses: &Houses, house: HouseId, told: Vec<(Reported, SeenIn)>) {
+    if told.is_empty() {
+        return;
+    }
+    let Ok(snapshot) = houses.snapshot(house).await else { return };
+    let readings = feedback::kept(&snapshot.site, told, Timestamp::now(), || MeasurementId(Uuid::now_v7()));
+    let put = |own| Edit::Put { entity: Entity::Measurement(own), base: None };
+    let edits: Vec<Edit> = readings.into_iter().map(put).collect();
+    if edits.is_empty() {
+        return;
+    }
+    if let Err(error) = houses.edit(house, &Who::itself(), &edits).await {
+        tracing::warn!(?error, "readings of a run could not be kept");
     }
 }
 

@@ -133,9 +133,8 @@ pub struct HouseView {
     /// What the stopwatch said.
     #[schema(value_type = Vec<Measurement>)]
     pub measurements: List<Measurement>,
-    /// The last result of each test.
-    #[schema(value_type = Vec<TestResult>)]
-    pub results: List<TestResult>,
+    /// The last result of each test, without what it rests on.
+    pub results: Vec<TestResult>,
     /// What is missing.
     #[schema(value_type = Vec<Order>)]
     pub orders: List<Order>,
@@ -164,7 +163,7 @@ impl From<&Snapshot> for HouseView {
             code_sets: site.code_sets.iter().map(SetLine::from).collect(),
             activities: site.activities.clone(),
             measurements: site.measurements.clone(),
-            results: site.results.clone(),
+            results: site.results.iter().cloned().map(TestResult::without_facts).collect(),
             orders: site.orders.clone(),
             versions: snapshot.versions.iter().map(|(key, version)| (key.to_string(), *version)).collect(),
             revision: snapshot.revision,
@@ -333,7 +332,7 @@ fn view(site: &Site, entity: Entity) -> EntityView {
         Entity::Accepted(e) => EntityView::Accepted(e),
         Entity::Picture(e) => EntityView::Picture(PictureLine { id: e.id }),
         Entity::Measurement(e) => EntityView::Measurement(e),
-        Entity::Result(e) => EntityView::Result(e),
+        Entity::Result(e) => EntityView::Result(e.without_facts()),
         Entity::Order(e) => EntityView::Order(e),
     }
 }

@@ -10,6 +10,7 @@ use diesel_async::RunQueryDsl;
 use kestrel_core::id::{DeviceId, HouseId, PhotoId, RoomId};
 use kestrel_core::model::Site;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -113,6 +114,21 @@ fn told((id, at, kind, who, room, device, text, photo, minutes): Row) -> Result<
 }
 
 impl Store {
+    /// When somebody was last in each house.
+    ///
+    /// # Errors
+    /// Where the database fails.
+    pub async fn last_visits(&self) -> Result<BTreeMap<HouseId, DateTime<Utc>>, StoreError> {
+        let mut conn = self.connection().await?;
+        let rows: Vec<(Uuid, Option<DateTime<Utc>>)> = visit::table
+            .filter(visit::kind.eq(VisitKind::Visit.word()))
+            .group_by(visit::house_id)
+            .select((visit::house_id, diesel::dsl::max(visit::at)))
+            .load(&mut conn)
+            .await?;
+        Ok(rows.into_iter().filter_map(|(house, at)| Some((house.into(), at?))).collect())
+    }
+
     /// Writes a line into the logbook.
     ///
     /// # Errors

@@ -884,6 +884,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/gap/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enters a number in the rehearsal room, with a pause between its digits, and tells how often it was taken as one. */
+        post: operations["gap_numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/gap/take": {
         parameters: {
             query?: never;
@@ -1500,7 +1517,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Writes a call down: what was said, what it was, how long it took. */
+        /** Writes a call down: what was said, what it was, how long it took. A cause that can be played is kept as a story as well. */
         post: operations["write_call"];
         delete?: never;
         options?: never;
@@ -1516,9 +1533,29 @@ export interface paths {
             cookie?: never;
         };
         /** What can be measured in a room, and how well each is known. */
-        get: operations["stopwatch"];
+        get: operations["room_stopwatch"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/stopwatch/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begins a lap in the rehearsal room: the room is put back, the device stands as a lap of this time begins, and the key that
+         *     starts it is sent.
+         */
+        post: operations["begin_lap"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1536,6 +1573,23 @@ export interface paths {
         put?: never;
         /** What would change if the readings of a time were taken over. Nothing is saved. */
         post: operations["stopwatch_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/stopwatch/lap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a lap as a reading. One that began before the device had cooled from its last start counts as hot. */
+        post: operations["keep_lap"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2899,6 +2953,10 @@ export interface components {
             outcome: string;
             /** @description What the client said, in words. */
             said: string;
+            /** @description What was ticked and answered, for the story of the cause. */
+            says?: components["schemas"]["ClientSays"];
+            /** @description Shall a cause that can be one be kept as a story, by which the house is tested from now on? */
+            story?: boolean;
         };
         /** @description What has a name. */
         Called: {
@@ -4928,6 +4986,8 @@ export interface components {
         FoundGap: {
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
+            /** @description Is it the longest pause between the digits of a number? */
+            longest?: boolean;
             /** @description Where they were counted. */
             seen: components["schemas"]["SeenIn"];
             /** @description Between commands, or between digits. */
@@ -4983,11 +5043,15 @@ export interface components {
             keys: components["schemas"]["FunctionId"][];
             /** @description What the readings say. */
             known: components["schemas"]["TimingKnown"];
+            /** @description The digits of a number that it takes, for the longest pause between them; empty where it takes none. */
+            number: components["schemas"]["FunctionId"][];
         };
         /** @description Bursts that were sent so far. */
         GapRequest: {
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
+            /** @description Is the longest pause between the digits of a number looked for, instead of the shortest? */
+            longest?: boolean;
             /** @description What was counted, in the order in which it was sent. */
             tried?: components["schemas"]["CountedBurst"][];
         };
@@ -5297,6 +5361,11 @@ export interface components {
         };
         /** @description Something that is another one. */
         HouseDifference: {
+            /**
+             * Format: uuid
+             * @description Which; none where only a number of them is told.
+             */
+            id?: string | null;
             /** @description What kind of thing. */
             kind: components["schemas"]["EntityKind"];
             /** @description In a sentence. */
@@ -5367,7 +5436,7 @@ export interface components {
             /** @description Its profiles. */
             profiles: components["schemas"]["Profile"][];
             redo?: components["schemas"]["HistoryStep"] | null;
-            /** @description The last result of each test. */
+            /** @description The last result of each test, without what it rests on. */
             results: components["schemas"]["TestResult"][];
             /** @description How many changes there have been. */
             revision: number;
@@ -5758,6 +5827,13 @@ export interface components {
          * @enum {string}
          */
         Labels: "engraved" | "stickers" | "braille";
+        /** @description A lap that the rehearsal room begins. */
+        LapToBegin: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Which time. */
+            timing: components["schemas"]["Timing"];
+        };
         /** @description What became of the last backup that was made by itself. */
         LastDaily: {
             /**
@@ -6289,6 +6365,8 @@ export interface components {
             by_way?: string;
             /** @description Of which device. */
             device: components["schemas"]["DeviceId"];
+            /** @description How much earlier it may have been, in ms: where a device reported it, a poll interval and the time-out of its reply. */
+            early_ms?: number;
             /** @description Was the device still warm from the time before? */
             hot?: boolean;
             /** @description Its id. */
@@ -6584,6 +6662,19 @@ export interface components {
             /** @description Its rooms, in order (at most 40). */
             rooms?: components["schemas"]["NewRoom"][];
         };
+        /** @description A lap that was timed by hand. */
+        NewLap: {
+            /** @description Of which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How long it took, or how long nothing was seen, in ms. */
+            ms: number;
+            /** @description Where. */
+            seen: components["schemas"]["SeenIn"];
+            /** @description Was nothing seen until then? */
+            timed_out?: boolean;
+            /** @description Which time. */
+            timing: components["schemas"]["Timing"];
+        };
         /** @description A room to begin with. */
         NewRoom: {
             /** @description Its name, 1–80 characters. */
@@ -6728,6 +6819,15 @@ export interface components {
             held?: string | null;
             /** @description How many steps went out. */
             sent: number;
+        };
+        /** @description Numbers to be entered. */
+        NumbersRequest: {
+            /** @description On which device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How many times (1–20). */
+            numbers: number;
+            /** @description The pause between digits, in ms (40 to 5,000). */
+            pause_ms: number;
         };
         /** @description A way in which a model can be told something. */
         Offer: {
@@ -8265,6 +8365,8 @@ export interface components {
         };
         /** @description A cause, and how much speaks for it. */
         ServiceCause: {
+            /** @description Can it be kept as an evening, by which the house is tested from now on? */
+            becomes_story: boolean;
             device?: components["schemas"]["DeviceId"] | null;
             /** @description By which it is counted in the log. */
             id: string;
@@ -8390,6 +8492,11 @@ export interface components {
             edited_at: string;
             /** @description Its id. */
             id: components["schemas"]["HouseId"];
+            /**
+             * Format: date-time
+             * @description When somebody was there last, in UTC; none where no visit was written down.
+             */
+            last_visit?: string | null;
             /** @description Its name. */
             name: string;
             /** @description What one wants to know of it at a glance. */
@@ -9101,23 +9208,35 @@ export interface components {
             proposal?: components["schemas"]["Span"] | null;
             /** @description Readings in the rehearsal room: they count for nothing. */
             rehearsed: number;
+            /** @description From what to what, as *power on → picture or sound*. */
+            span: string;
             /** @description Of what. */
             timing: components["schemas"]["Timing"];
-            /** @description The same in words. */
-            what: string;
         };
         /** @description A time that can be measured. */
         TimingLine: {
             back?: components["schemas"]["FunctionId"] | null;
             /** @description What to take care of. */
             care?: string | null;
+            /**
+             * Format: date-time
+             * @description Until when a lap counts as hot, in UTC: the device has not cooled from the one before.
+             */
+            hot_until?: string | null;
             /** @description What the readings of the house say. */
             known: components["schemas"]["TimingKnown"];
             /** @description What is seen at its end. */
             look_for: string;
             /** @description What those of the rehearsal room would say. */
             rehearsed: components["schemas"]["TimingKnown"];
+            /**
+             * Format: date-time
+             * @description Until when its motor has to rest, in UTC; none where it may run.
+             */
+            rests_until?: string | null;
             starts?: components["schemas"]["FunctionId"] | null;
+            /** @description How often the device was started and timed in the house, where each lap starts it: its lamp feels every one. */
+            strikes: number;
             wait?: components["schemas"]["WaitOfRoom"] | null;
         };
         /** @description Colours of a key, as `#1c6470`. */
@@ -9563,6 +9682,17 @@ export interface components {
             title: string;
             /** @description How much it matters. */
             weight: components["schemas"]["Weight"];
+        };
+        /** @description A call that was written down. */
+        WrittenCall: {
+            /**
+             * Format: uuid
+             * @description Its line of the log.
+             */
+            line: string;
+            saved?: components["schemas"]["SavedView"] | null;
+            /** @description What the story is called that was made of it, where one was. */
+            story?: string | null;
         };
         /** @description An evening that ended wrong. */
         WrongEvening: {
@@ -14554,6 +14684,132 @@ export interface operations {
             };
         };
     };
+    gap_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BurstView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_gap: {
         parameters: {
             query?: never;
@@ -18216,7 +18472,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/plain": string;
+                    "application/json": components["schemas"]["WrittenCall"];
                 };
             };
             /** @description The address or the body cannot be read. */
@@ -18311,7 +18567,7 @@ export interface operations {
             };
         };
     };
-    stopwatch: {
+    room_stopwatch: {
         parameters: {
             query?: never;
             header?: never;
@@ -18388,6 +18644,132 @@ export interface operations {
             };
         };
     };
+    begin_lap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LapToBegin"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A driver or gateway failed. */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stopwatch_effect: {
         parameters: {
             query?: never;
@@ -18411,6 +18793,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakingOver"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_lap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLap"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
                 };
             };
             /** @description The address or the body cannot be read. */

@@ -194,6 +194,7 @@ export type Rules = Schemas["Rules"];
 
 export type Before = Schemas["Before"];
 export type ClientSays = Schemas["ClientSays"];
+export type RestoreRequest = Schemas["RestoreRequest"];
 export type GapDevice = Schemas["GapDevice"];
 export type LineKind = Schemas["LineKind"];
 export type LogbookLine = Schemas["LogbookLine"];

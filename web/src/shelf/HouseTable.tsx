@@ -30,7 +30,7 @@ export function HouseTable({
             <th className="py-1 pr-4">House</th>
             <th className="hidden py-1 pr-4 md:table-cell">From kit to handover</th>
             <th className="hidden py-1 pr-4 sm:table-cell">What it needs</th>
-            <th className="hidden py-1 pr-4 md:table-cell">Edited</th>
+            <th className="hidden py-1 pr-4 md:table-cell">Last</th>
             <th className="py-1">
               <span className="sr-only">Actions</span>
             </th>
@@ -84,6 +84,7 @@ export function HouseTable({
                 </td>
                 <td className="hidden py-2.5 pr-4 whitespace-nowrap text-muted md:table-cell">
                   edited {ago(house.edited_at, now)}
+                  {house.last_visit && <span className="block">visited {ago(house.last_visit, now)}</span>}
                 </td>
                 <td className="py-1.5 text-right">
                   <HouseMenu house={house} say={say} fail={fail} />

@@ -15,6 +15,7 @@ pub mod strip;
 use crate::clock::Clock;
 use crate::net::Net;
 use kestrel_core::adopt::input_called;
+use kestrel_core::commission::feedback::Says;
 use kestrel_core::device::look::Seen;
 use kestrel_core::id::DeviceId;
 use kestrel_core::model::{Site, Talk};
@@ -135,6 +136,12 @@ impl Report {
             input: input.and_then(|name| input_called(site, device, name)),
             down: self.down_percent.map(|percent| percent == 100),
         }
+    }
+
+    /// What a stopwatch goes by.
+    #[must_use]
+    pub fn says(&self, site: &Site, device: DeviceId) -> Says {
+        Says { seen: self.seen(site, device), settling: self.settling(), down_percent: self.down_percent }
     }
 }
 

@@ -2,6 +2,7 @@
 //! them, and the runtime with its [`Mind`]. Drivers and stand-ins meet over loopback sockets, or in memory.
 
 mod fit;
+mod lap;
 mod light;
 mod playing;
 mod press;
@@ -22,17 +23,18 @@ pub use crate::world::{Direction, WireLine};
 
 use crate::air::Air;
 use crate::clock::Clock;
-use crate::drive::DriverError;
 use crate::drive::gateway::Driver;
+use crate::drive::{DriverError, typed_address};
 use crate::handset::Handsets;
 use crate::mind::{Consequence, Mind};
 use crate::net::Net;
 use crate::wires::Wires;
 use crate::world::{PACE, World, hand_words};
 use fit::Fitted;
+use kestrel_core::commission::feedback::Reported;
 use kestrel_core::id::{DeviceId, KeyId, RoomId};
 use kestrel_core::light::watch::Watch;
-use kestrel_core::model::{Deed, Faults, Hand, Site, Situation, Stand, StoryEvent};
+use kestrel_core::model::{Deed, Faults, Hand, SeenIn, Site, Situation, Stand, StoryEvent};
 use kestrel_core::prove::{Handed, handed};
 use std::collections::BTreeMap;
 use std::net::SocketAddr;
@@ -191,6 +193,21 @@ impl Rehearsal {
     #[must_use]
     pub fn last_run(&self) -> Option<(u64, Situation, bool)> {
         self.mind().run.as_ref().map(|run| (run.number, run.to, run.end.is_none()))
+    }
+
+    /// Times that devices reported since somebody last asked, and where that was: in the house where a device is driven for
+    /// real, in the rehearsal room where its stand-in answers. A clock that is not the wall's times nothing in the house.
+    #[must_use]
+    pub fn take_readings(&self) -> Vec<(Reported, SeenIn)> {
+        let reported = self.mind().take_reported();
+        let site = self.inner.world.site();
+        let real_time = (self.clock().rate() - 1.0).abs() < f64::EPSILON;
+        let seen = |own: Reported| match typed_address(&site, own.device) {
+            Ok(None) => Some((own, SeenIn::Rehearsed)),
+            Ok(Some(_)) if real_time => Some((own, SeenIn::House)),
+            _ => None,
+        };
+        reported.into_iter().filter_map(seen).collect()
     }
 
     /// The last run, as it stands.

@@ -326,6 +326,7 @@ async fn each_device_is_reached_through_its_own_gateway() {
 
 mod agreement;
 mod evenings;
+mod feedback;
 mod light;
 mod protocols;
 mod surface;

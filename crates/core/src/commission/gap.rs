@@ -4,6 +4,9 @@
 //! path itself loses is measured first, at one second between presses. Then the pause is halved until presses are lost, and
 //! bisected by √2 between the last clean and the first lossy one. The shortest pause with three clean bursts, times 1.25, is
 //! what a plan waits (*common practice*; three clean bursts of six say no more than that at most one press in five is lost).
+//!
+//! The longest pause between the digits of a number is found the other way round: numbers are entered at pauses that double
+//! until one is no longer taken as one number.
 
 use crate::evidence::CLEAN_BURSTS;
 use crate::id::{DeviceId, FunctionId};
@@ -27,6 +30,21 @@ pub const SLOW_PRESSES: u32 = 10;
 
 /// Presses of every other burst.
 pub const PRESSES: u32 = 6;
+
+/// No burst has more presses.
+pub const PRESSES_MAX: u32 = 20;
+
+/// No pause between presses is longer, in ms.
+pub const PAUSE_MAX_MS: u32 = 5_000;
+
+/// So many bursts end any search.
+pub const BURSTS_MAX: usize = 60;
+
+/// Numbers are entered with this pause between their digits first, in ms.
+pub const NUMBER_MS: u32 = 500;
+
+/// So many numbers make a burst.
+pub const NUMBERS: u32 = 3;
 
 /// A burst that was sent, and what was counted.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -77,6 +95,14 @@ pub enum NextBurst {
     },
 }
 
+impl Tried {
+    /// Can it have been sent and counted like this?
+    #[must_use]
+    pub const fn is_sound(&self) -> bool {
+        self.sent > 0 && self.sent <= PRESSES_MAX && self.counted <= 2 * self.sent && self.pause_ms <= PAUSE_MAX_MS
+    }
+}
+
 /// What comes after these bursts; `least_ms` is the shortest pause that may be tried.
 #[must_use]
 pub fn next(tried: &[Tried], least_ms: u32) -> NextBurst {
@@ -117,6 +143,54 @@ pub fn next(tried: &[Tried], least_ms: u32) -> NextBurst {
         return send(good, "Once more: three clean bursts are wanted at the shortest pause.");
     }
     NextBurst::Found { clean_ms: good, pause_ms: (good * 5).div_ceil(4).div_ceil(10) * 10 }
+}
+
+/// What comes after these bursts of numbers, of which those were counted that were taken as one: the longest pause between
+/// digits is looked for. A plan keeps a fifth below what was found.
+#[must_use]
+pub fn next_longest(tried: &[Tried]) -> NextBurst {
+    let lossy = |burst: &&Tried| burst.counted != burst.sent;
+    let bad = tried.iter().filter(lossy).map(|burst| burst.pause_ms).min();
+    let good = tried.iter().filter(|burst| !lossy(burst) && bad.is_none_or(|bad| burst.pause_ms < bad));
+    let good = good.map(|burst| burst.pause_ms).max();
+    let send = |pause_ms: u32, why: &str| NextBurst::Send { pause_ms, presses: NUMBERS, why: why.to_owned() };
+    let Some(good) = good else {
+        return match bad {
+            None => send(NUMBER_MS, "A pause at which every device takes the digits as one number."),
+            Some(_) => NextBurst::PathLoses,
+        };
+    };
+    let longer = match bad {
+        None => (good * 2).min(PAUSE_MAX_MS),
+        Some(bad) if u64::from(bad) * 10 > u64::from(good) * 15 => times_root_of_two(good).min(bad - 1),
+        Some(_) => good,
+    };
+    if longer > good {
+        let why = if bad.is_none() {
+            "Each was taken as one number: twice the pause."
+        } else {
+            "Between the last pause at which each was one number and the first at which one was not."
+        };
+        return send(longer, why);
+    }
+    if tried.iter().filter(|burst| burst.pause_ms == good && !lossy(burst)).count() < CLEAN_BURSTS {
+        return send(good, "Once more: three clean bursts are wanted at the longest pause.");
+    }
+    NextBurst::Found { clean_ms: good, pause_ms: good * 4 / 50 * 10 }
+}
+
+/// A pause times √2, in whole ms.
+fn times_root_of_two(ms: u32) -> u32 {
+    (u64::from(ms) * 14_142 / 10_000).try_into().unwrap_or(ms)
+}
+
+/// The digits of a number that a device takes: of the first channel with two of them or more. None where it has none.
+#[must_use]
+pub fn number(site: &Site, device: DeviceId) -> Option<(u8, Vec<FunctionId>)> {
+    let apps = site.profile_of(device)?.apps.len();
+    let all = (1..=apps).filter_map(|app| u8::try_from(app).ok());
+    let mut keys = all.map(|app| (app, crate::plan::chain::digits_of(site, device, app)));
+    keys.find(|(_, keys)| keys.len() > 1 && keys.iter().all(|key| site.code(device, *key).is_some()))
 }
 
 /// A pause divided by √2, in whole ms.
@@ -205,6 +279,43 @@ mod tests {
         assert!((lost[0].range.unwrap().hi - 0.278).abs() < 0.001);
     }
 
+    /// A device that takes digits as one number up to `closes` apart.
+    fn longest_of(closes: u32) -> (NextBurst, Vec<Tried>) {
+        let mut tried = Vec::new();
+        loop {
+            match next_longest(&tried) {
+                NextBurst::Send { pause_ms, presses, .. } => {
+                    let counted = if pause_ms <= closes { presses } else { 0 };
+                    tried.push(Tried { pause_ms, sent: presses, counted });
+                    assert!(tried.len() < 40, "{tried:?}");
+                }
+                end => return (end, tried),
+            }
+        }
+    }
+
+    #[test]
+    fn a_number_that_closes_after_three_seconds_is_found_below_that() {
+        let (end, tried) = longest_of(3_000);
+        assert_eq!(
+            tried.iter().map(|one| one.pause_ms).collect::<Vec<_>>(),
+            [500, 1_000, 2_000, 4_000, 2_828, 2_828, 2_828]
+        );
+        assert_eq!(end, NextBurst::Found { clean_ms: 2_828, pause_ms: 2_260 });
+        assert_eq!(longest_of(60_000).0, NextBurst::Found { clean_ms: PAUSE_MAX_MS, pause_ms: 4_000 });
+        assert_eq!(longest_of(NUMBER_MS - 1).0, NextBurst::PathLoses);
+    }
+
+    #[test]
+    fn a_number_of_two_digits_that_are_learned_is_entered() {
+        let site = demo::marram_point();
+        let (device, (app, keys)) =
+            site.devices.iter().find_map(|own| Some((own.id, number(&site, own.id)?))).expect("the demo has a tuner");
+        assert!(app >= 1 && keys.len() > 1);
+        assert!(keys.iter().all(|key| site.code(device, *key).is_some()));
+        assert_eq!(number(&site, ids::screen()), None);
+    }
+
     #[test]
     fn a_path_that_loses_presses_by_itself_is_said_first() {
         let one = Tried { pause_ms: SLOW_MS, sent: 10, counted: 9 };
@@ -239,6 +350,14 @@ mod tests {
             prop_assert!(clean_ms < needs * 3 / 2 + 2, "{clean_ms} for {needs}");
             let clean = tried.iter().filter(|one| one.pause_ms == clean_ms && one.sent == one.counted).count();
             prop_assert!(clean >= CLEAN_BURSTS || clean_ms == SLOW_MS);
+        }
+
+        #[test]
+        fn a_number_is_never_held_open_longer_than_the_device_does(closes in NUMBER_MS..=PAUSE_MAX_MS) {
+            let (end, _) = longest_of(closes);
+            let NextBurst::Found { clean_ms, pause_ms } = end else { return Err(TestCaseError::fail(format!("{end:?}"))) };
+            prop_assert!(clean_ms <= closes && pause_ms <= clean_ms);
+            prop_assert!(clean_ms * 3 / 2 + 2 > closes, "{clean_ms} for {closes}");
         }
     }
 }

@@ -6,8 +6,8 @@ use crate::adopt;
 use crate::evidence;
 use crate::id::RoomId;
 use crate::model::{
-    Device, DeviceKind, Feedback, Gesture, Medium, Outcome, RestingFact, SeenIn, Site, Situation, Tell, TestOf,
-    TestResult, Timing, cue_words, situation_name, test_title,
+    Device, DeviceKind, Feedback, Gesture, Outcome, RestingFact, SeenIn, Site, Situation, Tell, TestOf, TestResult,
+    Timing, cue_words, situation_name, test_title,
 };
 use crate::words::{and, capital, seconds};
 use serde::Serialize;
@@ -67,10 +67,6 @@ pub struct TestLine {
 /// To look whether everything is as it should be, in s (*your own measure*: walk it).
 pub const LOOK_S: u32 = 10;
 
-/// A motor runs no longer than so in a quarter of an hour, in s, or its thermal stop falsifies what is read (*common
-/// practice* for tubular motors).
-pub const MOTOR_RUNS_S: u32 = 240;
-
 /// The tests of a room, in the order in which a visit goes.
 #[must_use]
 pub fn list(site: &Site, room: RoomId, runs: &[Run]) -> Vec<TestLine> {
@@ -114,6 +110,8 @@ fn push(all: &mut Vec<TestLine>, reader: Reader<'_>, asked: Asked) {
     };
     let Asked { of, to_do, to_see, care, takes_s, fits_in, rehearsable } = asked;
     let (kind, title) = (of.kind(), test_title(site, &of));
+    // What it rested on then has been compared: nobody reads digests.
+    let result = result.map(TestResult::without_facts);
     all.push(TestLine {
         of,
         kind,
@@ -204,7 +202,7 @@ fn waits(site: &Site, room: RoomId, runs: &[Run], all: &mut Vec<TestLine>) {
         let laps = lacks.max(1);
         let asked = Asked {
             of: TestOf::Wait { device, timing },
-            to_do: format!("Time it with the stopwatch: {}.", known.what),
+            to_do: format!("Time it with the stopwatch: {}, {}.", site.device_name(device), known.span),
             to_see: seen,
             care: own.and_then(|own| care(site, own)),
             takes_s: laps.saturating_mul(in_use.hi_ms.div_ceil(1_000) + 5),
@@ -527,10 +525,4 @@ fn phrases(site: &Site, room: RoomId, all: &mut Vec<TestLine>) {
 #[must_use]
 pub fn is_left(line: &TestLine) -> bool {
     !matches!(line.state, TestState::Passed | TestState::NotPossible)
-}
-
-/// On which media a room sends.
-#[must_use]
-pub fn media(runs: &[Run]) -> BTreeSet<Medium> {
-    runs.iter().flat_map(|run| &run.plan.steps).map(|step| step.medium).collect()
 }

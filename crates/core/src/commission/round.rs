@@ -29,6 +29,11 @@ const LOOKS: usize = 4_000;
 /// there is no such arc. None where there is no such walk.
 #[must_use]
 pub fn round(cost: &[Vec<Option<u64>>], wanted: &[(usize, usize)], start: usize) -> Option<Round> {
+    round_within(cost, wanted, start, LOOKS)
+}
+
+/// The same, with so many sets of connections before the search is narrowed.
+fn round_within(cost: &[Vec<Option<u64>>], wanted: &[(usize, usize)], start: usize, looks: usize) -> Option<Round> {
     if wanted.is_empty() {
         return Some(Round { stops: vec![start], cost: 0, bound: 0 });
     }
@@ -45,18 +50,20 @@ pub fn round(cost: &[Vec<Option<u64>>], wanted: &[(usize, usize)], start: usize)
     };
     push(&mut open, vec![]);
     let mut looked = 0;
-    let mut bound = None;
+    let mut bound = 0;
     while let Some((Reverse(total), Reverse(extra), arcs)) = open.pop() {
         looked += 1;
-        let floor = *bound.get_or_insert(total);
+        // The cheapest of what is open bounds all that was not looked at, as long as nothing was left out.
+        if looked <= looks {
+            bound = total;
+        }
         let all: Vec<(usize, usize)> = wanted.iter().chain(&arcs).copied().collect();
         let part = reached(&all, start, n);
         let outside = |&(a, _): &(usize, usize)| !part.contains(&a);
         if !all.iter().any(outside) {
             let stops = walk(&arcs, wanted, &ways, start, n)?;
-            return Some(Round { stops, cost: own + total, bound: own + if looked > LOOKS { floor } else { total } });
+            return Some(Round { stops, cost: own + total, bound: own + bound });
         }
-        bound = Some(total.max(floor));
         // Some arc must lead out of what hangs together with the start, to something that is wanted.
         let goals: BTreeSet<usize> = all.iter().filter(|arc| outside(arc)).flat_map(|&(a, b)| [a, b]).collect();
         let mut next: Vec<(u64, (usize, usize))> = Vec::new();
@@ -69,7 +76,7 @@ pub fn round(cost: &[Vec<Option<u64>>], wanted: &[(usize, usize)], start: usize)
         }
         next.sort_unstable();
         // Late in the search only the cheapest connection is followed: the bound stays that of what was left.
-        let width = if looked > LOOKS { 1 } else { next.len() };
+        let width = if looked >= looks { 1 } else { next.len() };
         for (_, arc) in next.into_iter().take(width) {
             let mut more = extra.clone();
             more.push(arc);
@@ -291,6 +298,11 @@ mod tests {
                 prop_assert_eq!(took, found.cost);
                 prop_assert!(wanted.iter().all(|arc| arcs.contains(arc)));
                 prop_assert_eq!((found.stops[0], *found.stops.last().unwrap()), (0, 0));
+            }
+            // A search that is narrowed early says no more than it knows.
+            for looks in 0..3 {
+                let Some(narrow) = round_within(&cost, &wanted, 0, looks) else { continue };
+                prop_assert!(least.is_some_and(|least| narrow.bound <= least && least <= narrow.cost), "{narrow:?} {least:?}");
             }
         }
     }

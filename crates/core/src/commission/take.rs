@@ -145,13 +145,16 @@ pub fn in_words(changes: &[VerdictChange], would: bool) -> Vec<String> {
     said
 }
 
-/// A gap that was found: the device with it in use, resting on its clean bursts.
+/// A gap that was found: the device with it in use, resting on its clean bursts. `longest` says which end of the pause between
+/// digits it is.
 #[must_use]
-pub fn with_gap(site: &Site, device: DeviceId, timing: Timing, pause_ms: u32) -> Option<Device> {
+pub fn with_gap(site: &Site, device: DeviceId, timing: Timing, pause_ms: u32, longest: bool) -> Option<Device> {
     let basis = Basis::measured(u32::try_from(crate::evidence::CLEAN_BURSTS).unwrap_or(3));
     let profile = site.profile_of(device)?;
+    let digits = profile.times.digits;
     let span = match timing {
-        Timing::Digits => Span { lo_ms: pause_ms, hi_ms: profile.times.digits.hi_ms.max(pause_ms), basis },
+        Timing::Digits if longest => Span { lo_ms: digits.lo_ms.min(pause_ms), hi_ms: pause_ms, basis },
+        Timing::Digits => Span { lo_ms: pause_ms, hi_ms: digits.hi_ms.max(pause_ms), basis },
         _ => Span { lo_ms: 0, hi_ms: pause_ms, basis },
     };
     let mut own = site.device(device)?.clone();
@@ -173,20 +176,9 @@ mod tests {
 
     fn read(site: &mut Site, seen: SeenIn, timing: Timing, times: &[u32]) {
         let from = site.measurements.len() as u128;
-        site.measurements.extend((from..).zip(times).map(|(at, &ms)| Measurement {
-            id: MeasurementId(Uuid::from_u128(5_000 + at)),
-            device: ids::projector(),
-            timing,
-            ms,
-            timed_out: false,
-            burst: None,
-            hot: false,
-            seen,
-            by_way: "by hand".to_owned(),
-            at: "2027-05-03T10:00:00Z".parse().unwrap(),
-            who: "R. Ferrow".to_owned(),
-            note: String::new(),
-            struck: None,
+        site.measurements.extend((from..).zip(times).map(|(number, &ms)| {
+            let (id, at) = (MeasurementId(Uuid::from_u128(5_000 + number)), "2027-05-03T10:00:00Z".parse().unwrap());
+            Measurement { seen, ..Measurement::new(id, ids::projector(), timing, ms, at) }
         }));
     }
 
@@ -214,7 +206,7 @@ mod tests {
     #[test]
     fn a_pause_that_was_found_is_in_use_and_rests_on_its_bursts() {
         let mut site = demo::with_disc();
-        let own = with_gap(&site, ids::receiver(), Timing::Gap, 130).unwrap();
+        let own = with_gap(&site, ids::receiver(), Timing::Gap, 130, false).unwrap();
         site.put(Entity::Device(own));
         let profile = site.profile_of(ids::receiver()).unwrap();
         assert_eq!((profile.times.gap_ms, profile.times.gap_basis), (130, Basis::measured(3)));

@@ -4,8 +4,10 @@ use super::list::{TestLine, TestState, list};
 use super::run::runs;
 use crate::demo::{self, ids};
 use crate::edit::{self, Edit};
-use crate::id::ResultId;
-use crate::model::{CodeBody, Entity, EntityKind, Outcome, SeenIn, Site, Situation, Span, TestOf, TestResult, find};
+use crate::id::{DeviceId, MeasurementId, ResultId};
+use crate::model::{
+    CodeBody, Entity, EntityKind, Measurement, Outcome, SeenIn, Site, Situation, Span, TestOf, TestResult, Timing, find,
+};
 use kestrel_signal::{Message, ProtocolId};
 use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
@@ -139,7 +141,7 @@ fn what_failed_is_failed_until_something_changes_and_a_rehearsed_pass_is_no_pass
 fn waits_that_were_read_often_enough_are_passed_without_a_tick() {
     let mut site = bare();
     let line = |site: &Site| {
-        let warm = TestOf::Wait { device: ids::projector(), timing: crate::model::Timing::WarmUp };
+        let warm = TestOf::Wait { device: ids::projector(), timing: Timing::WarmUp };
         of_hall(site).into_iter().find(|line| line.of == warm).unwrap()
     };
     assert_eq!(line(&site).state, TestState::Open);
@@ -253,24 +255,15 @@ proptest! {
     }
 }
 
+fn reading(number: u128, device: DeviceId, ms: u32) -> Measurement {
+    let at = "2027-05-03T10:00:00Z".parse().unwrap();
+    Measurement::new(MeasurementId(Uuid::from_u128(number)), device, Timing::WarmUp, ms, at)
+}
+
 #[test]
 fn a_reading_goes_with_its_device_and_an_undo_brings_it_back() {
     let mut site = bare();
-    let reading = crate::model::Measurement {
-        id: crate::id::MeasurementId(Uuid::from_u128(77)),
-        device: ids::disc_player(),
-        timing: crate::model::Timing::WarmUp,
-        ms: 4_000,
-        timed_out: false,
-        burst: None,
-        hot: false,
-        seen: SeenIn::House,
-        by_way: String::new(),
-        at: "2027-05-03T10:00:00Z".parse().unwrap(),
-        who: String::new(),
-        note: String::new(),
-        struck: None,
-    };
+    let reading = reading(77, ids::disc_player(), 4_000);
     edit::apply(&mut site, &Edit::Put { entity: Entity::Measurement(reading.clone()), base: None }).unwrap();
     let used: Vec<_> = site.activities.iter().filter(|a| a.source == ids::disc_player()).map(|a| a.id.0).collect();
     for id in used {
@@ -288,21 +281,7 @@ fn a_reading_goes_with_its_device_and_an_undo_brings_it_back() {
 fn readings_of_no_time_and_of_hours_are_refused() {
     let mut site = bare();
     for ms in [0, 3_600_000] {
-        let reading = crate::model::Measurement {
-            id: crate::id::MeasurementId(Uuid::from_u128(78)),
-            device: ids::projector(),
-            timing: crate::model::Timing::WarmUp,
-            ms,
-            timed_out: false,
-            burst: None,
-            hot: false,
-            seen: SeenIn::House,
-            by_way: String::new(),
-            at: "2027-05-03T10:00:00Z".parse().unwrap(),
-            who: String::new(),
-            note: String::new(),
-            struck: None,
-        };
+        let reading = reading(78, ids::projector(), ms);
         let refused = edit::apply(&mut site, &Edit::Put { entity: Entity::Measurement(reading), base: None });
         assert!(refused.unwrap_err().to_string().contains("between 1 ms and 10 minutes"));
     }

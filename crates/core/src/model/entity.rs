@@ -88,6 +88,14 @@ pub enum EntityKind {
 }
 
 impl EntityKind {
+    /// Is it evidence: what was seen stays seen, and neither plans nor drawings of a room are made from it?
+    #[must_use]
+    pub const fn is_evidence(self) -> bool {
+        matches!(self, Self::Measurement | Self::Result)
+    }
+}
+
+impl EntityKind {
     /// Every one of them, each after those that it refers to.
     pub const ALL: [Self; 19] = [
         Self::House,

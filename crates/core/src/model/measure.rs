@@ -208,6 +208,9 @@ pub struct Measurement {
     pub timing: Timing,
     /// How long it took, in ms (1 ms to 10 min).
     pub ms: u32,
+    /// How much earlier it may have been, in ms: where a device reported it, a poll interval and the time-out of its reply.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub early_ms: u32,
     /// Was nothing seen until then? It took longer than all that were seen.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub timed_out: bool,
@@ -234,6 +237,40 @@ pub struct Measurement {
     /// Why it is left out of the interval; it still counts in how many there are.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub struck: Option<String>,
+}
+
+impl Measurement {
+    /// A plain reading: in the house, of a device that had settled, with nothing more said of it.
+    #[must_use]
+    pub const fn new(id: MeasurementId, device: DeviceId, timing: Timing, ms: u32, at: Timestamp) -> Self {
+        Self {
+            id,
+            device,
+            timing,
+            ms,
+            early_ms: 0,
+            timed_out: false,
+            burst: None,
+            hot: false,
+            seen: SeenIn::House,
+            by_way: String::new(),
+            at,
+            who: String::new(),
+            note: String::new(),
+            struck: None,
+        }
+    }
+
+    /// The shortest that it may have taken, in ms.
+    #[must_use]
+    pub const fn earliest_ms(&self) -> u32 {
+        self.ms.saturating_sub(self.early_ms)
+    }
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "as serde asks")]
+const fn is_zero(ms: &u32) -> bool {
+    *ms == 0
 }
 
 /// Presses in a row, and how many of them were counted.

@@ -2,6 +2,7 @@
 //!
 //! An *entity* ([`Entity`]) is what people edit as one thing; each has an id, a version and a history of its own.
 
+mod about;
 mod activity;
 mod adoption;
 mod code;
@@ -40,6 +41,7 @@ mod tested;
 mod transport;
 mod voice;
 
+pub use about::About;
 pub use activity::{Activity, Arrival, Extras, Favourite, Move, Setting, Shortcut};
 pub use adoption::{Adoption, Amendment, LOST_POLLS_MAX};
 pub use code::{Code, CodeBody, RADIO_HZ};

@@ -374,7 +374,7 @@ fn measurements(site: &Site, room: RoomId) -> String {
                 continue;
             };
             rows.push(vec![
-                own.what,
+                format!("{}, {}", device.name, own.span),
                 format!("{} to {}", seconds(span.lo_ms), seconds(span.hi_ms)),
                 span.basis.words(),
                 own.in_use_percent.map(|percent| format!("{percent} %")).unwrap_or_default(),

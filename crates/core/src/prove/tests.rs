@@ -154,22 +154,11 @@ fn waits_that_nobody_measured_are_named_and_counted() {
     assert!(!warm.holds && warm.span.basis == crate::model::Basis::Profile, "what a model says is no reading");
     // Nine readings in this house, taken over, are enough for 90 %; somebody who wants 99 % needs 99.
     let mut read = site;
-    for at in 0..9_u32 {
-        read.measurements.push(crate::model::Measurement {
-            id: uuid::Uuid::from_u128(u128::from(at) + 7_000).into(),
-            device: ids::projector(),
-            timing: crate::model::Timing::WarmUp,
-            ms: 24_100 + at * 600,
-            timed_out: false,
-            burst: None,
-            hot: false,
-            seen: crate::model::SeenIn::House,
-            by_way: String::new(),
-            at: "2027-05-03T10:00:00Z".parse().unwrap(),
-            who: String::new(),
-            note: String::new(),
-            struck: None,
-        });
+    for step in 0..9_u32 {
+        let (id, at) =
+            (uuid::Uuid::from_u128(u128::from(step) + 7_000).into(), "2027-05-03T10:00:00Z".parse().unwrap());
+        let timing = crate::model::Timing::WarmUp;
+        read.measurements.push(crate::model::Measurement::new(id, ids::projector(), timing, 24_100 + step * 600, at));
     }
     let projector = read.devices.find_mut(|own| own.id == ids::projector()).unwrap();
     let span = crate::model::Span { lo_ms: 24_100, hi_ms: 29_400, basis: crate::model::Basis::measured(9) };

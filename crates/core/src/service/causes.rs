@@ -35,6 +35,12 @@ struct Shows {
     remote: f64,
 }
 
+/// The word of a cause, and its device, from the id by which it is counted.
+pub(super) fn split(cause: &str) -> (&str, Option<DeviceId>) {
+    let (word, device) = cause.split_once(' ').unwrap_or((cause, ""));
+    (word, device.parse::<uuid::Uuid>().ok().map(DeviceId))
+}
+
 /// Something goes wrong by itself now and then.
 const NOISE: f64 = 0.03;
 
@@ -131,7 +137,7 @@ pub(super) fn causes(
     let (video, audio) = (on_way(true), on_way(false));
     let mut making = Making { site, says, log, closed: log.values().sum(), all: vec![], video, audio };
     for device in site.devices_in(room) {
-        of_device(&mut making, room, device.id);
+        of_device(&mut making, device.id);
     }
     of_engine(&mut making, matrix, &last);
     of_room(&mut making, room);
@@ -143,7 +149,7 @@ fn lamp(device: DeviceId) -> String {
 }
 
 /// What the engine cannot know of one device.
-fn of_device(making: &mut Making<'_>, room: RoomId, id: DeviceId) {
+fn of_device(making: &mut Making<'_>, id: DeviceId) {
     let site = making.site;
     let (Some(device), Some(profile)) = (site.device(id), site.profile_of(id)) else { return };
     let name = device.name.clone();
@@ -207,7 +213,7 @@ fn of_device(making: &mut Making<'_>, room: RoomId, id: DeviceId) {
             &[(&lamp, 0.9), ("since-cut", 0.7), ("other-rooms", 0.8)],
         );
     }
-    if making.site.room(room).is_some() && ip {
+    if ip {
         making.cause(
             "update",
             Some(id),

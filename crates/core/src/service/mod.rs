@@ -8,6 +8,7 @@
 //! likelihoods are *common practice* too: they order causes and prove nothing.
 
 mod causes;
+mod evening;
 #[cfg(test)]
 mod tests;
 
@@ -16,6 +17,7 @@ use crate::id::{DeviceId, RoomId};
 use crate::model::{Site, Situation};
 use crate::prove::Matrix;
 use causes::{Known, causes};
+pub use evening::{Trouble, trouble};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -77,6 +79,8 @@ pub struct Cause {
     pub remedy: String,
     /// What it would need, for the order list.
     pub order: Option<String>,
+    /// Can it be kept as an evening, by which the house is tested from now on?
+    pub becomes_story: bool,
     /// How likely it is among the causes, in %.
     pub percent: f64,
 }
@@ -132,6 +136,7 @@ pub fn weigh(
             best = Some((gain, question));
         }
     }
+    let run = asked_for(runs, says);
     let mut told: Vec<Cause> = all
         .iter()
         .map(|known| Cause {
@@ -140,6 +145,8 @@ pub fn weigh(
             text: known.text.clone(),
             remedy: known.remedy.clone(),
             order: known.order.clone(),
+            becomes_story: run
+                .is_some_and(|run| trouble(site, room, &known.id, run.to, run.settled_ms().into()).is_some()),
             percent: (share(known) * 1000.0).round() / 10.0,
         })
         .collect();
@@ -151,6 +158,13 @@ pub fn weigh(
     told.truncate(12);
     let (tells_bits, next) = best.map_or((0.0, None), |(bits, question)| (bits, Some(question)));
     ServiceView { causes: told, next, tells_bits, check }
+}
+
+/// What was asked for last, as far as it is known: from off where that fits.
+#[must_use]
+pub fn asked_for<'a>(runs: &'a [Run], says: &ClientSays) -> Option<&'a Run> {
+    let fits = |run: &&Run| says.to.map_or(run.to != Situation::Off, |to| run.to == to);
+    runs.iter().filter(fits).min_by_key(|run| run.from != Situation::Off)
 }
 
 /// The entropy of a distribution, in bits.

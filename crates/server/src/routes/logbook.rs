@@ -12,7 +12,7 @@ use chrono::{DateTime, Utc};
 use kestrel_core::compare::{HouseDifference, compare};
 use kestrel_core::edit::{self, Edit, EntityKind};
 use kestrel_core::id::{DeviceId, HouseId, PhotoId, RoomId};
-use kestrel_core::model::{Entity, EntityKey, Site, keep_secrets};
+use kestrel_core::model::{About, EntityKey, Site, keep_secrets};
 use kestrel_core::sheet;
 use kestrel_store::{Amiss, LogEntry, NewVisit, Snapshot, Touched, VisitKind};
 use serde::{Deserialize, Serialize};
@@ -101,51 +101,21 @@ pub struct LogbookQuery {
     limit: Option<u32>,
 }
 
-/// The rooms and devices that an entity is about.
-fn about(site: &Site, touched: &Touched) -> (Option<RoomId>, Option<DeviceId>) {
-    let key = EntityKey { kind: touched.kind, id: touched.id };
-    let of = |device: DeviceId| (site.device(device).map(|own| own.room), Some(device));
-    match edit::find(site, key) {
-        Some(Entity::Device(own)) => (Some(own.room), Some(own.id)),
-        Some(Entity::Code(own)) => of(own.device),
-        Some(Entity::Measurement(own)) => of(own.device),
-        Some(Entity::Connection(own)) => of(own.from_device),
-        Some(Entity::Activity(own)) => (Some(own.room), None),
-        Some(Entity::Order(own)) => (own.room, None),
-        Some(Entity::Room(own)) => (Some(own.id), None),
-        Some(Entity::Result(own)) => match own.of {
-            kestrel_core::model::TestOf::Function { device, .. }
-            | kestrel_core::model::TestOf::Wait { device, .. }
-            | kestrel_core::model::TestOf::Stop { device }
-            | kestrel_core::model::TestOf::Ceiling { device }
-            | kestrel_core::model::TestOf::InStep { device, .. } => of(device),
-            kestrel_core::model::TestOf::Switch { room, .. }
-            | kestrel_core::model::TestOf::WayOut { room }
-            | kestrel_core::model::TestOf::MainsBack { room }
-            | kestrel_core::model::TestOf::Phrase { room, .. } => (Some(room), None),
-            kestrel_core::model::TestOf::Cue { cue } => (site.cue(cue).map(|(room, _)| room.id), None),
-            kestrel_core::model::TestOf::Key { surface, .. } | kestrel_core::model::TestOf::Label { surface } => {
-                let holds = |room: &&kestrel_core::model::Room| room.surface(surface).is_some();
-                (site.rooms.iter().find(holds).map(|room| room.id), None)
-            }
-        },
-        Some(other) => (other.part_of(), None),
+/// What a change is about. What is gone is known by its own id alone.
+fn about(site: &Site, touched: &Touched) -> About {
+    match edit::find(site, EntityKey { kind: touched.kind, id: touched.id }) {
+        Some(entity) => entity.about(site),
         None => match touched.kind {
-            EntityKind::Light | EntityKind::Voice | EntityKind::Plans => (Some(touched.id.into()), None),
-            EntityKind::Device => (None, Some(touched.id.into())),
-            _ => (None, None),
+            EntityKind::Light | EntityKind::Voice | EntityKind::Plans => About::room(touched.id.into()),
+            EntityKind::Device => About::device(site, touched.id.into()),
+            _ => About::default(),
         },
     }
 }
 
 fn of_edit(site: &Site, entry: LogEntry) -> LogbookLine {
-    let mut rooms = BTreeSet::new();
-    let mut devices = BTreeSet::new();
-    for touched in &entry.changes {
-        let (room, device) = about(site, touched);
-        rooms.extend(room);
-        devices.extend(device);
-    }
+    let mut concerns = About::default();
+    entry.changes.iter().for_each(|touched| concerns.and(about(site, touched)));
     let all = |kind: EntityKind| !entry.changes.is_empty() && entry.changes.iter().all(|own| own.kind == kind);
     let kind = if all(EntityKind::Measurement) {
         LineKind::Measurement
@@ -159,8 +129,8 @@ fn of_edit(site: &Site, entry: LogEntry) -> LogbookLine {
         kind,
         who: entry.who,
         text: entry.title,
-        rooms: rooms.into_iter().collect(),
-        devices: devices.into_iter().collect(),
+        rooms: concerns.rooms.into_iter().collect(),
+        devices: concerns.devices.into_iter().collect(),
         revision: Some(entry.revision),
         undone: entry.undone,
         photo: None,
@@ -348,11 +318,6 @@ pub struct OnlyThis {
     id: Uuid,
 }
 
-/// Evidence is never taken back.
-fn is_evidence(key: EntityKey) -> bool {
-    matches!(key.kind, EntityKind::Measurement | EntityKind::Result)
-}
-
 async fn then(houses: &Houses, house: HouseId, revision: i64) -> Result<(std::sync::Arc<Snapshot>, Site), Problem> {
     let snapshot = houses.snapshot(house).await?;
     let site = houses.store().as_it_was(house, revision).await?;
@@ -404,7 +369,7 @@ pub async fn restore_as_it_was(
         let own = key(edit);
         let wanted = request.only.is_none_or(|only| (only.kind, only.id) == (own.kind, own.id));
         let same = matches!(edit, Edit::Put { entity, .. } if edit::find(&snapshot.site, own).as_ref() == Some(entity));
-        wanted && !is_evidence(own) && !same
+        wanted && !own.kind.is_evidence() && !same
     });
     if edits.is_empty() {
         return Err(Problem::refused("It is as it was then: there is nothing to put back."));

@@ -213,11 +213,14 @@ fn of_kit_and_codes() -> OpenApiRouter<Houses> {
 /// The visit: stopwatch, tests, papers, logbook, service call.
 fn of_handover() -> OpenApiRouter<Houses> {
     OpenApiRouter::new()
-        .routes(routes!(visit::stopwatch))
+        .routes(routes!(visit::room_stopwatch))
+        .routes(routes!(visit::keep_lap))
+        .routes(routes!(visit::begin_lap))
         .routes(routes!(visit::stopwatch_effect))
         .routes(routes!(visit::take_readings))
         .routes(routes!(visit::gap_next))
         .routes(routes!(visit::gap_burst))
+        .routes(routes!(visit::gap_numbers))
         .routes(routes!(visit::take_gap))
         .routes(routes!(visit::room_tests))
         .routes(routes!(visit::write_result))

@@ -7,8 +7,8 @@ use axum::Json;
 use axum::extract::State;
 use kestrel_core::check::Notes;
 use kestrel_core::finding::Finding;
-use kestrel_core::id::{ActivityId, DeviceId, HouseId, RoomId};
-use kestrel_core::model::{Entity, EntityKey, FindingKind, Situation, find};
+use kestrel_core::id::{ActivityId, HouseId, RoomId};
+use kestrel_core::model::{EntityKey, EntityKind, FindingKind, Situation, find};
 use kestrel_core::plan;
 use kestrel_core::plan::Plan;
 use kestrel_store::Snapshot;
@@ -44,7 +44,7 @@ pub async fn notes(
     Ok(Json(notes.await?))
 }
 
-/// A house that was handed over and edited since says so. Readings and results are no edits of it.
+/// A house that was handed over and edited since says so. Readings, results and orders are no edits of it.
 async fn since_handover(
     houses: &Houses,
     house: HouseId,
@@ -53,18 +53,10 @@ async fn since_handover(
 ) -> Result<Option<FindingKind>, Problem> {
     let Some(last) = houses.store().last_handover(house, room).await? else { return Ok(None) };
     let site = &snapshot.site;
-    let here = |device: DeviceId| site.device(device).is_some_and(|own| own.rooms().contains(&room));
-    // What concerns the room: its own things, its devices with their codes, models and cables.
-    let concerns = |key: EntityKey| match find(site, key) {
-        Some(Entity::Device(own)) => own.rooms().contains(&room),
-        Some(Entity::Code(own)) => here(own.device),
-        Some(Entity::Connection(own)) => here(own.from_device) || here(own.to_device),
-        Some(Entity::Profile(own)) => site.devices_in(room).any(|device| device.profile == own.id),
-        Some(Entity::Activity(own)) => own.room == room,
-        Some(Entity::Room(own)) => own.id == room,
-        Some(Entity::House(_)) => true,
-        Some(other) => other.part_of() == Some(room),
-        None => false,
+    let concerns = |key: EntityKey| match key.kind {
+        EntityKind::Measurement | EntityKind::Result | EntityKind::Order => false,
+        EntityKind::House => true,
+        _ => find(site, key).is_some_and(|own| own.about(site).rooms.contains(&room)),
     };
     let count = snapshot.versions.iter().filter(|(key, version)| **version > last.1 && concerns(**key)).count();
     let count = u32::try_from(count).unwrap_or(u32::MAX);

@@ -48,6 +48,8 @@ pub struct ShelfLine {
     summary: Option<Summary>,
     /// As of which revision that is.
     as_of: Option<i64>,
+    /// When somebody was there last, in UTC; none where no visit was written down.
+    last_visit: Option<DateTime<Utc>>,
     /// What the household found wrong and nobody has closed yet.
     open_calls: i64,
 }
@@ -90,7 +92,7 @@ fn text(body: &serde_json::Value, name: &str) -> String {
 pub async fn shelf(State(houses): State<Houses>) -> Result<Json<Shelf>, Problem> {
     let store = houses.store();
     let (mut there, mut removed) = (vec![], vec![]);
-    let open = store.open_calls().await?;
+    let (open, visited) = (store.open_calls().await?, store.last_visits().await?);
     for house in store.shelf().await? {
         let (id, name) = (house.id, house.name);
         if let Some(removed_at) = house.removed_at {
@@ -107,6 +109,7 @@ pub async fn shelf(State(houses): State<Houses>) -> Result<Json<Shelf>, Problem>
             edited_at: house.edited_at,
             summary,
             as_of,
+            last_visit: visited.get(&id).copied(),
             open_calls: open.get(&id).copied().unwrap_or(0),
         });
     }

@@ -10,112 +10,20 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::HeaderMap;
 use jiff::Timestamp;
-use kestrel_bench::rehearsal::RehearsalError;
+use kestrel_bench::rehearsal::{RehearsalError, RehearsalView};
 use kestrel_bench::tested;
 use kestrel_core::commission::gap::{self, LostAt, NextBurst, Tried};
-use kestrel_core::commission::list::is_left;
-use kestrel_core::commission::round::{self, Round};
+use kestrel_core::commission::list;
+use kestrel_core::commission::stopwatch::{self, Stopwatch};
 use kestrel_core::commission::take::{self, VerdictChange};
-use kestrel_core::commission::{Run, TestLine, list};
-use kestrel_core::evidence::{TimingKnown, known};
+use kestrel_core::commission::visit::{self, Visit};
+use kestrel_core::evidence::known;
 use kestrel_core::id::{DeviceId, FunctionId, HouseId, MeasurementId, PhotoId, ResultId, RoomId};
-use kestrel_core::model::{
-    Burst, Entity, Measurement, Motion, Outcome, Profile, SeenIn, Selection, Site, Situation, Span, TestOf, TestResult,
-    Timing,
-};
-use kestrel_core::prove::{Analysis, WaitOfRoom};
+use kestrel_core::model::{Burst, Entity, Measurement, Outcome, SeenIn, Site, Span, TestOf, TestResult, Timing};
+use kestrel_core::prove::Analysis;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeSet;
 use utoipa::ToSchema;
 use uuid::Uuid;
-
-/// A time that can be measured.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct TimingLine {
-    /// What the readings of the house say.
-    known: TimingKnown,
-    /// What those of the rehearsal room would say.
-    rehearsed: TimingKnown,
-    /// How many verdicts hang on it; none where no plan of the room waits for it.
-    wait: Option<WaitOfRoom>,
-    /// The key that starts it; none where a hand does (the mains, a list that is open).
-    starts: Option<FunctionId>,
-    /// The key that leads back to where the next lap starts; none where nothing has to be sent.
-    back: Option<FunctionId>,
-    /// What is seen at its end.
-    look_for: String,
-    /// What to take care of.
-    care: Option<String>,
-}
-
-/// The stopwatch of a room.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct Stopwatch {
-    /// What can be measured: what decides most verdicts first.
-    lines: Vec<TimingLine>,
-    /// Waits that are only assumed, or from a profile.
-    open: usize,
-    /// The coverage that the house wants, in %.
-    percent: u8,
-    /// Devices whose shortest pause can be found, each with the keys that may be sent in bursts.
-    gaps: Vec<GapDevice>,
-}
-
-/// A device whose shortest pause can be found.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct GapDevice {
-    /// Which.
-    device: DeviceId,
-    /// Keys whose effect can be counted.
-    keys: Vec<FunctionId>,
-    /// What the readings say.
-    known: TimingKnown,
-}
-
-/// The keys that start a time and lead back, and what is seen at its end.
-fn keys_of(profile: &Profile, timing: Timing) -> (Option<FunctionId>, Option<FunctionId>, &'static str) {
-    let power = profile.power_keys();
-    let motion = |of: fn(&Motion) -> FunctionId| profile.motion.as_ref().map(of);
-    let input = || profile.inputs.iter().find_map(|input| input.select);
-    match timing {
-        Timing::WarmUp => (
-            power.map(|keys| keys.0),
-            power.map(|keys| keys.1),
-            "it takes a command: its list opens, its lamp stops blinking",
-        ),
-        Timing::Picture => (power.map(|keys| keys.0), power.map(|keys| keys.1), "its picture or its sound is there"),
-        Timing::CoolDown => {
-            (power.map(|keys| keys.1), power.map(|keys| keys.0), "its fan stops and power keys work again")
-        }
-        Timing::Input => (input(), None, "the other input is there"),
-        Timing::TravelUp => (motion(|own| own.up), motion(|own| own.down), "it stands at its upper end"),
-        Timing::TravelDown => (motion(|own| own.down), motion(|own| own.up), "it stands at its lower end"),
-        Timing::MotorPause => {
-            (profile.motion.and_then(|own| own.stop), None, "the motor has come to rest and may be reversed")
-        }
-        Timing::ListCloses => match profile.selection {
-            Selection::Menu { open, .. } => (Some(open), None, "its list is gone"),
-            _ => (None, None, "its list is gone"),
-        },
-        Timing::Coupling => (power.map(|keys| keys.0), power.map(|keys| keys.1), "what is coupled to it follows"),
-        Timing::Boot => (None, None, "it answers again"),
-        Timing::Gap | Timing::Digits => (None, None, "the presses that were seen"),
-    }
-}
-
-/// What to take care of while this is measured again and again.
-fn care(site: &Site, device: DeviceId, profile: &Profile, timing: Timing) -> Option<String> {
-    let name = site.device_name(device);
-    match timing {
-        Timing::TravelUp | Timing::TravelDown | Timing::MotorPause => Some(format!(
-            "{name} moves: keep clear, and stand where you can see it. After 4 min of running let the motor rest for a quarter of an hour (common practice): its thermal stop would falsify the readings."
-        )),
-        Timing::WarmUp | Timing::Picture | Timing::CoolDown if profile.times.cool_down.hi_ms > 5_000 => Some(format!(
-            "Each lap strikes the lamp of {name} once and has to wait out its cooling; a lap that does not counts as hot."
-        )),
-        _ => None,
-    }
-}
 
 /// What can be measured in a room, and how well each is known.
 #[utoipa::path(
@@ -123,48 +31,84 @@ fn care(site: &Site, device: DeviceId, profile: &Profile, timing: Timing) -> Opt
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
     responses((status = 200, body = Stopwatch), (status = 404, body = Problem), (status = 409, body = Problem))
 )]
-pub async fn stopwatch(
+pub async fn room_stopwatch(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
 ) -> Result<Json<Stopwatch>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let matrix = matrix_of(&houses, house, room).await?;
-    let site = &snapshot.site;
-    let place = |device: DeviceId, timing: Timing| {
-        matrix.waits.iter().position(|wait| (wait.rest.device, wait.rest.timing) == (device, Some(timing)))
+    Ok(Json(stopwatch::stopwatch(&snapshot.site, room, &matrix, Timestamp::now())))
+}
+
+/// A lap that was timed by hand.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct NewLap {
+    /// Of which device.
+    device: DeviceId,
+    /// Which time.
+    timing: Timing,
+    /// How long it took, or how long nothing was seen, in ms.
+    ms: u32,
+    /// Was nothing seen until then?
+    #[serde(default)]
+    timed_out: bool,
+    /// Where.
+    seen: SeenIn,
+}
+
+/// Keeps a lap as a reading. One that began before the device had cooled from its last start counts as hot.
+#[utoipa::path(
+    post, path = "/api/houses/{house}/rooms/{room}/stopwatch/lap", tag = "handover",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = NewLap,
+    responses((status = 200, body = SavedView), (status = 404, body = Problem), (status = 422, body = Problem))
+)]
+pub async fn keep_lap(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+    headers: HeaderMap,
+    Body(lap): Body<NewLap>,
+) -> Result<Json<SavedView>, Problem> {
+    let snapshot = room_of(&houses, house, room).await?;
+    let id = MeasurementId(Uuid::now_v7());
+    let by_way = match lap.seen {
+        SeenIn::House => "by hand, ± 0.3 s",
+        SeenIn::Rehearsed => "by hand, in the rehearsal room",
     };
-    let mut lines = Vec::new();
-    let mut gaps = Vec::new();
-    for device in site.devices_in(room).filter(|device| device.room == room) {
-        let Some(profile) = site.profile_of(device.id) else { continue };
-        for timing in Timing::ALL.into_iter().filter(|timing| !timing.is_pause()) {
-            let known_here = known(site, device.id, timing, false);
-            if known_here.in_use.is_none() && known_here.n == 0 && timing != Timing::Boot {
-                continue;
-            }
-            let (starts, back, look_for) = keys_of(&profile, timing);
-            lines.push(TimingLine {
-                rehearsed: known(site, device.id, timing, true),
-                wait: place(device.id, timing).and_then(|at| matrix.waits.get(at)).cloned(),
-                starts,
-                back,
-                look_for: look_for.to_owned(),
-                care: care(site, device.id, &profile, timing),
-                known: known_here,
-            });
-        }
-        let keys = gap::keys(site, device.id);
-        if !keys.is_empty() {
-            gaps.push(GapDevice { device: device.id, keys, known: known(site, device.id, Timing::Gap, false) });
-        }
-    }
-    let order = |line: &TimingLine| {
-        let weak = place(line.known.device, line.known.timing);
-        (weak.is_none(), weak, line.known.in_use.is_none())
+    let mut reading = Measurement {
+        timed_out: lap.timed_out,
+        seen: lap.seen,
+        by_way: by_way.to_owned(),
+        who: super::who(&headers).name,
+        ..Measurement::new(id, lap.device, lap.timing, lap.ms, Timestamp::now())
     };
-    lines.sort_by_key(order);
-    let open = matrix.waits.iter().filter(|wait| !wait.rest.holds).count();
-    Ok(Json(Stopwatch { lines, open, percent: site.house.coverage_percent, gaps }))
+    reading.hot = stopwatch::is_hot(&snapshot.site, &reading);
+    Ok(Json(put_all(&houses, house, &headers, &snapshot, vec![Entity::Measurement(reading)]).await?))
+}
+
+/// A lap that the rehearsal room begins.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct LapToBegin {
+    /// Of which device.
+    device: DeviceId,
+    /// Which time.
+    timing: Timing,
+}
+
+/// Begins a lap in the rehearsal room: the room is put back, the device stands as a lap of this time begins, and the key that
+/// starts it is sent.
+#[utoipa::path(
+    post, path = "/api/houses/{house}/rooms/{room}/stopwatch/begin", tag = "handover",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = LapToBegin,
+    responses((status = 200, body = RehearsalView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 502, body = Problem))
+)]
+pub async fn begin_lap(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+    Body(asked): Body<LapToBegin>,
+) -> Result<Json<RehearsalView>, Problem> {
+    let rehearsal = houses.rehearsal(house, room).await?;
+    rehearsal.begin_lap(asked.device, asked.timing).await?;
+    Ok(Json(rehearsal.view()))
 }
 
 /// One time of one device.
@@ -247,6 +191,9 @@ pub struct GapRequest {
     /// What was counted, in the order in which it was sent.
     #[serde(default)]
     tried: Vec<Tried>,
+    /// Is the longest pause between the digits of a number looked for, instead of the shortest?
+    #[serde(default)]
+    longest: bool,
 }
 
 /// Where the gap finder is.
@@ -258,17 +205,18 @@ pub struct GapView {
     lost: Vec<LostAt>,
 }
 
-/// So many bursts end any search.
-const BURSTS_MAX: usize = 60;
-
 fn gap_view(site: &Site, asked: &GapRequest) -> Result<GapView, Problem> {
-    let wrong = |one: &Tried| one.sent == 0 || one.sent > 20 || one.counted > 2 * one.sent || one.pause_ms > 5_000;
-    if asked.tried.len() > BURSTS_MAX || asked.tried.iter().any(wrong) {
+    if asked.tried.len() > gap::BURSTS_MAX || !asked.tried.iter().all(Tried::is_sound) {
         return Err(Problem::refused(
             "A burst has 1 to 20 presses, at most 5 s apart, and at most twice as many are counted. Begin again.",
         ));
     }
-    Ok(GapView { next: gap::next(&asked.tried, gap::least_ms(site, asked.device)), lost: gap::lost(&asked.tried) })
+    let next = if asked.longest {
+        gap::next_longest(&asked.tried)
+    } else {
+        gap::next(&asked.tried, gap::least_ms(site, asked.device))
+    };
+    Ok(GapView { next, lost: gap::lost(&asked.tried) })
 }
 
 /// What the gap finder sends next.
@@ -325,13 +273,45 @@ pub async fn gap_burst(
         ));
     }
     let least = gap::least_ms(site, asked.device);
-    if !(least..=5_000).contains(&asked.pause_ms) || !(1..=20).contains(&asked.presses) {
+    if !(least..=gap::PAUSE_MAX_MS).contains(&asked.pause_ms) || !(1..=gap::PRESSES_MAX).contains(&asked.presses) {
         return Err(Problem::refused(
             "A burst has 1 to 20 presses, 40 ms to 5 s apart; light changes at most three times a second.",
         ));
     }
     let rehearsal = houses.rehearsal(house, room).await?;
     let counted = rehearsal.burst(asked.device, asked.function, asked.pause_ms, asked.presses).await?;
+    Ok(Json(BurstView { counted }))
+}
+
+/// Numbers to be entered.
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct NumbersRequest {
+    /// On which device.
+    device: DeviceId,
+    /// The pause between digits, in ms (40 to 5,000).
+    pause_ms: u32,
+    /// How many times (1–20).
+    numbers: u32,
+}
+
+/// Enters a number in the rehearsal room, with a pause between its digits, and tells how often it was taken as one.
+#[utoipa::path(
+    post, path = "/api/houses/{house}/rooms/{room}/gap/numbers", tag = "handover",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)), request_body = NumbersRequest,
+    responses((status = 200, body = BurstView), (status = 404, body = Problem), (status = 422, body = Problem), (status = 502, body = Problem))
+)]
+pub async fn gap_numbers(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+    Body(asked): Body<NumbersRequest>,
+) -> Result<Json<BurstView>, Problem> {
+    if !(gap::LEAST_MS..=gap::PAUSE_MAX_MS).contains(&asked.pause_ms)
+        || !(1..=gap::PRESSES_MAX).contains(&asked.numbers)
+    {
+        return Err(Problem::refused("A number is entered 1 to 20 times, its digits 40 ms to 5 s apart."));
+    }
+    let rehearsal = houses.rehearsal(house, room).await?;
+    let counted = rehearsal.numbers(asked.device, asked.pause_ms, asked.numbers).await?;
     Ok(Json(BurstView { counted }))
 }
 
@@ -346,6 +326,9 @@ pub struct FoundGap {
     tried: Vec<Tried>,
     /// Where they were counted.
     seen: SeenIn,
+    /// Is it the longest pause between the digits of a number?
+    #[serde(default)]
+    longest: bool,
 }
 
 /// Keeps the bursts of a search; what was found in the house is in use from now on. One step.
@@ -362,179 +345,47 @@ pub async fn take_gap(
 ) -> Result<Json<SavedView>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let site = &snapshot.site;
-    let asked = GapRequest { device: found.device, tried: found.tried };
+    let asked = GapRequest { device: found.device, tried: found.tried, longest: found.longest };
     let NextBurst::Found { pause_ms, .. } = gap_view(site, &asked)?.next else {
         return Err(Problem::refused("The search has not come to its end. Send the next burst."));
     };
-    if !found.timing.is_pause() {
-        return Err(Problem::refused("Bursts find the pause between commands or between digits. Choose one of them."));
+    if !found.timing.is_pause() || (found.longest && found.timing != Timing::Digits) {
+        return Err(Problem::refused(
+            "Bursts find the pause between commands or between digits; the longest one is that between digits. Choose one of them.",
+        ));
     }
     let who = super::who(&headers).name;
     let reading = |one: &Tried| {
+        let id = MeasurementId(Uuid::now_v7());
         Entity::Measurement(Measurement {
-            id: MeasurementId(Uuid::now_v7()),
-            device: asked.device,
-            timing: found.timing,
-            ms: one.pause_ms,
-            timed_out: false,
             burst: Some(Burst { sent: one.sent, counted: one.counted }),
-            hot: false,
             seen: found.seen,
             by_way: "gap finder".to_owned(),
-            at: Timestamp::now(),
             who: who.clone(),
-            note: String::new(),
-            struck: None,
+            ..Measurement::new(id, asked.device, found.timing, one.pause_ms, Timestamp::now())
         })
     };
     let mut all: Vec<Entity> = asked.tried.iter().map(reading).collect();
     if found.seen == SeenIn::House {
-        all.extend(take::with_gap(site, asked.device, found.timing, pause_ms).map(Entity::Device));
+        all.extend(take::with_gap(site, asked.device, found.timing, pause_ms, found.longest).map(Entity::Device));
     }
     Ok(Json(put_all(&houses, house, &headers, &snapshot, all).await?))
-}
-
-/// One switch of a round.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct RoundStop {
-    /// From.
-    from: Situation,
-    /// To.
-    to: Situation,
-    /// Is it wanted, or does it only lead on?
-    wanted: bool,
-    /// When it begins, in s from the start of the round.
-    at_s: u32,
-    /// How long it takes, with a look at what is seen, in s.
-    takes_s: u32,
-    /// How long of that nothing is sent and nothing has to be done, in s.
-    waits_s: u32,
-    /// Tests that fit into that wait, by their place in the list.
-    fits: Vec<usize>,
-}
-
-/// The round: the switches that are left, in the order that takes the least time.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct RoundView {
-    /// Its switches.
-    stops: Vec<RoundStop>,
-    /// How long it takes, in s.
-    takes_s: u32,
-    /// How long of that is waiting, in s.
-    waits_s: u32,
-    /// No round takes less, in s.
-    bound_s: u32,
-    /// The same in a sentence.
-    words: String,
-}
-
-/// The tests of a room.
-#[derive(Debug, Serialize, ToSchema)]
-pub struct TestsView {
-    /// Every test, in the order of a visit.
-    lines: Vec<TestLine>,
-    /// Passed, or not possible here.
-    done: usize,
-    /// The round through the switches that are left; none where none is.
-    round: Option<RoundView>,
-    /// How long everything that is left takes, the round among it, in s.
-    visit_s: u32,
-    /// How long of that is waiting, in s.
-    waiting_s: u32,
-}
-
-fn round_of(runs: &[Run], lines: &[TestLine]) -> Option<RoundView> {
-    let mut places: Vec<Situation> = vec![Situation::Off];
-    places.extend(runs.iter().map(|run| run.from).filter(|from| *from != Situation::Off));
-    let unique: BTreeSet<Situation> = places.iter().copied().collect();
-    places.retain({
-        let mut left = unique;
-        move |place| left.remove(place)
-    });
-    let at = |situation: Situation| places.iter().position(|place| *place == situation);
-    let look = kestrel_core::commission::list::LOOK_S;
-    let takes = |run: &Run| u64::from(run.settled_ms().div_ceil(1_000) + look);
-    let mut cost = vec![vec![None; places.len()]; places.len()];
-    for run in runs.iter().filter(|run| run.ready_ms.is_some()) {
-        cost[at(run.from)?][at(run.to)?] = Some(takes(run));
-    }
-    let left = lines.iter().filter(|line| is_left(line)).filter_map(|line| match line.of {
-        TestOf::Switch { from, to, hot: false, .. } => Some((at(from)?, at(to)?)),
-        _ => None,
-    });
-    let wanted: Vec<(usize, usize)> = left.collect();
-    if wanted.is_empty() {
-        return None;
-    }
-    let Round { stops, cost: takes_s, bound } = round::round(&cost, &wanted, 0)?;
-    let mut fits: Vec<usize> =
-        lines.iter().enumerate().filter(|(_, line)| line.fits_in && is_left(line)).map(|(at, _)| at).collect();
-    let mut open: BTreeSet<(usize, usize)> = wanted.iter().copied().collect();
-    let mut at_s = 0;
-    let mut all = Vec::new();
-    for pair in stops.windows(2) {
-        let (from, to) = (places[pair[0]], places[pair[1]]);
-        let run = runs.iter().find(|run| (run.from, run.to) == (from, to))?;
-        let takes_s = u32::try_from(takes(run)).unwrap_or(u32::MAX);
-        let waits_s = (run.settled_ms().saturating_sub(run.sending_ms())) / 1_000;
-        let mut room_s = waits_s;
-        let mut here = Vec::new();
-        fits.retain(|&line| {
-            let goes = lines[line].takes_s <= room_s;
-            if goes {
-                room_s -= lines[line].takes_s;
-                here.push(line);
-            }
-            !goes
-        });
-        all.push(RoundStop { from, to, wanted: open.remove(&(pair[0], pair[1])), at_s, takes_s, waits_s, fits: here });
-        at_s += takes_s;
-    }
-    let s = |all: u64| u32::try_from(all).unwrap_or(u32::MAX);
-    let waits_s = all.iter().map(|stop| stop.waits_s).sum();
-    let exact = if bound == takes_s {
-        "no shorter round exists".to_owned()
-    } else {
-        format!("no round takes less than {}", minutes(s(bound)))
-    };
-    let switches = if wanted.len() == 1 { "1 switch".to_owned() } else { format!("{} switches", wanted.len()) };
-    let words = format!("{switches} in {}, {} of it waiting; {exact}.", minutes(s(takes_s)), minutes(waits_s));
-    Some(RoundView { stops: all, takes_s: s(takes_s), waits_s, bound_s: s(bound), words })
-}
-
-/// 90 → “1 min 30 s”; hours from an hour on.
-fn minutes(s: u32) -> String {
-    match (s / 3_600, s / 60 % 60, s % 60) {
-        (0, 0, s) => format!("{s} s"),
-        (0, min, 0) => format!("{min} min"),
-        (0, min, s) => format!("{min} min {s} s"),
-        (h, min, _) => format!("{h} h {min} min"),
-    }
 }
 
 /// The tests of a room, how each stands, and the round through what is left.
 #[utoipa::path(
     get, path = "/api/houses/{house}/rooms/{room}/tests", tag = "handover",
     params(("house" = HouseId, Path), ("room" = RoomId, Path)),
-    responses((status = 200, body = TestsView), (status = 404, body = Problem))
+    responses((status = 200, body = Visit), (status = 404, body = Problem))
 )]
 pub async fn room_tests(
     State(houses): State<Houses>,
     Path((house, room)): Path<(HouseId, RoomId)>,
-) -> Result<Json<TestsView>, Problem> {
+) -> Result<Json<Visit>, Problem> {
     let snapshot = room_of(&houses, house, room).await?;
     let view = SOON.run(move || {
         let runs = houses.runs((house, room), &snapshot.site);
-        let lines = list(&snapshot.site, room, &runs);
-        let done = lines.iter().filter(|line| !is_left(line)).count();
-        let round = round_of(&runs, &lines);
-        let is_switch = |line: &&TestLine| matches!(line.of, TestOf::Switch { hot: false, .. });
-        let in_waits: BTreeSet<usize> =
-            round.iter().flat_map(|round| &round.stops).flat_map(|stop| stop.fits.iter().copied()).collect();
-        let others = lines.iter().enumerate().filter(|(at, line)| is_left(line) && !in_waits.contains(at));
-        let others: u32 = others.map(|(_, line)| line).filter(|line| !is_switch(line)).map(|line| line.takes_s).sum();
-        let (round_s, waiting_s) = round.as_ref().map_or((0, 0), |round| (round.takes_s, round.waits_s));
-        TestsView { lines, done, round, visit_s: others + round_s, waiting_s }
+        visit::visit(&snapshot.site, room, &runs)
     });
     Ok(Json(view.await?))
 }

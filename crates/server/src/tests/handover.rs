@@ -71,6 +71,78 @@ async fn readings_are_taken_over_once_they_were_taken_in_the_house_and_one_undo_
     assert_eq!(line().await["known"]["in_use"]["basis"], json!({"from": "profile"}));
 }
 
+#[tokio::test]
+async fn a_lap_of_the_house_counts_as_hot_until_the_lamp_has_cooled() {
+    let app = demo_app().await;
+    let lap = async |seen: &str, ms: u32| {
+        let mut lap = warm_up();
+        lap["ms"] = json!(ms);
+        lap["seen"] = json!(seen);
+        call(&app, "POST", &hall("/stopwatch/lap"), lap).await
+    };
+    for seen in ["rehearsed", "house", "house"] {
+        assert_eq!(lap(seen, 25_000).await.0, StatusCode::OK);
+    }
+    let all = shown(&app).await["measurements"].as_array().unwrap().clone();
+    let hot = all.iter().filter(|own| own["hot"] == true && own["device"] == json!(ids::projector()));
+    assert_eq!(hot.count(), 1, "the second start of the house");
+    let (status, refused) = lap("house", 700_000).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused["detail"].as_str().unwrap().contains("10 minutes"), "{refused}");
+    let (_, view) = call(&app, "GET", &hall("/stopwatch"), Value::Null).await;
+    let own = |one: &&Value| one["known"]["device"] == json!(ids::projector()) && one["known"]["timing"] == "warm-up";
+    let line = view["lines"].as_array().unwrap().iter().find(own).unwrap();
+    assert!(line["hot_until"].is_string() && line["rests_until"].is_null(), "{line}");
+    let strikes = all.iter().filter(|own| {
+        let start = ["warm-up", "picture"].contains(&own["timing"].as_str().unwrap());
+        own["device"] == json!(ids::projector()) && own["seen"] == "house" && start
+    });
+    assert_eq!(line["strikes"], json!(strikes.count()));
+}
+
+#[tokio::test]
+async fn the_rehearsal_room_begins_a_lap_from_where_it_begins_in_the_house() {
+    let app = demo_app().await;
+    let (status, view) = call(&app, "POST", &hall("/stopwatch/begin"), warm_up()).await;
+    assert_eq!(status, StatusCode::OK, "{view}");
+    let own = view["devices"].as_array().unwrap().iter().find(|one| one["device"] == json!(ids::projector()));
+    assert_eq!(own.unwrap()["power"], "starting");
+    let none = json!({"device": ids::receiver(), "timing": "travel-up"});
+    let (status, refused) = call(&app, "POST", &hall("/stopwatch/begin"), none).await;
+    assert!(status.is_client_error(), "{status}");
+    assert!(refused["detail"].as_str().unwrap().contains("Time it in the house"), "{refused}");
+}
+
+#[tokio::test]
+async fn the_longest_pause_between_digits_is_looked_for_by_numbers() {
+    let app = demo_app().await;
+    let site = demo::marram_point();
+    let tuner = site.devices.iter().find(|device| device.name == "Tuner").unwrap();
+    let room = |path: &str| house(&format!("/rooms/{}{path}", tuner.room));
+    let tried = |counted: u32| json!([{"pause_ms": 500, "sent": 3, "counted": counted}]);
+    let (status, view) =
+        call(&app, "POST", &room("/gap"), json!({"device": tuner.id, "tried": tried(3), "longest": true})).await;
+    assert_eq!((status, &view["next"]["pause_ms"]), (StatusCode::OK, &json!(1_000)), "{view}");
+    let (_, view) =
+        call(&app, "POST", &room("/gap"), json!({"device": tuner.id, "tried": tried(1), "longest": true})).await;
+    assert_eq!(view["next"]["next"], "path-loses");
+    let found: Vec<Value> = [500, 1_000, 2_000, 4_000, 2_828, 2_828, 2_828]
+        .map(|pause: u32| json!({"pause_ms": pause, "sent": 3, "counted": if pause > 3_000 { 0 } else { 3 }}))
+        .to_vec();
+    let take =
+        |timing: &str| json!({"device": tuner.id, "timing": timing, "tried": found, "seen": "house", "longest": true});
+    let (status, refused) = call(&app, "POST", &room("/gap/take"), take("gap")).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{refused}");
+    let (status, saved) = call(&app, "POST", &room("/gap/take"), take("digits")).await;
+    assert_eq!(status, StatusCode::OK, "{saved}");
+    let devices = shown(&app).await["devices"].as_array().unwrap().clone();
+    let own = devices.iter().find(|own| own["id"] == json!(tuner.id)).unwrap()["overrides"].to_string();
+    assert!(own.contains("2260"), "{own}");
+    let (status, refused) =
+        call(&app, "POST", &room("/gap/numbers"), json!({"device": tuner.id, "pause_ms": 9, "numbers": 3})).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{refused}");
+}
+
 #[rstest]
 #[case(json!([{"pause_ms": 1000, "sent": 10, "counted": 10}]), "send")]
 #[case(json!([{"pause_ms": 1000, "sent": 10, "counted": 8}]), "path-loses")]
@@ -203,6 +275,15 @@ async fn the_house_is_put_back_as_it_was_and_keeps_what_was_seen() {
     assert_eq!(status, StatusCode::NOT_FOUND);
     let (status, again) = call(&app, "POST", &house("/as-it-was"), json!({"revision": 1})).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{again}");
+    note("third").await;
+    // One thing alone: the sentence says which.
+    let (_, since) = call(&app, "GET", &house("/as-it-was/1"), Value::Null).await;
+    let own = since.as_array().unwrap().iter().find(|own| own["kind"] == "house").unwrap();
+    let only = json!({"revision": 1, "only": {"kind": own["kind"], "id": own["id"]}});
+    assert_eq!(call(&app, "POST", &house("/as-it-was"), only).await.0, StatusCode::OK);
+    assert_eq!(shown(&app).await["house"]["note"], "first");
+    let other = json!({"revision": 1, "only": {"kind": "device", "id": Uuid::from_u128(3)}});
+    assert_eq!(call(&app, "POST", &house("/as-it-was"), other).await.0, StatusCode::UNPROCESSABLE_ENTITY);
     let file = app.clone().oneshot(request("GET", &house("/logbook/csv"), Body::empty())).await.unwrap();
     assert!(body(file).await.as_str().unwrap().starts_with("at,kind,who"));
 }
@@ -227,6 +308,51 @@ async fn a_call_is_weighed_written_down_and_weighs_next_time() {
     assert!(share(&again) > share(&view), "{} {}", share(&again), share(&view));
     let (_, lines) = call(&app, "GET", &house("/logbook?kind=call"), Value::Null).await;
     assert_eq!((lines.as_array().unwrap().len(), lines[0]["minutes"].as_i64()), (3, Some(12)));
+}
+
+#[tokio::test]
+async fn a_cause_that_was_found_is_a_story_of_the_room_from_then_on() {
+    let app = demo_app().await;
+    let film = json!({"is": "in", "activity": ids::feature_film()});
+    let says = json!({"picture": false, "before": "power-cut", "to": film, "answers": {}});
+    let cause = format!("mains-left-off {}", ids::receiver());
+    let told = |cause: &str| json!({"said": "no picture", "outcome": "It stayed off.", "cause": cause, "says": says, "story": true});
+    let (status, written) = call(&app, "POST", &hall("/service/outcome"), told(&cause)).await;
+    assert_eq!(status, StatusCode::OK, "{written}");
+    let name = written["story"].as_str().unwrap();
+    assert!(name.contains("after a power cut"), "{name}");
+    let (_, again) = call(&app, "POST", &hall("/service/outcome"), told(&cause)).await;
+    assert_eq!(again["story"], json!(format!("{name} (2)")), "a name of its own");
+    let stories = async || {
+        let rooms = shown(&app).await["rooms"].as_array().unwrap().clone();
+        let own = rooms.iter().find(|room| room["id"] == json!(ids::boat_hall())).unwrap().clone();
+        own["rehearsal"]["stories"].as_array().unwrap().clone()
+    };
+    let kept = stories().await.into_iter().find(|one| one["name"] == json!(name)).unwrap();
+    assert_eq!(kept["taken_for"], film);
+    let requests =
+        |one: &Value| one["events"].as_array().unwrap().iter().filter(|event| event["is"] == "request").count();
+    assert_eq!((requests(&kept), kept["events"].as_array().unwrap().len()), (1, 3), "{kept}");
+    let many = stories().await.len();
+    let (status, written) =
+        call(&app, "POST", &hall("/service/outcome"), told(&format!("unplugged {}", ids::receiver()))).await;
+    assert_eq!((status, &written["story"]), (StatusCode::OK, &Value::Null), "nobody but a hand mends that");
+    assert_eq!(stories().await.len(), many);
+}
+
+#[tokio::test]
+async fn the_shelf_says_when_somebody_was_there_last() {
+    let app = demo_app().await;
+    let last = async || {
+        let (_, shelf) = call(&app, "GET", "/api/shelf", Value::Null).await;
+        shelf["houses"][0]["last_visit"].clone()
+    };
+    assert_eq!(last().await, Value::Null);
+    for kind in ["note", "visit"] {
+        let line = json!({"kind": kind, "room": ids::boat_hall(), "text": "Screen levelled.", "minutes": 90});
+        assert_eq!(call(&app, "POST", &house("/logbook"), line).await.0, StatusCode::OK);
+        assert_eq!(last().await.is_string(), kind == "visit");
+    }
 }
 
 async fn network() -> Router {

@@ -2,25 +2,12 @@
 
 use super::*;
 use crate::{NewHandover, NewVisit, VisitKind};
-use kestrel_core::model::{Measurement, SeenIn, Timing};
+use kestrel_core::model::{Measurement, Timing};
 use std::collections::BTreeMap;
 
 fn reading(number: u128) -> Edit {
-    let own = Measurement {
-        id: Uuid::from_u128(number).into(),
-        device: ids::projector(),
-        timing: Timing::WarmUp,
-        ms: 25_000,
-        timed_out: false,
-        burst: None,
-        hot: false,
-        seen: SeenIn::House,
-        by_way: "by hand".to_owned(),
-        at: "2027-05-03T10:00:00Z".parse().unwrap(),
-        who: "tester".to_owned(),
-        note: String::new(),
-        struck: None,
-    };
+    let at = "2027-05-03T10:00:00Z".parse().unwrap();
+    let own = Measurement::new(Uuid::from_u128(number).into(), ids::projector(), Timing::WarmUp, 25_000, at);
     Edit::Put { entity: Entity::Measurement(own), base: None }
 }
 

@@ -57,6 +57,14 @@ export function GapFinder({ gaps }: { gaps: GapDevice[] }) {
   );
 }
 
+type Pause = "gap" | "digits" | "longest";
+
+const PAUSES: readonly (readonly [Pause, string])[] = [
+  ["gap", "between commands"],
+  ["digits", "between digits"],
+  ["longest", "longest between digits"],
+];
+
 function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
   const { house } = useRoom();
   const params = useRoomPath();
@@ -64,12 +72,17 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
   const [seen, setSeen] = useState<SeenIn>("rehearsed");
   const [tried, setTried] = useState<CountedBurst[]>([]);
   const [waits, setWaits] = useState(false);
-  const [timing, setTiming] = useState<"gap" | "digits">("gap");
+  const [pause, setPause] = useState<Pause>("gap");
+  const longest = pause === "longest";
+  const timing = longest ? "digits" : pause;
   const view = useQuery({
-    queryKey: ["gap", params.path.house, gap.device, tried],
+    queryKey: ["gap", params.path.house, gap.device, longest, tried],
     queryFn: () =>
       data(
-        client.POST("/api/houses/{house}/rooms/{room}/gap", { params, body: { device: gap.device, tried } }),
+        client.POST("/api/houses/{house}/rooms/{room}/gap", {
+          params,
+          body: { device: gap.device, tried, longest },
+        }),
       ),
     placeholderData: (before) => before,
   });
@@ -81,31 +94,50 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
     setWaits(false);
   };
   const burst = useMutation({
-    mutationFn: (body: { device: string; function: string; pause_ms: number; presses: number }) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/gap/burst", { params, body })),
+    mutationFn: ({ pause_ms, presses }: { pause_ms: number; presses: number }) =>
+      data(
+        longest
+          ? client.POST("/api/houses/{house}/rooms/{room}/gap/numbers", {
+              params,
+              body: { device: gap.device, pause_ms, numbers: presses },
+            })
+          : client.POST("/api/houses/{house}/rooms/{room}/gap/burst", {
+              params,
+              body: { device: gap.device, function: key, pause_ms, presses },
+            }),
+      ),
     onSuccess: (answer) => count(answer.counted),
   });
   const trouble = view.error ?? burst.error ?? take.error;
   return (
     <div className="mt-3 max-w-3xl">
       <div className="flex flex-wrap items-center gap-2">
-        <Choice
-          label="Key of the bursts"
-          className="w-52"
-          value={key}
-          options={gap.keys.map((own) => ({ value: own, label: functionName(house, gap.device, own) }))}
-          onChange={setKey}
-        />
+        {longest ? (
+          <span>
+            the number{" "}
+            <strong>{gap.number.map((own) => functionName(house, gap.device, own)).join(" ")}</strong>
+          </span>
+        ) : (
+          <Choice
+            label="Key of the bursts"
+            className="w-52"
+            value={key}
+            options={gap.keys.map((own) => ({ value: own, label: functionName(house, gap.device, own) }))}
+            onChange={setKey}
+          />
+        )}
         <Choice
           label="Which pause"
           className="w-48"
-          value={timing}
+          value={pause}
           disabled={tried.length > 0}
-          options={[
-            { value: "gap", label: "between commands" },
-            { value: "digits", label: "between digits" },
-          ]}
-          onChange={(value) => setTiming(value as "gap" | "digits")}
+          options={PAUSES.filter(([one]) => one !== "longest" || gap.number.length > 0).map(
+            ([value, label]) => ({
+              value,
+              label,
+            }),
+          )}
+          onChange={(value) => setPause(value as Pause)}
         />
         <div role="group" aria-label="Where the bursts are counted" className="flex gap-1">
           {(["rehearsed", "house"] as const).map((where) => (
@@ -126,7 +158,9 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
         <div className="mt-2">
           <p data-testid="gap-next">
             <strong>
-              {next.presses} presses, {next.pause_ms} ms apart.
+              {longest
+                ? `The number ${next.presses} times, its digits ${next.pause_ms} ms apart.`
+                : `${next.presses} presses, ${next.pause_ms} ms apart.`}
             </strong>{" "}
             <span className="text-muted">{next.why}</span>
           </p>
@@ -135,16 +169,9 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
               type="button"
               className="btn btn-main mt-1"
               disabled={burst.isPending}
-              onClick={() =>
-                burst.mutate({
-                  device: gap.device,
-                  function: key,
-                  pause_ms: next.pause_ms,
-                  presses: next.presses,
-                })
-              }
+              onClick={() => burst.mutate(next)}
             >
-              {burst.isPending ? "Sending …" : "Send the burst"}
+              {burst.isPending ? "Sending …" : longest ? "Enter the number" : "Send the burst"}
             </button>
           ) : !waits ? (
             <button type="button" className="btn btn-main mt-1" onClick={() => setWaits(true)}>
@@ -162,17 +189,26 @@ function Search({ gap, onDone }: { gap: GapDevice; onDone: () => void }) {
         </div>
       )}
       {next?.next === "path-loses" && (
-        <ProblemNote text="Presses are lost at one second apart: the path itself loses them, whatever the pause. Mend it first: a nearer emitter, another gateway, a cable." />
+        <ProblemNote
+          text={
+            longest
+              ? "Half a second apart the digits are no number: the path loses presses, or the number is none of its channels. Find the shortest pause first, and look at the channel in Kit."
+              : "Presses are lost at one second apart: the path itself loses them, whatever the pause. Mend it first: a nearer emitter, another gateway, a cable."
+          }
+        />
       )}
       {next?.next === "found" && (
         <p className="mt-2" data-testid="gap-found">
-          <strong>{next.clean_ms} ms</strong> was the shortest pause with three clean bursts: a plan waits{" "}
-          <strong>{next.pause_ms} ms</strong>, a quarter more.{" "}
+          <strong>{next.clean_ms} ms</strong> was the {longest ? "longest" : "shortest"} pause with three
+          clean bursts: a plan waits {longest && "no longer than "}
+          <strong>{next.pause_ms} ms</strong>, a {longest ? "fifth less" : "quarter more"}.{" "}
           <button
             type="button"
             className="btn btn-main"
             disabled={take.isPending}
-            onClick={() => take.mutate({ device: gap.device, timing, tried, seen }, { onSuccess: onDone })}
+            onClick={() =>
+              take.mutate({ device: gap.device, timing, tried, seen, longest }, { onSuccess: onDone })
+            }
           >
             {seen === "house" ? `Take ${next.pause_ms} ms over` : "Keep it as rehearsed"}
           </button>

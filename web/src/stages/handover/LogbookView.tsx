@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data, surely } from "../../api/client";
 import { takeOver } from "../../api/queries";
-import type { LineKind, LogbookLine } from "../../api/types";
+import type { LineKind, LogbookLine, RestoreRequest } from "../../api/types";
 import { deviceName, useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
 import { dayTime, localClocks } from "../../ui/when";
@@ -163,6 +163,9 @@ function Line({ line, open, onThen }: { line: LogbookLine; open: boolean; onThen
   );
 }
 
+/** One thing alone. */
+type Only = NonNullable<RestoreRequest["only"]>;
+
 /** The house as it was after a line: what is another thing today, and the way back. */
 function Then({ revision }: { revision: number }) {
   const { house, say } = useRoom();
@@ -177,12 +180,12 @@ function Then({ revision }: { revision: number }) {
       ),
   });
   const back = useMutation({
-    mutationFn: () =>
+    mutationFn: (only: Only | null) =>
       surely((headers) =>
         data(
           client.POST("/api/houses/{house}/as-it-was", {
             params: { path: { house: id } },
-            body: { revision },
+            body: { revision, only },
             headers,
           }),
         ),
@@ -204,6 +207,17 @@ function Then({ revision }: { revision: number }) {
             {found.data.map((one, at) => (
               <li key={at} className="wrap-break-word">
                 {one.text}
+                {one.id && (
+                  <button
+                    type="button"
+                    className="link ml-2"
+                    aria-label={`Put back: ${one.text}`}
+                    disabled={back.isPending}
+                    onClick={() => back.mutate({ kind: one.kind, id: one.id ?? "" })}
+                  >
+                    Put back
+                  </button>
+                )}
               </li>
             ))}
           </ul>
@@ -215,7 +229,7 @@ function Then({ revision }: { revision: number }) {
                   type="button"
                   className="btn btn-main"
                   disabled={back.isPending}
-                  onClick={() => back.mutate()}
+                  onClick={() => back.mutate(null)}
                 >
                   Put the house back
                 </button>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, data } from "../../api/client";
 import { putOver } from "../../api/entities";
-import { useEdit } from "../../api/queries";
+import { takeOver, useEdit } from "../../api/queries";
 import type { Before, ClientSays, ServiceCause, Situation } from "../../api/types";
 import { useRoom } from "../../shell/context";
 import { ProblemNote } from "../../ui/Problem";
@@ -189,7 +189,14 @@ export function ServiceView() {
           </>
         )}
       </section>
-      <Outcome key={began} said={spoken} causes={view.data?.causes ?? []} began={began} onDone={again} />
+      <Outcome
+        key={began}
+        said={spoken}
+        says={says}
+        causes={view.data?.causes ?? []}
+        began={began}
+        onDone={again}
+      />
       <section aria-label="Calls of the household">
         <h3 className="text-[16px]">Calls of the household</h3>
         <CallsView />
@@ -253,21 +260,25 @@ function CauseLine({ cause }: { cause: ServiceCause }) {
 /** What it was: a line of the log, with the minutes, by which causes are weighed next time. */
 function Outcome({
   said,
+  says,
   causes,
   began,
   onDone,
 }: {
   said: string;
+  says: ClientSays;
   causes: ServiceCause[];
   began: number;
   onDone: () => void;
 }) {
-  const { house, say, go } = useRoom();
+  const { house, say } = useRoom();
   const params = useRoomPath();
   const queries = useQueryClient();
   const [cause, setCause] = useState("");
   const [outcome, setOutcome] = useState("");
   const [minutes, setMinutes] = useState("");
+  const [keep, setKeep] = useState(true);
+  const known = causes.find((one) => one.id === cause);
   const write = useMutation({
     mutationFn: () =>
       data(
@@ -277,19 +288,25 @@ function Outcome({
             said,
             outcome: outcome.trim(),
             cause: cause || null,
+            says,
+            story: keep && (known?.becomes_story ?? false),
             minutes: minutes
               ? Number(minutes)
               : Math.min(6000, Math.max(1, Math.round((Date.now() - began) / 60_000))),
           },
         }),
       ),
-    onSuccess: () => {
-      say("The call is in the logbook");
+    onSuccess: (written) => {
+      if (written.saved) takeOver(queries, written.saved.changed);
+      say(
+        written.story
+          ? `The call is in the logbook, and a story in Rehearse: ${written.story}`
+          : "The call is in the logbook",
+      );
       void queries.invalidateQueries({ queryKey: ["house", house.house.id, "logbook"] });
       onDone();
     },
   });
-  const known = causes.find((one) => one.id === cause);
   return (
     <form
       aria-label="What it was"
@@ -339,10 +356,11 @@ function Outcome({
         <button type="submit" className="btn btn-main" disabled={!outcome.trim() || write.isPending}>
           Write it down
         </button>
-        {known?.device && (
-          <button type="button" className="link" onClick={() => go("rehearse", { show: "stories" })}>
-            Keep it as a story in Rehearse
-          </button>
+        {known?.becomes_story && (
+          <label className="flex items-center gap-2">
+            <input type="checkbox" checked={keep} onChange={(event) => setKeep(event.target.checked)} />
+            Keep it as a story: a test of this house from now on
+          </label>
         )}
       </div>
       {write.error && <ProblemNote text={write.error.message} />}

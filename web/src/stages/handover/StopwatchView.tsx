@@ -1,19 +1,18 @@
 import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
-import { client, data, whoAmI } from "../../api/client";
+import { client, data } from "../../api/client";
 import { putOver } from "../../api/entities";
 import { useRehearsal } from "../../api/live";
 import { useEdit } from "../../api/queries";
 import type { Measurement, SeenIn, TimingLine } from "../../api/types";
-import { deviceName, functionName, profileOf, useRoom } from "../../shell/context";
+import { deviceName, functionName, useRoom } from "../../shell/context";
 import { useLetter } from "../../shell/useKeys";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
 import { clockTime, seconds, spanText } from "../../ui/time";
 import { Waiting } from "../../ui/Waiting";
-import { useEffectOf, useRoomPath, useStopwatch, useTakeOver } from "./api";
+import { useEffectOf, useKeepLap, useRoomPath, useStopwatch, useTakeOver } from "./api";
 import { GapFinder } from "./GapFinder";
-import { hotForS, isStart, isTravel, restS } from "./laps";
 import { Strip } from "./Strip";
 
 /** What a line is called in the address and in lists. */
@@ -95,7 +94,7 @@ function TimesList({
               onClick={() => onChoose(lineKey(line))}
             >
               <span className="font-semibold">{deviceName(house, line.known.device)}</span>{" "}
-              <span className="text-muted">{TIMINGS[line.known.timing]}</span>
+              <span className="text-muted">{line.known.span}</span>
               <span className="block text-[13px] text-muted">
                 {line.known.in_use ? spanText(line.known.in_use.lo_ms, line.known.in_use.hi_ms) : "–"},{" "}
                 <span className={line.wait && !line.wait.rest.holds ? "text-caution" : ""}>
@@ -117,22 +116,6 @@ function TimesList({
   );
 }
 
-/** What is timed, in a few words. */
-export const TIMINGS: Record<TimingLine["known"]["timing"], string> = {
-  "warm-up": "power on → takes commands",
-  picture: "power on → picture or sound",
-  "cool-down": "power off → takes power keys again",
-  input: "input chosen → shows it",
-  "travel-up": "the whole way up",
-  "travel-down": "the whole way down",
-  "motor-pause": "stopped → may be reversed",
-  "list-closes": "list opened → closes by itself",
-  coupling: "switched → what is coupled follows",
-  boot: "mains back → answers",
-  gap: "pause between commands",
-  digits: "pause between digits",
-};
-
 /** The clock of a lap: of the room, or of the rehearsal room, which may run faster. */
 function useLap(seen: SeenIn, now: () => number) {
   const [began, setBegan] = useState<number>();
@@ -150,17 +133,13 @@ function useLap(seen: SeenIn, now: () => number) {
 }
 
 function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen: (seen: SeenIn) => void }) {
-  const { house, say } = useRoom();
+  const { house } = useRoom();
   const params = useRoomPath();
   const view = useRehearsal(params.path.house, params.path.room);
-  const edit = useEdit(params.path.house);
+  const keep = useKeepLap();
   const [trouble, setTrouble] = useState<string>();
   const { known } = line;
-  const own = house.devices.find((one) => one.id === known.device);
-  const behaviour = own && profileOf(house, own);
-  const strikes = house.measurements.filter(
-    (one) => one.device === known.device && one.seen === "house" && isStart(one.timing),
-  ).length;
+  const today = useNow();
   // The clock of the rehearsal room between two of its views goes on at its rate.
   const last = useRef({ now: 0, at: 0, rate: 1 });
   useEffect(() => {
@@ -176,18 +155,10 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
     (own) => own.device === known.device && own.timing === known.timing,
   );
   const running = lap.began !== undefined;
-  const send = async (key: string) => {
-    await data(
-      client.POST("/api/houses/{house}/rooms/{room}/rehearsal/send", {
-        params,
-        body: { device: known.device, function: key },
-      }),
-    );
-  };
   const begin = async () => {
     setTrouble(undefined);
-    const rest = restS(house.measurements, known.device, Date.now());
-    if (seen === "house" && rest > 0 && isTravel(known.timing)) {
+    const rest = leftS(line.rests_until, Date.now());
+    if (seen === "house" && rest > 0) {
       setTrouble(
         `The motor has run for 4 minutes. Let it rest for ${Math.ceil(rest / 60)} min: its thermal stop would falsify the readings (common practice).`,
       );
@@ -195,13 +166,10 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
     }
     try {
       if (seen === "rehearsed") {
-        // The rehearsal room stands settled at once: every lap begins cold.
-        await data(client.POST("/api/houses/{house}/rooms/{room}/rehearsal/reset", { params }));
-        if (line.starts && startsOff(known.timing)) {
-          if (line.back && known.timing === "cool-down") await send(line.back);
-        }
-        if (line.starts) await send(line.starts);
-        const fresh = await data(client.GET("/api/houses/{house}/rooms/{room}/rehearsal", { params }));
+        const body = { device: known.device, timing: known.timing };
+        const fresh = await data(
+          client.POST("/api/houses/{house}/rooms/{room}/stopwatch/begin", { params, body }),
+        );
         last.current = { now: fresh.now_ms, at: performance.now(), rate: fresh.rate };
       }
       lap.setShown(0);
@@ -222,30 +190,13 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
       setTrouble("A reading lies between a moment and 10 minutes; this one was not kept. Measure again.");
       return;
     }
-    const reading: Measurement = {
-      id: crypto.randomUUID(),
-      device: known.device,
-      timing: known.timing,
-      ms,
-      timed_out: timedOut,
-      hot:
-        seen === "house" &&
-        hotForS(house.measurements, known, behaviour?.times.cool_down.hi_ms ?? 0, Date.now() - ms) > 0,
-      seen,
-      by_way: seen === "house" ? "by hand, ± 0.3 s" : "by hand, in the rehearsal room",
-      at: new Date().toISOString(),
-      who: whoAmI(),
-      note: "",
-    };
-    edit.mutate([putOver(house, { entity: "measurement", value: reading })], {
-      onSuccess: (saved) => say(saved.title),
-      onError: (error) => setTrouble(error.message),
-    });
+    keep.mutate({ device: known.device, timing: known.timing, ms, timed_out: timedOut, seen });
   };
   const toggle = () => (running ? end(false) : void begin());
   useLetter(" ", toggle);
   const laps = readings.filter((own) => own.seen === seen).length;
-  const hotNow = useHotFor(known, behaviour?.times.cool_down.hi_ms ?? 0, seen);
+  const hotS = seen === "house" ? leftS(line.hot_until, today) : 0;
+  const restS = seen === "house" ? leftS(line.rests_until, today) : 0;
   return (
     <section aria-label={`Stopwatch of ${deviceName(house, known.device)}`}>
       <div className="flex flex-wrap items-start gap-x-6 gap-y-3">
@@ -253,7 +204,7 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
           <p className="text-[16px]">
             <strong>{deviceName(house, known.device)}</strong>
           </p>
-          <p className="text-muted">{TIMINGS[known.timing]}</p>
+          <p className="text-muted">{known.span}</p>
           <p className="my-1 font-mono text-[44px] leading-none" data-testid="lap-clock">
             {clockTime(lap.shown)}
           </p>
@@ -274,10 +225,11 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
             lap {laps + 1}
             {line.starts && ` · ${functionName(house, known.device, line.starts)}`}
           </p>
-          {hotNow > 0 && !running && (
-            <p className="max-w-[190px] text-caution">
-              Still cooling for {hotNow} s: a lap now counts as hot.
-            </p>
+          {hotS > 0 && !running && (
+            <p className="max-w-[190px] text-caution">Still cooling for {hotS} s: a lap now counts as hot.</p>
+          )}
+          {restS > 0 && !running && (
+            <p className="max-w-[190px] text-caution">Its motor rests for {Math.ceil(restS / 60)} min.</p>
           )}
         </div>
         <div className="min-w-0 flex-1 basis-[330px]">
@@ -320,27 +272,29 @@ function Watch({ line, seen, onSeen }: { line: TimingLine; seen: SeenIn; onSeen:
       {line.care && (
         <p className="mt-1 max-w-3xl text-caution">
           {line.care}
-          {isStart(known.timing) &&
-            strikes > 0 &&
-            ` So far ${strikes} ${strikes === 1 ? "start" : "starts"} were timed.`}
+          {line.strikes > 0 &&
+            ` So far ${line.strikes} ${line.strikes === 1 ? "start was" : "starts were"} timed.`}
         </p>
       )}
-      {(trouble ?? edit.error?.message) && <ProblemNote text={trouble ?? edit.error?.message ?? ""} />}
+      {(trouble ?? keep.error?.message) && <ProblemNote text={trouble ?? keep.error?.message ?? ""} />}
       <Readings readings={readings} />
     </section>
   );
 }
 
-/** For how long a lap would still count as hot, in s. */
-function useHotFor(known: TimingLine["known"], coolDownMs: number, seen: SeenIn): number {
-  const { house } = useRoom();
+/** The time of day in ms, a new one each second. */
+function useNow() {
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 1000);
     return () => clearInterval(timer);
   }, []);
-  return seen === "house" ? hotForS(house.measurements, known, coolDownMs, now) : 0;
+  return now;
 }
+
+/** How long it is until then, in s; 0 where that has passed, or nothing waits. */
+export const leftS = (until: string | null | undefined, now: number) =>
+  until ? Math.max(0, Math.ceil((Date.parse(until) - now) / 1000)) : 0;
 
 const POWER: Record<string, string> = {
   off: "It is off.",
@@ -349,9 +303,6 @@ const POWER: Record<string, string> = {
   cooling: "It is off and cooling.",
   always: "It is on.",
 };
-
-/** Does a lap of it begin from off? */
-const startsOff = (timing: TimingLine["known"]["timing"]) => timing === "cool-down" || timing === "travel-up";
 
 /** How fast the rehearsal room goes. */
 function Pace({ rate }: { rate: number }) {

@@ -392,29 +392,26 @@ function usePhoto() {
 
 /** Everything that the rehearsal room can do by itself, one after another. */
 function RehearseAll({ lines }: { lines: TestLine[] }) {
-  const { house, room, say } = useRoom();
+  const { say } = useRoom();
   const rehearse = useRehearseTest();
   const [left, setLeft] = useState<number>();
   const todo = lines.filter((line) => line.rehearsable && (line.state === "open" || line.state === "stale"));
   if (todo.length === 0) return null;
   const go = async () => {
-    let passed = 0;
+    let tried = 0;
     for (const [at, line] of todo.entries()) {
       setLeft(todo.length - at);
       try {
         await rehearse.mutateAsync(line.of);
-        passed += 1;
+        tried += 1;
       } catch {
         // What could not be tried stays open; the next one is tried all the same.
       }
     }
     setLeft(undefined);
-    say(`${passed} tests were tried in the rehearsal room`);
-    await data(
-      client.GET("/api/houses/{house}/rooms/{room}/tests", {
-        params: { path: { house: house.house.id, room } },
-      }),
-    );
+    const not = todo.length - tried;
+    const says = `${tried} ${tried === 1 ? "test was" : "tests were"} tried in the rehearsal room`;
+    say(not > 0 ? `${says}; ${not} could not be and ${not === 1 ? "stays" : "stay"} open` : says);
   };
   return (
     <button type="button" className="btn ml-auto" disabled={left !== undefined} onClick={() => void go()}>

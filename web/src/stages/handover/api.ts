@@ -63,6 +63,15 @@ function useStep<T>(send: (body: T, headers: Record<string, string>) => Promise<
   });
 }
 
+/** Keeps a lap of the stopwatch. */
+export function useKeepLap() {
+  const params = useRoomPath();
+  return useStep(
+    (body: { device: string; timing: Timing; ms: number; timed_out: boolean; seen: SeenIn }, headers) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/stopwatch/lap", { params, body, headers })),
+  );
+}
+
 /** Takes readings over. */
 export function useTakeOver() {
   const params = useRoomPath();
@@ -74,8 +83,11 @@ export function useTakeOver() {
 /** Keeps the bursts of the gap finder. */
 export function useTakeGap() {
   const params = useRoomPath();
-  return useStep((body: { device: string; timing: Timing; tried: CountedBurst[]; seen: SeenIn }, headers) =>
-    data(client.POST("/api/houses/{house}/rooms/{room}/gap/take", { params, body, headers })),
+  return useStep(
+    (
+      body: { device: string; timing: Timing; tried: CountedBurst[]; seen: SeenIn; longest: boolean },
+      headers,
+    ) => data(client.POST("/api/houses/{house}/rooms/{room}/gap/take", { params, body, headers })),
   );
 }
 

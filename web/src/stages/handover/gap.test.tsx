@@ -1,11 +1,16 @@
 // @vitest-environment jsdom
 import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, describe, expect, it, vi } from "vitest";
+import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
 import type { GapDevice, TimingKnown } from "../../api/types";
 import { device, house, model, show } from "../../testing/house";
 import { GapFinder } from "./GapFinder";
 
+beforeAll(() => {
+  // What a drop-down list asks of a browser, and this one has not.
+  Element.prototype.hasPointerCapture = () => false;
+  Element.prototype.scrollIntoView = () => undefined;
+});
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
@@ -16,6 +21,7 @@ const path = { medium: "ir" as const, replies: false, through: null, tries: { lo
 const gap: GapDevice = {
   device: "r",
   keys: ["Volume down"],
+  number: ["Digit 1", "Digit 2"],
   known: {
     in_use: { lo_ms: 0, hi_ms: 400, basis: { from: "assumed" } },
   } as TimingKnown,
@@ -39,6 +45,7 @@ describe("the gap finder", () => {
       expect(seen.asked.map((one) => one.body)).toContainEqual({
         device: "r",
         tried: [{ pause_ms: 500, sent: 6, counted: 5 }],
+        longest: false,
       }),
     );
     expect(await screen.findByText("3 % to 30 %")).toBeTruthy();
@@ -65,6 +72,35 @@ describe("the gap finder", () => {
         seen: "house",
       }),
     );
+  });
+});
+
+describe("the longest pause between digits", () => {
+  it("enters a number instead of a key, and takes what was found as the longest", async () => {
+    const next = { next: "send", pause_ms: 500, presses: 3, why: "A pause at which every device takes it." };
+    const seen = show(hall(), <GapFinder gaps={[gap]} />, {
+      answers: { "/gap": { next, lost: [] }, "/gap/numbers": { counted: 3 }, "/gap/take": undefined },
+    });
+    await userEvent.click(screen.getByRole("button", { name: "Find its shortest pause" }));
+    await userEvent.click(await screen.findByRole("combobox", { name: "Which pause" }));
+    await userEvent.click(await screen.findByRole("option", { name: "longest between digits" }));
+    expect((await screen.findByTestId("gap-next")).textContent).toContain(
+      "The number 3 times, its digits 500 ms apart.",
+    );
+    expect(screen.queryByRole("combobox", { name: "Key of the bursts" })).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Enter the number" }));
+    await waitFor(() =>
+      expect(seen.asked.map((one) => one.body)).toContainEqual({
+        device: "r",
+        tried: [{ pause_ms: 500, sent: 3, counted: 3 }],
+        longest: true,
+      }),
+    );
+    expect(seen.asked.find((one) => one.path.endsWith("/gap/numbers"))?.body).toEqual({
+      device: "r",
+      pause_ms: 500,
+      numbers: 3,
+    });
   });
 });
 

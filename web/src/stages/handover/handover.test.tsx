@@ -8,7 +8,7 @@ import { LogbookView } from "./LogbookView";
 import { PapersView } from "./PapersView";
 import { saidWords, ServiceView } from "./ServiceView";
 import { Strip, stepsOf, stripWords } from "./Strip";
-import { StopwatchView } from "./StopwatchView";
+import { leftS, StopwatchView } from "./StopwatchView";
 import { long, TestsView } from "./TestsView";
 
 const reading = (id: string, ms: number, more: Partial<Measurement> = {}): Measurement => ({
@@ -27,7 +27,7 @@ const reading = (id: string, ms: number, more: Partial<Measurement> = {}): Measu
 const known = (more: Partial<TimingKnown> = {}): TimingKnown => ({
   device: "p",
   timing: "warm-up",
-  what: "Projector, power on → takes commands",
+  span: "power on → takes commands",
   ends: "longest",
   in_use: { lo_ms: 24_000, hi_ms: 32_000, basis: { from: "assumed" } },
   in_use_percent: null,
@@ -128,9 +128,12 @@ describe("the stopwatch", () => {
     back: null,
     look_for: "its picture is there",
     care: "Each lap strikes the lamp once.",
+    strikes: 0,
+    rests_until: null as string | null,
+    hot_until: null as string | null,
   });
-  const answers = (more: Partial<TimingKnown> = {}) => ({
-    "/stopwatch": { lines: [line(more)], open: 3, percent: 90, gaps: [] },
+  const answers = (more: Partial<TimingKnown> = {}, waits: Partial<ReturnType<typeof line>> = {}) => ({
+    "/stopwatch": { lines: [{ ...line(more), ...waits }], open: 3, percent: 90, gaps: [] },
     "/effect": {
       span: { lo_ms: 24_100, hi_ms: 29_400, basis: { from: "measured", n: 9 } },
       changes: [],
@@ -146,11 +149,43 @@ describe("the stopwatch", () => {
     await screen.findByRole("button", { name: /^Stop/ });
     await new Promise((done) => setTimeout(done, 60));
     await userEvent.keyboard(" ");
-    await waitFor(() => expect(seen.edits.length).toBe(1));
-    const value = seen.edits[0]?.[0]?.entity?.value;
-    expect(value).toMatchObject({ device: "p", timing: "warm-up", seen: "house", timed_out: false });
-    expect(Number(value?.["ms"])).toBeGreaterThan(20);
+    const kept = () => seen.asked.find((one) => one.path.endsWith("/stopwatch/lap"))?.body;
+    await waitFor(() => expect(kept()).toBeTruthy());
+    expect(kept()).toMatchObject({ device: "p", timing: "warm-up", seen: "house", timed_out: false });
+    expect((kept() as { ms: number }).ms).toBeGreaterThan(20);
     expect(screen.getByText(/Each lap strikes the lamp/)).toBeTruthy();
+  });
+
+  it("lets the rehearsal room begin a lap, and says why it could not", async () => {
+    const seen = show(hall(), <StopwatchView />, {
+      answers: answers(),
+      refuse: "No key of Projector starts this.",
+    });
+    await userEvent.click(await screen.findByRole("button", { name: /^Start/ }));
+    expect(await screen.findByText("No key of Projector starts this.")).toBeTruthy();
+    const begun = seen.asked.find((one) => one.path.endsWith("/stopwatch/begin"));
+    expect(begun?.body).toEqual({ device: "p", timing: "warm-up" });
+    expect(screen.getByRole("button", { name: /^Start/ })).toBeTruthy();
+  });
+
+  it("says that a lap would be hot, and starts none while a motor rests", async () => {
+    const soon = (s: number) => new Date(Date.now() + s * 1000).toISOString();
+    const waits = { hot_until: soon(50), rests_until: soon(400), strikes: 2 };
+    show(hall(), <StopwatchView />, { answers: answers({}, waits) });
+    expect(await screen.findByText(/So far 2 starts were timed/)).toBeTruthy();
+    expect(screen.queryByText(/counts as hot/)).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "In the house" }));
+    expect(screen.getByText(/Still cooling for (50|49) s: a lap now counts as hot/)).toBeTruthy();
+    expect(screen.getByText("Its motor rests for 7 min.")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: /^Start/ }));
+    expect(screen.getByText(/Let it rest for 7 min/)).toBeTruthy();
+    expect(screen.getByRole("button", { name: /^Start/ })).toBeTruthy();
+  });
+
+  it("counts how long something still waits, in whole seconds and never below none", () => {
+    const now = Date.parse("2027-05-03T10:00:00Z");
+    expect(leftS("2027-05-03T10:00:01.2Z", now)).toBe(2);
+    expect([leftS("2027-05-03T09:59:00Z", now), leftS(null, now)]).toEqual([0, 0]);
   });
 
   it("says what taking over would change before it is taken over, and sends that alone", async () => {
@@ -330,7 +365,10 @@ describe("the logbook", () => {
           minutes: null,
         },
       ],
-      "/as-it-was/3": [{ kind: "device", text: "Projector: name “A” → “B”." }],
+      "/as-it-was/3": [
+        { kind: "device", id: "p", text: "Projector: name “A” → “B”." },
+        { kind: "measurement", id: null, text: "3 readings are new." },
+      ],
     };
     const seen = show(hall(), <LogbookView />, { answers });
     await userEvent.click(await screen.findByRole("button", { name: "As it was" }));
@@ -338,7 +376,12 @@ describe("the logbook", () => {
     expect(seen.asked.some((one) => one.method === "POST")).toBe(false);
     await userEvent.click(screen.getByRole("button", { name: "Put the house back as it was …" }));
     await userEvent.click(screen.getByRole("button", { name: "Put the house back" }));
-    await waitFor(() => expect(seen.asked.some((one) => one.path.endsWith("/as-it-was"))).toBe(true));
+    const bodies = () => seen.asked.filter((one) => one.path.endsWith("/as-it-was")).map((one) => one.body);
+    await waitFor(() => expect(bodies()).toEqual([{ revision: 3, only: null }]));
+    // One thing alone goes back at once: undo takes it back. Evidence has no way back.
+    expect(screen.getAllByRole("button", { name: /^Put back: / })).toHaveLength(1);
+    await userEvent.click(screen.getByRole("button", { name: "Put back: Projector: name “A” → “B”." }));
+    await waitFor(() => expect(bodies()[1]).toEqual({ revision: 3, only: { kind: "device", id: "p" } }));
   });
 });
 
@@ -360,6 +403,7 @@ describe("a service call", () => {
             text: "It is muted.",
             remedy: "Press louder.",
             order: null,
+            becomes_story: true,
             percent: 60,
           },
         ],
@@ -368,7 +412,7 @@ describe("a service call", () => {
         check: "Press louder.",
       },
       "/calls": [],
-      "/outcome": "1",
+      "/outcome": { line: "1", story: "Call of 3 May: muted", saved: null },
     };
     const seen = show(hall(), <ServiceView />, { answers });
     expect((await screen.findByTestId("next-question")).textContent).toBe("Is the small lamp lit?");
@@ -380,6 +424,10 @@ describe("a service call", () => {
     await userEvent.selectOptions(await screen.findByRole("combobox", { name: "Cause" }), "mute p");
     await userEvent.click(screen.getByRole("button", { name: "Write it down" }));
     await waitFor(() => expect(seen.asked.some((one) => one.path.endsWith("/outcome"))).toBe(true));
-    expect(seen.asked.find((one) => one.path.endsWith("/outcome"))?.body).toMatchObject({ cause: "mute p" });
+    expect(seen.asked.find((one) => one.path.endsWith("/outcome"))?.body).toMatchObject({
+      cause: "mute p",
+      story: true,
+      says: { answers: { "lamp p": false } },
+    });
   });
 });

@@ -11,6 +11,9 @@ pub(super) fn reading(site: &Site, own: &Measurement) -> Result<(), EditError> {
     if !(1..=READING_MAX_MS).contains(&own.ms) {
         return Err(field("Reading", "lies between 1 ms and 10 minutes. Measure it again: start, then stop."));
     }
+    if own.early_ms > own.ms {
+        return Err(field("Reading", "cannot have begun to be true before the command was sent."));
+    }
     if let Some(Burst { sent, counted }) = own.burst
         && (!(1..=20).contains(&sent) || counted > 2 * sent)
     {
