@@ -18,6 +18,8 @@ use kestrel_core::model::{
 };
 use kestrel_core::plan::plan;
 use kestrel_core::prove::{Analysis, stands};
+use kestrel_core::space::scene::Posture;
+use kestrel_core::space::{self as room_in_space, gateways, reach};
 use kestrel_signal::{Message, ProtocolId};
 use std::collections::BTreeSet;
 use std::hint::black_box;
@@ -52,6 +54,7 @@ fn large_house() -> Site {
             rehearsal: Rehearsing::default(),
             lighting: Default::default(),
             accepted: vec![],
+            floor: Default::default(),
             surfaces: vec![],
             voice: Default::default(),
         });
@@ -337,5 +340,38 @@ fn visit(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, readers, notes, planning, words, proving, many_rooms, large, lighting, visit);
+/// The field of a room follows a drag; the cheapest set of twelve rooms is found with its bound.
+fn space(c: &mut Criterion) {
+    let demo = kestrel_core::demo::marram_point();
+    let mut site = demo.clone();
+    let mut number = 0_u128;
+    let mut fresh = || {
+        number += 1;
+        Uuid::from_u128(0x5bac_0000 + number)
+    };
+    for _ in 0..11 {
+        copy::room(&demo, ids::boat_hall(), &mut fresh).unwrap().into_iter().for_each(|entity| site.put(entity));
+    }
+    let gateway = demo.devices.iter().find(|own| own.name == "Hall gateway").unwrap().id;
+    let up = Posture::default();
+    let mut group = c.benchmark_group("the room in space");
+    group.sample_size(10);
+    group.bench_function("the field of a gateway, 0.1 m, one bounce", |b| {
+        b.iter(|| reach::field(black_box(&demo), ids::boat_hall(), gateway, ids::receiver(), &up).unwrap());
+    });
+    group.bench_function("what a gateway reaches, with what would help", |b| {
+        b.iter(|| reach::reach(black_box(&demo), ids::boat_hall(), gateway, &up).unwrap());
+    });
+    group.bench_function("what is wrong in the hall", |b| {
+        b.iter(|| room_in_space::find::findings(black_box(&demo), ids::boat_hall()));
+    });
+    let rooms: Vec<RoomId> = site.rooms.iter().filter(|room| room.floor.is_drawn()).map(|room| room.id).collect();
+    let models: Vec<&kestrel_core::model::Profile> = site.profiles.iter().collect();
+    group.bench_function("the cheapest gateways of 12 rooms", |b| {
+        b.iter(|| gateways::set(black_box(&site), &rooms, &models, &mut |_, _| true).price);
+    });
+    group.finish();
+}
+
+criterion_group!(benches, readers, notes, planning, words, proving, many_rooms, large, lighting, visit, space);
 criterion_main!(benches);

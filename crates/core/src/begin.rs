@@ -7,8 +7,7 @@ use crate::edit::copy;
 use crate::id::{ConnectionId, DeviceId, RoomId};
 use crate::library;
 use crate::model::{
-    Activity, Adoption, Code, Connection, Device, Entity, Extras, House, Move, Network, Position, Profile, Records,
-    RoomCard, Site,
+    Activity, Adoption, Code, Connection, Device, Entity, Extras, House, Move, Position, Profile, RoomCard, Site,
 };
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -245,20 +244,7 @@ fn model(site: &Site, own: &Stands, fresh: &mut impl FnMut() -> Uuid) -> Option<
 }
 
 fn device(id: DeviceId, room: RoomId, profile: &Profile, name: &str, position: u32) -> Device {
-    Device {
-        id,
-        room,
-        serves: vec![],
-        profile: profile.id,
-        name: name.to_owned(),
-        position,
-        paths: vec![],
-        network: Network::default(),
-        records: Records::default(),
-        reported: BTreeMap::new(),
-        overrides: vec![],
-        behind: None,
-    }
+    Device { position, ..Device::new(id, room, profile.id, name.to_owned()) }
 }
 
 fn cable(

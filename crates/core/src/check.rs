@@ -12,6 +12,7 @@ use crate::model::{
 use crate::next::{self, NextStep};
 use crate::plan::goal;
 use crate::prove::Analysis;
+use crate::space;
 use crate::{adopt, cue, kit, surface, wiring};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -71,6 +72,7 @@ pub fn room(site: &Site, room: RoomId) -> Notes {
 pub fn room_planned(site: &Site, room: RoomId, planned: &Planned) -> Notes {
     let mut findings = wiring::check(site, room);
     findings.extend(kit::check::room(site, room));
+    findings.extend(space::find::findings(site, room));
     findings.extend(twins::check(site, room));
     for device in site.devices_in(room) {
         if let Some(profile) = site.profile_of(device.id) {

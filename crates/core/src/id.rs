@@ -76,6 +76,8 @@ ids! {
     PictureId,
     /// A reading of a stopwatch.
     MeasurementId,
+    /// A thing that stands somewhere.
+    PlacedId,
     /// The result of a test.
     ResultId,
     /// Something that is missing.

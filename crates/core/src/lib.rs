@@ -37,6 +37,7 @@ pub mod prove;
 pub mod room;
 pub mod service;
 pub mod sheet;
+pub mod space;
 pub mod summary;
 pub mod surface;
 pub mod upgrade;

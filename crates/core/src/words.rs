@@ -40,3 +40,9 @@ pub fn capital(words: &str) -> String {
     let mut letters = words.chars();
     letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
+
+/// A length in metres, from mm.
+#[must_use]
+pub fn metres(mm: u32) -> String {
+    format!("{:.2} m", f64::from(mm) / 1_000.0)
+}

@@ -28,6 +28,7 @@ const ORDER: [(&str, &[&str]); 5] = [
             "codes",
             "device",
             "wiring",
+            "space",
             "plan",
             "kit",
             "light",
@@ -102,7 +103,7 @@ const ORDER: [(&str, &[&str]); 5] = [
         "server",
         &[
             "problem", "console", "work", "chime", "access", "password", "views", "houses", "guard", "backup",
-            "summary", "page", "routes", "upgrade", "listen", "serve", "verbs", "visit", "cli", "main",
+            "summary", "page", "routes", "upgrade", "listen", "serve", "verbs", "visit", "spatial", "cli", "main",
         ],
     ),
 ];

@@ -3,7 +3,7 @@
 
 use crate::console::{Failure, input, print};
 use crate::serve::{self, Options};
-use crate::{verbs, visit};
+use crate::{spatial, verbs, visit};
 use clap::{Parser, Subcommand};
 use kestrel_signal::radio::{self, RadioReading};
 use kestrel_signal::{Message, ProtocolId, Reading, exchange, read, text};
@@ -93,6 +93,12 @@ enum Verb {
     Tests(visit::TestsArgs),
     /// The as-built record of a house as an HTML document.
     Record(visit::RecordArgs),
+    /// What the infrared gateways of the rooms that have a plan reach, with their margins.
+    Reach(spatial::ReachArgs),
+    /// The cheapest set of gateways that reaches every device that is placed.
+    Gateways(spatial::GatewaysArgs),
+    /// The picture of a room: size, throw, what each seat sees, and when the screen stops.
+    Picture(spatial::PictureArgs),
     /// What differs between two site files, in sentences; exit code 1 where something does.
     Compare {
         /// The earlier one (- reads standard input).
@@ -134,6 +140,9 @@ pub fn run(cli: Cli) -> ExitCode {
         Verb::Import { file, replace, database } => verbs::import(&file, replace, &database),
         Verb::Tests(args) => visit::tests(&args),
         Verb::Record(args) => visit::record(&args),
+        Verb::Reach(args) => spatial::reach_of(&args),
+        Verb::Gateways(args) => spatial::gateways_of(&args),
+        Verb::Picture(args) => spatial::picture_of(&args),
         Verb::Compare { before, after, json } => visit::compare(&before, &after, json),
         Verb::Password { database } => visit::password(&database),
         Verb::Schema => serde_json::to_string_pretty(&kestrel_core::file::schema())

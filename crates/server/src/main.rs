@@ -13,6 +13,7 @@ mod password;
 mod problem;
 mod routes;
 mod serve;
+mod spatial;
 mod summary;
 #[cfg(test)]
 mod tests;

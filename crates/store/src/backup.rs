@@ -17,7 +17,7 @@ use std::fmt::Write as _;
 use uuid::Uuid;
 
 /// The tables of a house, each after those that it refers to, with the columns that order its rows.
-const TABLES: [(&str, &str); 27] = [
+const TABLES: [(&str, &str); 29] = [
     ("house", "id"),
     ("room", "id"),
     ("profile", "id"),
@@ -30,6 +30,8 @@ const TABLES: [(&str, &str); 27] = [
     ("light", "id"),
     ("voice", "id"),
     ("plan_rules", "id"),
+    ("floor", "id"),
+    ("placed", "id"),
     ("cue", "id"),
     ("surface", "id"),
     ("story", "id"),

@@ -173,6 +173,25 @@ diesel::table! {
 }
 
 diesel::table! {
+    floor (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
+    placed (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+        device_id -> Uuid,
+    }
+}
+
+diesel::table! {
     wanted (house_id, id) {
         house_id -> Uuid,
         id -> Uuid,

@@ -12,7 +12,7 @@ import type {
 } from "./types";
 
 /** What there is one of in a room: known by the id of the room. */
-const ONE_A_ROOM: ReadonlySet<EntityKind> = new Set<EntityKind>(["light", "voice", "plans"]);
+const ONE_A_ROOM: ReadonlySet<EntityKind> = new Set<EntityKind>(["light", "voice", "plans", "floor"]);
 
 /** The key of an entity in the versions of its house. */
 export function keyOf(kind: EntityKind, id: string): string {
@@ -44,13 +44,13 @@ export function take(house: HouseView, kind: EntityKind, id: string): Edit {
   return { do: "remove", kind, id, base: versionOf(house, kind, id) ?? 0 };
 }
 
-type Placed = { id: string; position?: number };
+type InList = { id: string; position?: number };
 
 /**
  * The edits that turn one list of a room into another: what is new or different is put, each in its place, and what is
  * gone is taken away. What stays as it is is not touched, so two people at different lines never meet.
  */
-export function listEdits<T extends Placed>(
+export function listEdits<T extends InList>(
   house: HouseView,
   entity: (own: T) => Entity,
   before: readonly T[],
@@ -138,6 +138,10 @@ function withOne(house: HouseView, one: PutEntity): HouseView {
       return { ...house, results: replaced(house.results, one.value) };
     case "order":
       return { ...house, orders: replaced(house.orders, one.value) };
+    case "placed":
+      return { ...house, placed: replaced(house.placed, one.value) };
+    case "floor":
+      return inRoom(house, one.value.room, (room) => ({ ...room, floor: ownPart(one.value) }));
     case "light": {
       const light = ownPart(one.value);
       return inRoom(house, one.value.room, (room) => ({
@@ -247,6 +251,10 @@ function without(house: HouseView, { kind, id }: TakenEntity): HouseView {
       return { ...house, results: others(house.results) };
     case "order":
       return { ...house, orders: others(house.orders) };
+    case "placed":
+      return { ...house, placed: others(house.placed) };
+    case "floor":
+      return inRoom(house, id, (room) => ({ ...room, floor: undefined }));
     case "light":
       return inRoom(house, id, (room) => ({
         ...room,

@@ -918,6 +918,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/gateways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cheapest set of gateways that reaches every device that is placed, with its bound. */
+        post: operations["cheapest_gateways"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/gateways/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Puts the cheapest set into the house: devices and their places, as one step that undo takes back. Gateways that are there
+         *     stay; which device is sent through which is chosen in Kit.
+         */
+        post: operations["apply_gateways"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/hands": {
         parameters: {
             query?: never;
@@ -1042,6 +1079,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pictures of a room as its seats see them: size, throw, light, sight lines, stop height. */
+        get: operations["room_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/plan": {
         parameters: {
             query?: never;
@@ -1071,6 +1125,23 @@ export interface paths {
          *     has no counterexample.
          */
         get: operations["cell_counterexample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an infrared gateway reaches in its room, with what margin and why not, and its field on the plan. */
+        get: operations["room_reach"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2722,6 +2793,13 @@ export interface components {
             minutes: number;
             to?: components["schemas"]["ActivityId"] | null;
         };
+        /** @description Another way to buy it. */
+        Alternative: {
+            /** @description What it costs, in the smallest unit of the house's money; none where it does not reach everything. */
+            price?: number | null;
+            /** @description What. */
+            what: string;
+        };
         /** @description A condition that a rule does without. */
         Amendment: {
             /** @description Which device does not matter for it. */
@@ -3601,6 +3679,20 @@ export interface components {
             /** @description Every way in which playback starts, pauses and stops, with the cues that catch it. */
             starts: components["schemas"]["ActivityStart"][];
         };
+        /** @description A cupboard or a shelf. */
+        Cupboard: {
+            /** @description Its middle, in mm. */
+            at_mm: number[];
+            /** @description Is its door closed? */
+            closed: boolean;
+            /** @description How much infrared light goes through its closed door, in %: 0 for wood, 85 for glass (*from memory*). */
+            door_passes_percent?: number;
+            /** @description What it is called. */
+            name: string;
+            opens_to?: components["schemas"]["Wall"] | null;
+            /** @description How large it is along x, y and z, in mm. */
+            size_mm: number[];
+        };
         /**
          * @description A dimmer curve.
          * @enum {string}
@@ -4054,6 +4146,16 @@ export interface components {
             value: components["schemas"]["InRoom_RoomPlans"];
         } | {
             /** @enum {string} */
+            entity: "floor";
+            /** @description The floor plan of a room. One a room; one that was never drawn is none. */
+            value: components["schemas"]["InRoom_FloorPlan"];
+        } | {
+            /** @enum {string} */
+            entity: "placed";
+            /** @description Where a device stands. */
+            value: components["schemas"]["Placed"];
+        } | {
+            /** @enum {string} */
             entity: "accepted";
             /** @description A finding that was accepted. */
             value: components["schemas"]["InRoom_Accepted"];
@@ -4082,7 +4184,7 @@ export interface components {
          * @description What kind of entity an id belongs to.
          * @enum {string}
          */
-        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "accepted" | "picture" | "measurement" | "result" | "order";
+        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "floor" | "placed" | "accepted" | "picture" | "measurement" | "result" | "order";
         /** @description An entity as the page keeps it: codes without their captures, pictures without their bytes. */
         EntityView: {
             /** @enum {string} */
@@ -4140,6 +4242,14 @@ export interface components {
             /** @enum {string} */
             entity: "plans";
             value: components["schemas"]["InRoom_RoomPlans"];
+        } | {
+            /** @enum {string} */
+            entity: "floor";
+            value: components["schemas"]["InRoom_FloorPlan"];
+        } | {
+            /** @enum {string} */
+            entity: "placed";
+            value: components["schemas"]["Placed"];
         } | {
             /** @enum {string} */
             entity: "accepted";
@@ -4438,6 +4548,11 @@ export interface components {
             /** @description What it senses. */
             senses: components["schemas"]["Sense"];
         };
+        /**
+         * @description On what figures rest.
+         * @enum {string}
+         */
+        FiguresFrom: "invented" | "data-sheet" | "common-practice" | "measured";
         /** @description One finding: a sentence with its reason, and where to mend it. */
         Finding: {
             /** @description Why somebody has accepted it; none where nobody has. */
@@ -4601,6 +4716,38 @@ export interface components {
             /** @enum {string} */
             kind: "changed-since";
             number: number;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            gateway: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "out-of-reach";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            gateway: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "barely-reached";
+            tenths_db: number;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            gateway: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "behind-screen";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "lens-does-not-fit";
+            why: string;
+        } | {
+            cm: number;
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "edge-hidden";
+            seats: string[];
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "too-dim";
+            white: number;
         } | {
             device: components["schemas"]["DeviceId"];
             hi_ms: number;
@@ -4972,6 +5119,81 @@ export interface components {
             /** @description The label in lines. */
             set: string[];
         };
+        /** @description The floor plan of a room. One with no length is none. */
+        FloorPlan: {
+            /**
+             * @description Where its corner with the least x and y stands on the plan of the house, in mm.
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at_mm: number[];
+            /**
+             * @description What its ceiling is made of.
+             * @default plaster
+             */
+            ceiling: components["schemas"]["Material"];
+            /**
+             * @description Cupboards and shelves.
+             * @default []
+             */
+            cupboards: components["schemas"]["Cupboard"][];
+            /**
+             * @description Daylight on the screen wall with everything open, in lux.
+             * @default 0
+             */
+            daylight_lux: number;
+            /**
+             * @description What its floor is made of.
+             * @default plaster
+             */
+            floor: components["schemas"]["Material"];
+            /**
+             * @description Lamps, zone by zone.
+             * @default []
+             */
+            lamps: components["schemas"]["Lamp"][];
+            /**
+             * @description Doors and windows.
+             * @default []
+             */
+            openings: components["schemas"]["Opening"][];
+            /**
+             * @description Where people sit.
+             * @default []
+             */
+            seats: components["schemas"]["Seat"][];
+            /**
+             * @description Length (x), width (y) and height (z), in mm.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            size_mm: number[];
+            /**
+             * @description Where gateways may be mounted, besides the usual places.
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * @description On which storey; 0 is the ground floor.
+             * @default 0
+             */
+            storey: number;
+            /**
+             * @description What its walls are made of: left, right, top, bottom.
+             * @default [
+             *       "plaster",
+             *       "plaster",
+             *       "plaster",
+             *       "plaster"
+             *     ]
+             */
+            walls: components["schemas"]["Material"][];
+        };
         /**
          * @description How a payload is written.
          * @enum {string}
@@ -5061,6 +5283,61 @@ export interface components {
             lost: components["schemas"]["LostAt"][];
             /** @description What comes next. */
             next: components["schemas"]["NextBurst"];
+        };
+        /** @description A box of the answer. */
+        GatewayAt: {
+            /** @description Where, in mm. */
+            at_mm: number[];
+            /** @description Where it looks, in degrees. */
+            azimuth_deg: number;
+            /** @description What it costs with its leads, in the smallest unit of the house's money. */
+            price: number;
+            /** @description Which model. */
+            profile: components["schemas"]["ProfileId"];
+            /** @description In which room. */
+            room: components["schemas"]["RoomId"];
+            /** @description Devices that it serves, each with its margin in dB; with a lead where that is said. */
+            serves: components["schemas"]["ServedDevice"][];
+            /** @description What the spot is called, or how it lies. */
+            spot: string;
+        };
+        /** @description What is reached from a gateway. */
+        GatewayReach: {
+            /** @description Devices that are placed and understand it. */
+            lines: components["schemas"]["ReachLine"][];
+            /** @description Devices of the room for which no claim is made: they are not placed, or nothing is known of their window. */
+            unknown: components["schemas"]["DeviceId"][];
+        };
+        /** @description The cheapest set, and what else there is. */
+        GatewaySet: {
+            /** @description Devices of which no two can be served by one box: so many boxes are needed at least. */
+            apart: components["schemas"]["DeviceId"][];
+            /** @description No set costs less. */
+            bound: number;
+            /** @description The boxes. */
+            boxes: components["schemas"]["GatewayAt"][];
+            /**
+             * Format: double
+             * @description The smallest margin, in dB.
+             */
+            least_db: number;
+            /** @description The usual alternatives, priced: what, and what it costs; none where it does not reach everything. */
+            others: components["schemas"]["Alternative"][];
+            /** @description What all of it costs. */
+            price: number;
+            /** @description Is that proved? */
+            proved: boolean;
+            /** @description Devices for which no claim is made: they are not placed, or nothing is known of them. */
+            unknown: components["schemas"]["DeviceId"][];
+            /** @description Devices that nothing reaches. */
+            unreached: components["schemas"]["DeviceId"][];
+            /** @description In a sentence or two. */
+            words: string[];
+        };
+        /** @description For which rooms. */
+        GatewaysRequest: {
+            /** @description The whole house, instead of this room. */
+            whole_house?: boolean;
         };
         /**
          * @description What a finger does to a key.
@@ -5433,6 +5710,8 @@ export interface components {
             measurements: components["schemas"]["Measurement"][];
             /** @description What is missing. */
             orders: components["schemas"]["Order"][];
+            /** @description Where its devices stand. */
+            placed: components["schemas"]["Placed"][];
             /** @description Its profiles. */
             profiles: components["schemas"]["Profile"][];
             redo?: components["schemas"]["HistoryStep"] | null;
@@ -5541,6 +5820,84 @@ export interface components {
             room: components["schemas"]["RoomId"];
         };
         /** @description Something and the room that it belongs to. */
+        InRoom_FloorPlan: {
+            /**
+             * @description Where its corner with the least x and y stands on the plan of the house, in mm.
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at_mm: number[];
+            /**
+             * @description What its ceiling is made of.
+             * @default plaster
+             */
+            ceiling: components["schemas"]["Material"];
+            /**
+             * @description Cupboards and shelves.
+             * @default []
+             */
+            cupboards: components["schemas"]["Cupboard"][];
+            /**
+             * @description Daylight on the screen wall with everything open, in lux.
+             * @default 0
+             */
+            daylight_lux: number;
+            /**
+             * @description What its floor is made of.
+             * @default plaster
+             */
+            floor: components["schemas"]["Material"];
+            /**
+             * @description Lamps, zone by zone.
+             * @default []
+             */
+            lamps: components["schemas"]["Lamp"][];
+            /**
+             * @description Doors and windows.
+             * @default []
+             */
+            openings: components["schemas"]["Opening"][];
+            /**
+             * @description Where people sit.
+             * @default []
+             */
+            seats: components["schemas"]["Seat"][];
+            /**
+             * @description Length (x), width (y) and height (z), in mm.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            size_mm: number[];
+            /**
+             * @description Where gateways may be mounted, besides the usual places.
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * @description On which storey; 0 is the ground floor.
+             * @default 0
+             */
+            storey: number;
+            /**
+             * @description What its walls are made of: left, right, top, bottom.
+             * @default [
+             *       "plaster",
+             *       "plaster",
+             *       "plaster",
+             *       "plaster"
+             *     ]
+             */
+            walls: components["schemas"]["Material"][];
+        } & {
+            /** @description The room. */
+            room: components["schemas"]["RoomId"];
+        };
+        /** @description Something and the room that it belongs to. */
         InRoom_KeptStory: {
             /** @description How the devices stand at its end. */
             ends: components["schemas"]["End"][];
@@ -5638,6 +5995,24 @@ export interface components {
             /** @description The rules, in the order of the activities, those that lead to off last. */
             rules: components["schemas"]["AdoptionRule"][];
         };
+        /** @description An infrared emitter. */
+        InfraredEmitter: {
+            /** @description The angle at which half of that is left, in degrees. */
+            half_deg: number;
+            /** @description How many leads can be plugged in. */
+            leads?: number;
+            /** @description Its radiant intensity straight ahead, in mW/sr. */
+            mw_per_sr: number;
+            /** @description Can it send on several outputs at once? */
+            several_at_once?: boolean;
+        };
+        /** @description An infrared window. */
+        InfraredWindow: {
+            /** @description The angle at which it needs twice as much, in degrees. */
+            half_deg: number;
+            /** @description The least irradiance that it follows straight ahead, in µW/m². */
+            least_uw_per_m2: number;
+        };
         /** @description A socket that takes a signal in. */
         Input: {
             /** @description What plugs in. */
@@ -5691,6 +6066,11 @@ export interface components {
             /** @enum {string} */
             kind: "pjlink";
         };
+        /**
+         * @description Whether a frame is heard.
+         * @enum {string}
+         */
+        IsHeard: "surely" | "maybe" | "surely-not";
         /** @description What was heard, and what follows. */
         Judgement: {
             body?: components["schemas"]["CodeBody"] | null;
@@ -5827,6 +6207,15 @@ export interface components {
          * @enum {string}
          */
         Labels: "engraved" | "stickers" | "braille";
+        /** @description A lamp of a zone. */
+        Lamp: {
+            /** @description Where, in mm. */
+            at_mm: number[];
+            /** @description Its light at 100 %, in lm. */
+            lumens: number;
+            /** @description Of which zone. */
+            zone: components["schemas"]["ZoneId"];
+        };
         /** @description A lap that the rehearsal room begins. */
         LapToBegin: {
             /** @description Of which device. */
@@ -6309,6 +6698,11 @@ export interface components {
             /** @description What it is. */
             what: components["schemas"]["Mapped"];
         };
+        /**
+         * @description What a surface is made of: how much infrared light comes back from it, and what it takes of radio.
+         * @enum {string}
+         */
+        Material: "plaster" | "wood" | "dark-cloth" | "brick" | "concrete" | "glass";
         /** @description The switch matrix of a room. */
         Matrix: {
             /** @description Every pair of two different ones. */
@@ -6846,6 +7240,49 @@ export interface components {
             /** @description Its kind. */
             kind: components["schemas"]["EntityKind"];
         };
+        /** @description A door or a window. */
+        Opening: {
+            /** @description How high its lower edge is above the floor, in mm. */
+            bottom_mm: number;
+            /** @description Where it begins along the wall, from the corner with the smaller x or y, in mm. */
+            from_mm: number;
+            /** @description How high it is, in mm. */
+            height_mm: number;
+            /** @description What it is. */
+            kind: components["schemas"]["OpeningKind"];
+            /** @description In which wall. */
+            wall: components["schemas"]["Wall"];
+            /** @description How wide it is, in mm. */
+            width_mm: number;
+        };
+        /**
+         * @description What an opening is.
+         * @enum {string}
+         */
+        OpeningKind: "door" | "window";
+        /** @description What is known of a model in space. Every figure is of the model and may be typed in; what is not known is none. */
+        Optics: {
+            /** @default null */
+            emits: components["schemas"]["InfraredEmitter"] | null;
+            /**
+             * @description On what these figures rest.
+             * @default invented
+             */
+            figures: components["schemas"]["FiguresFrom"];
+            /** @default null */
+            hears: components["schemas"]["InfraredWindow"] | null;
+            /** @default null */
+            lens: components["schemas"]["ProjectorLens"] | null;
+            /**
+             * @description What it costs, in the smallest unit of the house's money; none where it is no article.
+             * @default null
+             */
+            price: number | null;
+            /** @default null */
+            radio: components["schemas"]["RadioLink"] | null;
+            /** @default null */
+            surface: components["schemas"]["PictureSurface"] | null;
+        };
         /** @description Something that a house still needs. */
         Order: {
             /** @description Its id. */
@@ -7120,6 +7557,25 @@ export interface components {
             /** @description Its id. */
             id: components["schemas"]["PictureId"];
         };
+        /** @description A surface with a picture. */
+        PictureSurface: {
+            /** @description What it leaves of ambient light, in %. */
+            ambient_percent: number;
+            /** @description What hangs below the picture, in mm. */
+            below_mm?: number;
+            /** @description The black cloth above the picture when it is down, in mm; 0 where nothing comes down. */
+            black_mm?: number;
+            /** @description Its gain straight ahead, in hundredths; 100 for a display. */
+            gain_hundredths: number;
+            /** @description The angle at which half of its gain is left, in degrees; 90 where it is matt. */
+            half_gain_deg: number;
+            /** @description Its mass, in g. */
+            mass_g?: number;
+            /** @description How much infrared light goes through it, in %: 5 where it is perforated (*from memory*). */
+            passes_percent?: number;
+            /** @description Its width and its height, in mm. */
+            size_mm: number[];
+        };
         /** @description Where a finding is. */
         Place: {
             activity?: components["schemas"]["ActivityId"] | null;
@@ -7132,6 +7588,28 @@ export interface components {
             stage: components["schemas"]["Stage"];
             surface?: components["schemas"]["SurfaceId"] | null;
         };
+        /** @description A device that stands somewhere. */
+        Placed: {
+            /** @description Its middle, in mm; of a screen that comes down, the middle of its case. */
+            at_mm: number[];
+            /** @description Where its front looks, in degrees from x towards y (−180 to 180). */
+            azimuth_deg: number;
+            /** @description Which. A device stands in one place. */
+            device: components["schemas"]["DeviceId"];
+            /** @description How far up, in degrees (−90 to 90). */
+            elevation_deg: number;
+            /** @description Its id. */
+            id: components["schemas"]["PlacedId"];
+            /** @description Devices to whose windows a lead of this gateway is stuck. */
+            leads?: components["schemas"]["DeviceId"][];
+            /** @description How large it is: wide, deep and high, in mm. */
+            size_mm: number[];
+        };
+        /**
+         * Format: uuid
+         * @description A thing that stands somewhere.
+         */
+        PlacedId: string;
         /** @description A plan. */
         Plan: {
             /** @description The cables of the sound. */
@@ -7433,6 +7911,7 @@ export interface components {
             motion?: components["schemas"]["Motion"] | null;
             /** @description The ways in which the model can be told something. */
             offers: components["schemas"]["Offer"][];
+            optics?: components["schemas"]["Optics"] | null;
             /** @description Its outputs. */
             outputs: components["schemas"]["Output"][];
             /** @description How power is switched. */
@@ -7469,6 +7948,25 @@ export interface components {
              * @default
              */
             phone: string;
+        };
+        /** @description A lens of a projector. */
+        ProjectorLens: {
+            /** @description Its contrast, to 1. */
+            contrast: number;
+            /** @description What is left of its light by lens, mode and age, in %. */
+            kept_percent: number;
+            /** @description Its light, in lm. */
+            lumens: number;
+            /** @description Its raster: columns and lines. */
+            raster: number[];
+            /** @description How far sideways, in % of its width. */
+            shift_h_percent: number;
+            /** @description How far the picture shifts up or down, in % of its height. */
+            shift_v_percent: number;
+            /** @description The least throw ratio, in hundredths. */
+            throw_least_hundredths: number;
+            /** @description The greatest throw ratio, in hundredths. */
+            throw_most_hundredths: number;
         };
         /**
          * @description The protocols that are built in, by their names.
@@ -7543,6 +8041,15 @@ export interface components {
             code: "ook-tristate-12";
             /** @description In the order of sending. */
             trits: components["schemas"]["Trit"][];
+        };
+        /** @description A radio. */
+        RadioLink: {
+            /** @description The gain of its antenna, in tenths of a dB. */
+            gain_tenths_db: number;
+            /** @description What it needs, in dBm; none where it only sends. */
+            needs_dbm?: number | null;
+            /** @description What it sends, in tenths of a dBm; none where it only receives. */
+            sends_tenths_dbm?: number | null;
         };
         /** @description A capture that reads as a fixed code. */
         RadioReading: {
@@ -7625,6 +8132,134 @@ export interface components {
             /** @description The digits, 1 to 6 of them. */
             number: string;
         };
+        /**
+         * @description The field of a gateway on the plan of its room: the margin of a window that looks like a device's, at its height, at every
+         *     place.
+         */
+        ReachField: {
+            /** @description How many there are along the length of the room. */
+            columns: number;
+            /**
+             * Format: double
+             * @description The height at which it is drawn, in m.
+             */
+            height_m: number;
+            /** @description And along its width. */
+            rows: number;
+            /**
+             * Format: double
+             * @description How far its places are apart, in m.
+             */
+            step_m: number;
+            /** @description The margin at each, in tenths of a dB, row by row; the least there is in the dark. */
+            tenths_db: number[];
+        };
+        /** @description What would help. */
+        ReachHelp: {
+            /** @description To this azimuth, in degrees. */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description By how much that is, in degrees.
+             */
+            by_deg: number;
+            /** @description And this elevation, in degrees. */
+            elevation_deg: number;
+            /** @enum {string} */
+            help: "turn";
+            /**
+             * Format: double
+             * @description The margin then, in dB.
+             */
+            margin_db: number;
+        } | {
+            /** @enum {string} */
+            help: "lead";
+        } | {
+            /** @enum {string} */
+            help: "open";
+            /**
+             * Format: double
+             * @description The margin then, in dB.
+             */
+            margin_db: number;
+        } | {
+            /** @description To here, in mm. */
+            at_mm: number[];
+            /**
+             * Format: double
+             * @description How far that is, in m.
+             */
+            by_m: number;
+            /** @enum {string} */
+            help: "move";
+            /**
+             * Format: double
+             * @description The margin then, in dB.
+             */
+            margin_db: number;
+        };
+        /** @description How a device of a room is reached by a gateway. */
+        ReachLine: {
+            /**
+             * Format: double
+             * @description The same with screens up and doors open.
+             */
+            best_db?: number | null;
+            /** @description The device. */
+            device: components["schemas"]["DeviceId"];
+            /** @description Whether a frame is heard, whatever the screens do. */
+            hears: components["schemas"]["IsHeard"];
+            /** @description What would help, the least trouble first. */
+            help: components["schemas"]["ReachHelp"][];
+            /** @description Is it reached by a lead? */
+            lead: boolean;
+            /**
+             * Format: double
+             * @description By infrared or by radio, in dB over what it needs; none in the dark.
+             */
+            margin_db?: number | null;
+            /**
+             * Format: double
+             * @description How far it is, in m.
+             */
+            metres: number;
+            /** @description What that says. */
+            reached: components["schemas"]["ReachedHow"];
+            why?: components["schemas"]["ReachWhy"] | null;
+        };
+        /** @description What a gateway reaches. */
+        ReachView: {
+            field?: components["schemas"]["ReachField"] | null;
+            /** @description Devices with their margins. */
+            reach: components["schemas"]["GatewayReach"];
+        };
+        /** @description Why a device is not reached. */
+        ReachWhy: {
+            /** @description Which. */
+            screen: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            why: "screen";
+        } | {
+            /** @description What it is called. */
+            name: string;
+            /** @enum {string} */
+            why: "cupboard";
+        } | {
+            /** @enum {string} */
+            why: "turned-away";
+        } | {
+            /** @enum {string} */
+            why: "looks-away";
+        } | {
+            /** @enum {string} */
+            why: "far";
+        };
+        /**
+         * @description How a device is reached.
+         * @enum {string}
+         */
+        ReachedHow: "reaches" | "barely" | "not";
         /** @description What a device calls an input. */
         ReadBack: {
             /** @description The name that it reports. */
@@ -7941,6 +8576,8 @@ export interface components {
         Room: {
             /** @description Findings that somebody has looked at and accepted. */
             accepted?: components["schemas"]["Accepted"][];
+            /** @description Its floor plan; one that was never drawn has no length. */
+            floor?: components["schemas"]["FloorPlan"];
             /** @description Its id. */
             id: components["schemas"]["RoomId"];
             /** @description Its zones, looks, cues and mode switches. */
@@ -8058,6 +8695,44 @@ export interface components {
             switches?: components["schemas"]["ModeSwitch"][];
             /** @description What is dimmed together. */
             zones?: components["schemas"]["Zone"][];
+        };
+        /** @description The picture of a room. */
+        RoomPicture: {
+            /**
+             * Format: double
+             * @description Ambient light on the picture by lamps and daylight, in lux.
+             */
+            ambient_lux: number;
+            /**
+             * Format: double
+             * @description How high its bottom edge is above the floor, in m.
+             */
+            bottom_m: number;
+            /**
+             * Format: double
+             * @description The distance at which a pixel is one arc minute, in m.
+             */
+            design_m: number;
+            /**
+             * Format: double
+             * @description Its diagonal, in m.
+             */
+            diagonal_m: number;
+            /** @description What shows it: the screen, or the display. */
+            on: components["schemas"]["DeviceId"];
+            /** @description What a practitioner would remark, each in a sentence. */
+            remarks: string[];
+            /** @description Seats, in the order of the plan. */
+            seats: components["schemas"]["SeatLine"][];
+            /** @description Its width and height, in m. */
+            size_m: number[];
+            stop?: components["schemas"]["StopLine"] | null;
+            throw?: components["schemas"]["ThrowLine"] | null;
+            /**
+             * Format: double
+             * @description The luminance of white straight ahead, in cd/m²; none where nothing is known of the light.
+             */
+            white?: number | null;
         };
         /** @description How the plans of a room are made. */
         RoomPlans: {
@@ -8250,6 +8925,63 @@ export interface components {
             /** @description Left on and followed. */
             on: components["schemas"]["School"];
         };
+        /** @description A place where somebody sits. */
+        Seat: {
+            /** @description Where its eye is, in mm. */
+            eye_mm: number[];
+            /** @description What it is called: *front row, middle*. */
+            name: string;
+            /** @description Its row, counted from 1 at the picture. */
+            row: number;
+        };
+        /** @description What a seat sees, as a line. */
+        SeatLine: {
+            /**
+             * Format: double
+             * @description The contrast that is left, to 1; none where nothing is known of the light.
+             */
+            contrast?: number | null;
+            /**
+             * Format: double
+             * @description From the eye to the middle of the picture, in m.
+             */
+            distance_m: number;
+            /** @description What the seat is called. */
+            name: string;
+            /**
+             * Format: double
+             * @description Off the axis, in degrees.
+             */
+            off_axis_deg: number;
+            /**
+             * Format: double
+             * @description How far it sees over the heads in front to the bottom edge, in m; less than 0 where that is hidden, none where nobody sits
+             *     in front.
+             */
+            over_heads_m?: number | null;
+            /**
+             * Format: double
+             * @description Pixels in a degree.
+             */
+            pixels_per_degree: number;
+            /** @description Its row, counted from 1 at the picture. */
+            row: number;
+            /**
+             * Format: double
+             * @description Up to the top edge, in degrees.
+             */
+            up_deg: number;
+            /**
+             * Format: double
+             * @description The luminance of white, in cd/m²; none where nothing is known of the light.
+             */
+            white?: number | null;
+            /**
+             * Format: double
+             * @description From edge to edge, in degrees.
+             */
+            wide_deg: number;
+        };
         /** @description What one device showed. */
         SeenDevice: {
             /** @description Which. */
@@ -8335,6 +9067,18 @@ export interface components {
          * @enum {string}
          */
         Sense: "power-draw" | "light" | "contact";
+        /** @description A device that a box serves. */
+        ServedDevice: {
+            /** @description Which. */
+            device: components["schemas"]["DeviceId"];
+            /** @description By a lead? */
+            lead: boolean;
+            /**
+             * Format: double
+             * @description With what margin, in dB.
+             */
+            margin_db: number;
+        };
         /** @description A call of the household. */
         ServiceCall: {
             /**
@@ -8599,6 +9343,13 @@ export interface components {
             /** @description Of what. */
             of: components["schemas"]["Called"];
         };
+        /** @description A spot at which a gateway may be mounted. */
+        Spot: {
+            /** @description Where, in mm. */
+            at_mm: number[];
+            /** @description What it is called. */
+            name: string;
+        };
         /**
          * @description Which stage of the work mends it.
          * @enum {string}
@@ -8706,6 +9457,35 @@ export interface components {
          * @enum {string}
          */
         StepState: "waiting" | "sending" | "sent" | "failed" | "dropped";
+        /** @description How far the screen comes down. */
+        StopLine: {
+            /** @description When the stop is sent after leaving the upper limit, in ms; 0 where it goes to its lower limit. */
+            after_ms: number;
+            /**
+             * Format: double
+             * @description How high the bottom edge of the picture is, in m.
+             */
+            bottom_m: number;
+            /**
+             * Format: double
+             * @description How far down that is, in % of the whole way.
+             */
+            percent: number;
+            /** @description The screen. */
+            screen: components["schemas"]["DeviceId"];
+            /**
+             * Format: double
+             * @description The same in m.
+             */
+            spread_m: number;
+            /**
+             * Format: double
+             * @description How far off that may be to either side, in % of the way.
+             */
+            spread_percent: number;
+            /** @description Why it cannot be stopped there; none where it can. */
+            wrong?: string | null;
+        };
         /** @description The stopwatch of a room. */
         Stopwatch: {
             /** @description Devices whose shortest pause can be found, each with the keys that may be sent in bursts. */
@@ -9150,6 +9930,33 @@ export interface components {
             /** @description How long of that is waiting, in s. */
             waiting_s: number;
         };
+        /** @description How the projector stands to its picture. */
+        ThrowLine: {
+            /**
+             * Format: double
+             * @description From the lens to the picture, in m.
+             */
+            distance_m: number;
+            /** @description Does the spot fit the lens? */
+            fits: boolean;
+            /** @description The projector. */
+            projector: components["schemas"]["DeviceId"];
+            /**
+             * Format: double
+             * @description Distance over width.
+             */
+            ratio: number;
+            /** @description The least and the greatest ratio of its lens. */
+            ratios: number[];
+            /** @description The shift that is needed, up and sideways, in %. */
+            shift_percent: number[];
+            /** @description What its lens has of both, in %. */
+            shifts_percent: number[];
+            /** @description The narrowest and the widest picture from here, in m. */
+            widths_m: number[];
+            /** @description What is wrong, in a sentence; none where it fits. */
+            wrong?: string | null;
+        };
         /** @description The time of the world in a rehearsal. */
         TimeRequest: {
             /** @description By the clock of the house: `2027-01-15T20:00`. */
@@ -9530,6 +10337,11 @@ export interface components {
             /** @description The wait, in the first verdict that needs it. */
             rest: components["schemas"]["RestsOn"];
         };
+        /**
+         * @description A wall of a room.
+         * @enum {string}
+         */
+        Wall: "left" | "right" | "top" | "bottom";
         /** @description Something that a device can be told over the network, in words of its own protocol. */
         Want: {
             /** @description On? */
@@ -14927,6 +15739,240 @@ export interface operations {
             };
         };
     };
+    cheapest_gateways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatewaysRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GatewaySet"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    apply_gateways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatewaysRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     other_hands: {
         parameters: {
             query: {
@@ -15670,6 +16716,81 @@ export interface operations {
             };
         };
     };
+    room_picture: {
+        parameters: {
+            query?: {
+                /** @description How high its bottom edge should be above the floor, in mm; all the way down, if none. */
+                bottom_mm?: number;
+                /** @description Which look lights the room; dark, if none. */
+                look?: components["schemas"]["LookId"];
+                /** @description Is daylight let in? */
+                daylight?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomPicture"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plan: {
         parameters: {
             query: {
@@ -15767,6 +16888,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Counterexample"] | null;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    room_reach: {
+        parameters: {
+            query: {
+                /** @description Which gateway. */
+                gateway: components["schemas"]["DeviceId"];
+                /** @description For which device the field is drawn: at its height, with its window; none without it. */
+                device?: components["schemas"]["DeviceId"];
+                /** @description Are all screens of the room down? */
+                down?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachView"];
                 };
             };
             /** @description The address or the body cannot be read. */

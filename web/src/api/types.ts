@@ -199,6 +199,37 @@ export type GapDevice = Schemas["GapDevice"];
 export type LineKind = Schemas["LineKind"];
 export type LogbookLine = Schemas["LogbookLine"];
 export type Measurement = Schemas["Measurement"];
+/** Three lengths in mm: along x, y and z. */
+export type Three = [number, number, number];
+export type Placed = Omit<Schemas["Placed"], "at_mm" | "size_mm"> & { at_mm: Three; size_mm: Three };
+export type Seat = Omit<Schemas["Seat"], "eye_mm"> & { eye_mm: Three };
+export type Cupboard = Omit<Schemas["Cupboard"], "at_mm" | "size_mm"> & { at_mm: Three; size_mm: Three };
+export type Lamp = Omit<Schemas["Lamp"], "at_mm"> & { at_mm: Three };
+/** A floor plan, all of it said. */
+export type FloorPlan = Omit<
+  Required<Schemas["FloorPlan"]>,
+  "size_mm" | "at_mm" | "seats" | "cupboards" | "lamps"
+> & { size_mm: Three; at_mm: [number, number]; seats: Seat[]; cupboards: Cupboard[]; lamps: Lamp[] };
+export type Opening = Schemas["Opening"];
+export type Material = Schemas["Material"];
+export type PictureSurface = Omit<Schemas["PictureSurface"], "size_mm"> & { size_mm: [number, number] };
+export type ReachField = Schemas["ReachField"];
+export type ReachLine = Schemas["ReachLine"];
+export type ReachHelp = Schemas["ReachHelp"];
+export type ReachWhy = Schemas["ReachWhy"];
+export type Reach = Schemas["GatewayReach"];
+export type RoomPicture = Omit<Schemas["RoomPicture"], "size_m" | "throw"> & {
+  size_m: [number, number];
+  throw?:
+    | (Omit<Schemas["ThrowLine"], "ratios" | "shift_percent" | "shifts_percent" | "widths_m"> & {
+        ratios: [number, number];
+        shift_percent: [number, number];
+        shifts_percent: [number, number];
+        widths_m: [number, number];
+      })
+    | null;
+};
+export type GatewaySet = Schemas["GatewaySet"];
 export type Order = Schemas["Order"];
 export type OrderLine = Schemas["OrderListLine"];
 export type OrderState = Schemas["OrderState"];

@@ -23,6 +23,7 @@ export const PARTS = {
   kit: [
     ["devices", "Devices"],
     ["wiring", "Wiring"],
+    ["plan", "Plan"],
     ["addresses", "Addresses"],
     ["records", "Records"],
     ["models", "Models"],

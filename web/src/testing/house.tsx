@@ -38,6 +38,7 @@ export function house(part: Partial<HouseView> = {}): HouseView {
     codes: [],
     code_sets: [],
     activities: [],
+    placed: [],
     measurements: [],
     results: [],
     orders: [],

@@ -209,7 +209,13 @@ pub fn hot_until(site: &Site, device: DeviceId, now: Timestamp) -> Option<Timest
 #[must_use]
 pub fn is_hot(site: &Site, lap: &Measurement) -> bool {
     let began = lap.at.checked_sub(SignedDuration::from_millis(i64::from(lap.ms))).unwrap_or(lap.at);
-    lap.seen == SeenIn::House && is_start(lap.timing) && hot_until(site, lap.device, began).is_some()
+    let cools_ms = site.profile_of(lap.device).map_or(0, |own| own.times.cool_down.hi_ms);
+    let others = laps(site, lap.device, is_start).filter(|own| own.id != lap.id && own.at <= lap.at);
+    let cooled = others
+        .map(|own| own.at)
+        .max()
+        .and_then(|last| last.checked_add(SignedDuration::from_millis(i64::from(cools_ms))).ok());
+    lap.seen == SeenIn::House && is_start(lap.timing) && cooled.is_some_and(|until| began < until)
 }
 
 #[cfg(test)]

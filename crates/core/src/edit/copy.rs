@@ -145,6 +145,7 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         lighting: with_ids(&original.lighting, &others),
         surfaces: with_ids(&original.surfaces, &others),
         voice: crate::model::Voice { synced: None, ..with_ids(&original.voice, &others) },
+        floor: with_ids(&original.floor, &others),
         ..copy
     };
     let mut all = vec![Entity::Room(crate::model::RoomCard::from(&copy))];
@@ -163,6 +164,12 @@ pub fn room(site: &Site, id: RoomId, fresh: &mut impl FnMut() -> Uuid) -> Option
         all.push(Entity::Activity(moved));
     }
     all.extend(crate::model::parts(&copy));
+    for own in &site.placed {
+        if let Some(&device) = ids.get(&own.device) {
+            let leads = own.leads.iter().map(|lead| twin(*lead)).collect();
+            all.push(Entity::Placed(crate::model::Placed { id: fresh().into(), device, leads, ..own.clone() }));
+        }
+    }
     Some(all)
 }
 

@@ -22,7 +22,8 @@ pub use valid::EditError;
 pub use valid::plans::{deed as valid_deed, faults as valid_faults};
 pub(crate) use valid::{ACTIVITIES_MAX, ROOMS_MAX, ids_in, whole};
 
-use crate::model::{Code, Connection, Profile, Site};
+use crate::id::DeviceId;
+use crate::model::{Code, Connection, Placed, Profile, Site};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -103,6 +104,17 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
                 if let Entity::Profile(profile) = entity {
                     changes = orphans_of_profile(site, profile);
                 }
+                if let Entity::Device(device) = entity
+                    && site.device(device.id).is_some_and(|known| known.room != device.room)
+                {
+                    changes = unplaced(site, device.id);
+                }
+            }
+            if let (Some(Entity::Floor(floor)), None) = (&before, &after) {
+                // Without a plan nothing of the room has a place.
+                let here: Vec<DeviceId> =
+                    site.devices.iter().filter(|own| own.room == floor.room).map(|own| own.id).collect();
+                changes = here.into_iter().flat_map(|device| unplaced(site, device)).collect();
             }
             changes.push(Change { before, after });
             carry_out(site, &changes);
@@ -116,6 +128,7 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
                     let readings = site.measurements.iter().filter(|own| own.device == device.id).cloned();
                     let mut gone: Vec<Change> =
                         readings.map(|own| Change { before: Some(Entity::Measurement(own)), after: None }).collect();
+                    gone.extend(unplaced(site, device.id));
                     gone.extend(hanging_on(
                         site,
                         |c| c.from_device == device.id || c.to_device == device.id,
@@ -141,6 +154,18 @@ pub fn apply(site: &mut Site, edit: &Edit) -> Result<Vec<Change>, EditError> {
             Ok(changes)
         }
     }
+}
+
+/// A device that goes leaves its place, and takes the leads that were stuck to its window.
+fn unplaced(site: &Site, device: DeviceId) -> Vec<Change> {
+    let touched = site.placed.iter().filter(|own| own.device == device || own.leads.contains(&device));
+    let change = |own: &Placed| {
+        let mut after = own.clone();
+        after.leads.retain(|lead| *lead != device);
+        let after = (own.device != device).then_some(Entity::Placed(after));
+        Change { before: Some(Entity::Placed(own.clone())), after }
+    };
+    touched.map(change).collect()
 }
 
 /// Would this entity be accepted in a site that holds it, or everything that it refers to?

@@ -201,6 +201,12 @@ pub fn weight_and_title(kind: &FindingKind) -> (Weight, &'static str) {
         K::NoMac { .. } => (Stops, "No MAC address"),
         K::WrongBand { .. } => (Stops, "Wrong band"),
         K::Assumed { .. } => (Caution, "Assumed"),
+        K::OutOfReach { .. } => (Caution, "Not reached"),
+        K::BarelyReached { .. } => (Caution, "Barely reached"),
+        K::BehindScreen { .. } => (Caution, "Hidden by the screen"),
+        K::LensDoesNotFit { .. } => (Caution, "Does not fit the lens"),
+        K::EdgeHidden { .. } => (Caution, "Bottom edge hidden"),
+        K::TooDim { .. } => (Remark, "Too dim"),
         K::ReadingOutside { .. } => (Caution, "Outside its interval"),
         K::FailedInHouse { .. } => (Caution, "Failed in the house"),
         K::ChangedSince { .. } => (Remark, "Changed since"),
@@ -295,6 +301,12 @@ pub fn place(site: &Site, kind: &FindingKind) -> Place {
         | K::NoMac { device }
         | K::WrongBand { device }
         | K::Assumed { device, .. }
+        | K::OutOfReach { device, .. }
+        | K::BarelyReached { device, .. }
+        | K::BehindScreen { device, .. }
+        | K::LensDoesNotFit { device, .. }
+        | K::EdgeHidden { device, .. }
+        | K::TooDim { device, .. }
         | K::CutOff { device, .. }
         | K::KeepClear { device, .. } => Place::on(Stage::Kit).device(device),
         K::ReadingOutside { device, .. } => Place::on(Stage::Handover).device(device),

@@ -162,6 +162,32 @@ impl Say<'_> {
                     "{things} been changed since handover {number}. Test what is stale, and hand over again; Papers compares the two."
                 )
             }
+            K::OutOfReach { device: id, gateway } => format!(
+                "{} does not hear {} where both stand. Plan in Kit says why, and what would help: a lead on its window, another spot, an open door.",
+                device(id),
+                device(gateway)
+            ),
+            K::BarelyReached { device: id, gateway, tenths_db } => format!(
+                "{} hears {} with {:.1} dB to spare, and 6 dB are wanted: dust or a coffee cup may be enough to lose a press. Turn the gateway in Plan, or stick a lead to its window.",
+                device(id),
+                device(gateway),
+                f64::from(*tenths_db) / 10.0
+            ),
+            K::BehindScreen { device: id, gateway } => format!(
+                "{} does not hear {} while a screen is down. Send to it before the screen moves, or stick a lead to its window.",
+                device(id),
+                device(gateway)
+            ),
+            K::LensDoesNotFit { device: id, why } => format!("{}: {why}", device(id)),
+            K::EdgeHidden { device: id, seats, cm } => format!(
+                "From {} heads in front hide the bottom edge of {} by up to {cm} cm. Raise the picture or the row.",
+                seats.join(", "),
+                device(id)
+            ),
+            K::TooDim { device: id, white } => format!(
+                "White on {} is {white} cd/m²: cinema white is 48 cd/m² (SMPTE ST 431-1). A smaller picture, more gain or more light would do.",
+                device(id)
+            ),
             K::Assumed { device: id, time, lo_ms, hi_ms } => {
                 let does = match time {
                     AssumedTime::WarmUp => "starts up in",

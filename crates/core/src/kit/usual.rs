@@ -99,6 +99,7 @@ pub fn profile(kind: DeviceKind, fresh: &mut impl FnMut() -> Uuid) -> Profile {
         outputs: if gives { vec![plug_out(fresh)] } else { vec![] },
         functions,
         unlisted: vec![],
+        optics: None,
     }
 }
 

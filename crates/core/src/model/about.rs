@@ -44,6 +44,7 @@ impl Entity {
             Self::Device(own) => About::device(site, own.id),
             Self::Code(own) => About::device(site, own.device),
             Self::Measurement(own) => About::device(site, own.device),
+            Self::Placed(own) => About::device(site, own.device),
             Self::Profile(own) => of_model(site, own),
             Self::Connection(own) => {
                 let mut both = About::device(site, own.from_device);
@@ -59,6 +60,7 @@ impl Entity {
             | Self::Story(_)
             | Self::Voice(_)
             | Self::Plans(_)
+            | Self::Floor(_)
             | Self::Accepted(_) => self.part_of().map(About::room).unwrap_or_default(),
             Self::House(_) | Self::CodeSet(_) | Self::Picture(_) => About::default(),
         }

@@ -44,6 +44,25 @@ pub struct Device {
 }
 
 impl Device {
+    /// A device of which nothing more is known than what it is and where.
+    #[must_use]
+    pub fn new(id: DeviceId, room: RoomId, profile: ProfileId, name: String) -> Self {
+        Self {
+            id,
+            room,
+            serves: vec![],
+            profile,
+            name,
+            position: 0,
+            paths: vec![],
+            network: Network::default(),
+            records: Records::default(),
+            reported: BTreeMap::new(),
+            overrides: vec![],
+            behind: None,
+        }
+    }
+
     /// Does it serve this room?
     #[must_use]
     pub fn serves(&self, room: RoomId) -> bool {

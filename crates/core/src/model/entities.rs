@@ -1,8 +1,8 @@
 //! Entities of a site: found, listed, put in their places, taken out. Nothing is checked here.
 
 use super::{
-    Entity, EntityKey, EntityKind, InRoom, Lighting, List, Room, RoomCard, RoomLight, RoomPlans, Site, Voice,
-    gateways_first,
+    Entity, EntityKey, EntityKind, FloorPlan, InRoom, Lighting, List, Room, RoomCard, RoomLight, RoomPlans, Site,
+    Voice, gateways_first,
 };
 use crate::id::RoomId;
 
@@ -24,7 +24,8 @@ pub fn find(site: &Site, key: EntityKey) -> Option<Entity> {
         EntityKind::Measurement => site.measurements.of_id(id).cloned().map(Entity::Measurement),
         EntityKind::Result => site.results.of_id(id).cloned().map(Entity::Result),
         EntityKind::Order => site.orders.of_id(id).cloned().map(Entity::Order),
-        EntityKind::Light | EntityKind::Voice | EntityKind::Plans => {
+        EntityKind::Placed => site.placed.of_id(id).cloned().map(Entity::Placed),
+        EntityKind::Light | EntityKind::Voice | EntityKind::Plans | EntityKind::Floor => {
             room().and_then(|room| parts(room).into_iter().find(|part| part.key() == key))
         }
         EntityKind::Cue | EntityKind::Surface | EntityKind::Story | EntityKind::Accepted => {
@@ -64,6 +65,7 @@ pub fn parts(room: &Room) -> Vec<Entity> {
         Entity::Light(RoomLight::of(room.id, &room.lighting)),
         Entity::Voice(InRoom::new(room.id, room.voice.clone())),
         Entity::Plans(InRoom::new(room.id, room.plans.clone())),
+        Entity::Floor(InRoom::new(room.id, room.floor.clone())),
     ];
     let mut all: Vec<Entity> = one_each.into_iter().filter(|part| !part.is_empty()).collect();
     all.extend(room.lighting.cues.iter().map(|own| Entity::Cue(InRoom::new(room.id, own.clone()))));
@@ -86,6 +88,7 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     all.extend(site.code_sets.iter().cloned().map(Entity::CodeSet));
     all.extend(site.pictures.iter().cloned().map(Entity::Picture));
     all.extend(site.rooms.iter().flat_map(parts));
+    all.extend(site.placed.iter().cloned().map(Entity::Placed));
     all.extend(site.measurements.iter().cloned().map(Entity::Measurement));
     all.extend(site.results.iter().cloned().map(Entity::Result));
     all.extend(site.orders.iter().cloned().map(Entity::Order));
@@ -110,6 +113,7 @@ impl Site {
             Entity::Picture(e) => place(&mut site.pictures, |known| known.id.0 == id, Some(e)),
             Entity::Measurement(e) => place(&mut site.measurements, |known| known.id.0 == id, Some(e)),
             Entity::Result(e) => place(&mut site.results, |known| known.id.0 == id, Some(e)),
+            Entity::Placed(e) => place(&mut site.placed, |known| known.id.0 == id, Some(e)),
             Entity::Order(e) => place(&mut site.orders, |known| known.id.0 == id, Some(e)),
             part => {
                 // A part that has moved to another room leaves the one where it was.
@@ -139,7 +143,10 @@ impl Site {
             EntityKind::Measurement => site.measurements.retain(|known| known.id.0 != id),
             EntityKind::Result => site.results.retain(|known| known.id.0 != id),
             EntityKind::Order => site.orders.retain(|known| known.id.0 != id),
-            EntityKind::Light | EntityKind::Voice | EntityKind::Plans => set_part(site, Some(RoomId(id)), key, None),
+            EntityKind::Placed => site.placed.retain(|known| known.id.0 != id),
+            EntityKind::Light | EntityKind::Voice | EntityKind::Plans | EntityKind::Floor => {
+                set_part(site, Some(RoomId(id)), key, None)
+            }
             _ => {
                 let room = find(site, key).and_then(|known| known.part_of());
                 set_part(site, room, key, None);
@@ -199,6 +206,8 @@ fn set_part(site: &mut Site, room: Option<RoomId>, key: EntityKey, part: Option<
         (EntityKind::Voice, _) => room.voice = Voice::default(),
         (EntityKind::Plans, Some(Entity::Plans(plans))) => room.plans = plans.own,
         (EntityKind::Plans, _) => room.plans = RoomPlans::default(),
+        (EntityKind::Floor, Some(Entity::Floor(floor))) => room.floor = floor.own,
+        (EntityKind::Floor, _) => room.floor = FloorPlan::default(),
         (EntityKind::Cue, part) => {
             let own = part.and_then(|part| if let Entity::Cue(cue) = part { Some(cue.own) } else { None });
             place_in(&mut room.lighting.cues, |known| known.id.0 == id, own);

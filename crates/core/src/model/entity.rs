@@ -5,8 +5,8 @@
 //! names one of them.
 
 use super::{
-    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, Device, ExitPath, House, Lighting, Look, Measurement,
-    ModeSwitch, Order, Picture, Profile, Room, RoomPlans, Story, Surface, TestResult, Voice, Zone,
+    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, Device, ExitPath, FloorPlan, House, Lighting, Look,
+    Measurement, ModeSwitch, Order, Picture, Placed, Profile, Room, RoomPlans, Story, Surface, TestResult, Voice, Zone,
 };
 use crate::id::RoomId;
 use serde::{Deserialize, Serialize};
@@ -49,6 +49,10 @@ pub enum Entity {
     Voice(InRoom<Voice>),
     /// How the plans of a room are made. One a room; the usual ones are none.
     Plans(InRoom<RoomPlans>),
+    /// The floor plan of a room. One a room; one that was never drawn is none.
+    Floor(InRoom<FloorPlan>),
+    /// Where a device stands.
+    Placed(Placed),
     /// A finding that was accepted.
     Accepted(InRoom<Accepted>),
     /// A picture that keys show.
@@ -80,6 +84,8 @@ pub enum EntityKind {
     Story,
     Voice,
     Plans,
+    Floor,
+    Placed,
     Accepted,
     Picture,
     Measurement,
@@ -97,7 +103,7 @@ impl EntityKind {
 
 impl EntityKind {
     /// Every one of them, each after those that it refers to.
-    pub const ALL: [Self; 19] = [
+    pub const ALL: [Self; 21] = [
         Self::House,
         Self::Room,
         Self::Profile,
@@ -113,6 +119,8 @@ impl EntityKind {
         Self::Story,
         Self::Voice,
         Self::Plans,
+        Self::Floor,
+        Self::Placed,
         Self::Accepted,
         Self::Measurement,
         Self::Result,
@@ -137,6 +145,8 @@ impl EntityKind {
             Self::Story => "story",
             Self::Voice => "voice",
             Self::Plans => "plans",
+            Self::Floor => "floor",
+            Self::Placed => "placed",
             Self::Accepted => "accepted",
             Self::Picture => "picture",
             Self::Measurement => "measurement",
@@ -148,7 +158,7 @@ impl EntityKind {
     /// Is there one of it in a room, known by the room's id?
     #[must_use]
     pub const fn one_a_room(self) -> bool {
-        matches!(self, Self::Light | Self::Voice | Self::Plans)
+        matches!(self, Self::Light | Self::Voice | Self::Plans | Self::Floor)
     }
 }
 
@@ -279,6 +289,8 @@ impl Entity {
             Self::Story(e) => (EntityKind::Story, e.own.id.0),
             Self::Voice(e) => (EntityKind::Voice, e.room.0),
             Self::Plans(e) => (EntityKind::Plans, e.room.0),
+            Self::Floor(e) => (EntityKind::Floor, e.room.0),
+            Self::Placed(e) => (EntityKind::Placed, e.id.0),
             Self::Accepted(e) => (EntityKind::Accepted, e.own.id.0),
             Self::Picture(e) => (EntityKind::Picture, e.id.0),
             Self::Measurement(e) => (EntityKind::Measurement, e.id.0),
@@ -298,6 +310,7 @@ impl Entity {
             Self::Story(e) => Some(e.room),
             Self::Voice(e) => Some(e.room),
             Self::Plans(e) => Some(e.room),
+            Self::Floor(e) => Some(e.room),
             Self::Accepted(e) => Some(e.room),
             _ => None,
         }
@@ -310,6 +323,7 @@ impl Entity {
             Self::Light(e) => e.is_empty(),
             Self::Voice(e) => e.own == Voice::default(),
             Self::Plans(e) => e.own == RoomPlans::default(),
+            Self::Floor(e) => e.own.is_bare(),
             _ => false,
         }
     }

@@ -71,6 +71,18 @@ pub enum FindingKind {
     FailedInHouse { room: RoomId, count: u32, first: super::TestOf },
     /// A house that was handed over, and edited since.
     ChangedSince { number: i32, count: u32 },
+    /// A device that no gateway of its room reaches by infrared, where it stands.
+    OutOfReach { device: DeviceId, gateway: DeviceId },
+    /// A device that is barely reached; the margin is in tenths of a dB.
+    BarelyReached { device: DeviceId, gateway: DeviceId, tenths_db: i16 },
+    /// A device that is not reached while a screen is down.
+    BehindScreen { device: DeviceId, gateway: DeviceId },
+    /// A projector whose spot does not fit its lens.
+    LensDoesNotFit { device: DeviceId, why: String },
+    /// Seats that do not see the bottom edge of the picture; by how much, in cm.
+    EdgeHidden { device: DeviceId, seats: Vec<String>, cm: u32 },
+    /// White that is below cinema white, in cd/m².
+    TooDim { device: DeviceId, white: u32 },
     /// A time that nobody measured.
     Assumed { device: DeviceId, time: AssumedTime, lo_ms: u32, hi_ms: u32 },
     // Codes.

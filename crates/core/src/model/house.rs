@@ -1,6 +1,6 @@
 //! A house and its rooms.
 
-use super::{Adoption, FindingKind, Lighting, PathClass, RoomPlans, Standpoint, Story, Surface, Voice};
+use super::{Adoption, FindingKind, FloorPlan, Lighting, PathClass, RoomPlans, Standpoint, Story, Surface, Voice};
 use crate::id::{AcceptedId, HouseId, RoomId, SurfaceId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -114,6 +114,9 @@ pub struct Room {
     /// Findings that somebody has looked at and accepted.
     #[serde(default)]
     pub accepted: Vec<Accepted>,
+    /// Its floor plan; one that was never drawn has no length.
+    #[serde(default, skip_serializing_if = "FloorPlan::is_bare")]
+    pub floor: FloorPlan,
 }
 
 /// A finding that somebody has accepted. It comes back when its facts change.
@@ -162,6 +165,7 @@ impl From<super::RoomCard> for Room {
             surfaces: vec![],
             voice: Voice::default(),
             accepted: vec![],
+            floor: FloorPlan::default(),
         }
     }
 }

@@ -31,6 +31,7 @@ mod result;
 mod secrets;
 mod site;
 mod situation;
+mod space;
 mod standing;
 mod standpoint;
 mod story;
@@ -75,6 +76,10 @@ pub use result::{Order, OrderState, Outcome, RestingFact, TestOf, TestResult};
 pub use secrets::{Secrets, keep_secrets, leaving};
 pub use site::Site;
 pub use situation::{Situation, situation_name};
+pub use space::{
+    Cupboard, Emits, FiguresFrom, FloorPlan, Hears, Lamp, Lens, Material, Opening, OpeningKind, Optics, PictureSurface,
+    Placed, Radio, SIDE_LEAST_MM, SIDE_MAX_MM, Seat, Spot, Wall,
+};
 pub use standing::{Effect, MODES, Position, Standing};
 pub use standpoint::{Degrees, Standpoint};
 pub use story::{Deed, EVENTS_MAX, End, Faults, LENGTH_MAX_MS, SLOW_MAX_MS, Stand, Story, StoryEvent};

@@ -2,7 +2,7 @@
 
 use super::{Feedback, Means, Position, Standing};
 use crate::id::{FunctionId, InputId, OutputId, ProfileId};
-use crate::model::{CodeBody, Offer, Talk, Wifi};
+use crate::model::{CodeBody, Offer, Optics, Talk, Wifi};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -752,6 +752,10 @@ pub struct Profile {
     /// Commands that no key of its remote sends.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub unlisted: Vec<Unlisted>,
+    /// What is known of it in space: emitter, window, radio, lens, surface.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<Optics>)]
+    pub optics: Option<Box<Optics>>,
 }
 
 impl Profile {

@@ -2,7 +2,8 @@
 
 use super::list::Listed;
 use super::{
-    Activity, Connection, Cue, Device, House, List, Measurement, Order, Picture, Room, Surface, TestOf, TestResult,
+    Activity, Connection, Cue, Device, House, List, Measurement, Order, Picture, Placed, Room, Surface, TestOf,
+    TestResult,
 };
 use crate::id::{CueId, SurfaceId};
 pub use crate::model::Code;
@@ -46,6 +47,10 @@ pub struct Site {
     #[serde(default, skip_serializing_if = "List::is_empty")]
     #[schema(value_type = Vec<Picture>)]
     pub pictures: List<Picture>,
+    /// Where its devices stand.
+    #[serde(default, skip_serializing_if = "List::is_empty")]
+    #[schema(value_type = Vec<Placed>)]
+    pub placed: List<Placed>,
     /// What the stopwatch said, reading by reading.
     #[serde(default, skip_serializing_if = "List::is_empty")]
     #[schema(value_type = Vec<Measurement>)]
@@ -74,6 +79,7 @@ impl Site {
             code_sets: List::new(),
             activities: List::new(),
             pictures: List::new(),
+            placed: List::new(),
             measurements: List::new(),
             results: List::new(),
             orders: List::new(),
@@ -234,6 +240,7 @@ impl Site {
         self.codes.sort_by_key(|code| code.id);
         self.code_sets.sort_by_key(|set| set.id);
         self.pictures.sort_by_key(|picture| picture.id);
+        self.placed.sort_by_key(|own| (own.device, own.id));
         self.measurements.sort_by_key(|reading| (reading.device, reading.timing, reading.at, reading.id));
         self.results.sort_by_key(|result| result.id);
         self.orders.sort_by_key(|order| order.id);
@@ -259,7 +266,7 @@ macro_rules! listed {
     )+};
 }
 
-listed!(Room, Profile, Device, Connection, CodeSet, Activity, Picture, Measurement, TestResult, Order);
+listed!(Room, Profile, Device, Connection, CodeSet, Activity, Picture, Placed, Measurement, TestResult, Order);
 
 impl Listed for Code {
     fn listed_id(&self) -> Uuid {

@@ -5,6 +5,7 @@
 mod client;
 mod html;
 mod orders;
+mod plan;
 mod record;
 #[cfg(test)]
 mod tests;

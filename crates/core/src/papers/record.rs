@@ -24,6 +24,7 @@ use utoipa::ToSchema;
 pub enum Chapter {
     Cautions,
     Devices,
+    Plan,
     Wiring,
     Control,
     Codes,
@@ -38,9 +39,10 @@ pub enum Chapter {
 
 impl Chapter {
     /// Every one of them, in their order.
-    pub const ALL: [Self; 12] = [
+    pub const ALL: [Self; 13] = [
         Self::Cautions,
         Self::Devices,
+        Self::Plan,
         Self::Wiring,
         Self::Control,
         Self::Codes,
@@ -59,6 +61,7 @@ impl Chapter {
         match self {
             Self::Cautions => "Cautions",
             Self::Devices => "Devices",
+            Self::Plan => "The room",
             Self::Wiring => "Wiring",
             Self::Control => "Ways of control",
             Self::Codes => "Codes",
@@ -119,6 +122,7 @@ fn chapter_of(site: &Site, part: &RoomPart<'_>, chapter: Chapter, secrets: bool)
     match chapter {
         Chapter::Cautions => cautions(part),
         Chapter::Devices => devices(site, room, secrets),
+        Chapter::Plan => super::plan::drawn(site, room),
         Chapter::Wiring => wiring(site, room),
         Chapter::Control => control(site, room),
         Chapter::Codes => codes(site, room),

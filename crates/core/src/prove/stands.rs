@@ -22,7 +22,7 @@ fn same_house(then: &Site, now: &Site) -> bool {
 
 /// A room without what people press and say, and without which notes were accepted: that moves no proof.
 fn own(room: &Room) -> Room {
-    Room { surfaces: vec![], voice: Default::default(), accepted: vec![], ..room.clone() }
+    Room { surfaces: vec![], voice: Default::default(), accepted: vec![], floor: Default::default(), ..room.clone() }
 }
 
 /// Cables, activities, and what concerns the room of devices, models and codes.

@@ -21,6 +21,7 @@ mod rules;
 mod service;
 mod session;
 mod shelf;
+mod space;
 mod surfaces;
 mod visit;
 
@@ -213,6 +214,10 @@ fn of_kit_and_codes() -> OpenApiRouter<Houses> {
 /// The visit: stopwatch, tests, papers, logbook, service call.
 fn of_handover() -> OpenApiRouter<Houses> {
     OpenApiRouter::new()
+        .routes(routes!(space::room_reach))
+        .routes(routes!(space::cheapest_gateways))
+        .routes(routes!(space::apply_gateways))
+        .routes(routes!(space::room_picture))
         .routes(routes!(visit::room_stopwatch))
         .routes(routes!(visit::keep_lap))
         .routes(routes!(visit::begin_lap))

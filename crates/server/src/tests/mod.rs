@@ -10,6 +10,7 @@ mod proofs;
 mod replacing;
 mod rooms;
 mod shelf;
+mod space;
 mod surfaces;
 
 use crate::guard::Allowed;

@@ -12,6 +12,7 @@ import { Waiting } from "../../ui/Waiting";
 const CHAPTERS = [
   ["cautions", "Cautions"],
   ["devices", "Devices"],
+  ["plan", "The room"],
   ["wiring", "Wiring"],
   ["control", "Ways of control"],
   ["codes", "Codes"],

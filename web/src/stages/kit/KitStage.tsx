@@ -13,6 +13,7 @@ import { Addresses } from "./Addresses";
 import { Cables } from "./Cables";
 import { KitRow } from "./KitRow";
 import { ModelsView } from "./ModelsView";
+import { PlanView } from "./plan/PlanView";
 import { RecordsView } from "./RecordsView";
 import { Wiring } from "./Wiring";
 import { inSignalOrder } from "./words";
@@ -93,6 +94,7 @@ export function KitStage() {
       {view === "wiring" && <Wiring lit={path} />}
       {view === "addresses" && <Addresses />}
       {view === "records" && <RecordsView onOpen={(device) => openDevice(device, "records")} />}
+      {view === "plan" && <PlanView />}
       {view === "models" && <ModelsView onOpen={(device) => openDevice(device)} />}
       {view !== "devices" ? null : devices.length === 0 ? (
         <p className="border-t border-rule py-6">

@@ -212,6 +212,7 @@ function TheRoom({
   halt: () => void;
 }) {
   const { house, room } = useRoom();
+  const [picked, setPicked] = useState<string>();
   const activities = house.activities.filter((known) => known.room === room);
   return (
     <>
@@ -256,11 +257,11 @@ function TheRoom({
             </p>
           )}
           <Notices view={view} ask={ask} complete={() => actions.complete.mutate()} />
-          <RoomDrawing view={view} />
+          <RoomDrawing view={view} onPick={setPicked} />
         </div>
       </div>
       <LightPart view={view} actions={actions} />
-      <Standing view={view} actions={actions} />
+      <Standing view={view} actions={actions} open={picked} onOpen={setPicked} />
       <WireLog view={view} />
     </>
   );

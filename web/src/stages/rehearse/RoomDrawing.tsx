@@ -1,12 +1,20 @@
 import type { DeviceView, HouseView, RehearsalView } from "../../api/types";
+import { floorOf, placedIn } from "../../api/space";
 import { deviceName, profileOf, useRoom } from "../../shell/context";
+import { PlacedDrawing } from "./PlacedDrawing";
 
 const W = 720;
 const H = 170;
 
 /** The room in elevation: the screen as far down as it is, the projector's beam, what is shown. */
-export function RoomDrawing({ view }: { view: RehearsalView }) {
-  const { house, devices } = useRoom();
+export function RoomDrawing({
+  view,
+  onPick,
+}: {
+  view: RehearsalView;
+  onPick?: ((device: string) => void) | undefined;
+}) {
+  const { house, room, devices } = useRoom();
   const of = (kinds: string[]) => {
     const found = devices.find((device) => kinds.includes(profileOf(house, device).kind));
     return (
@@ -30,6 +38,11 @@ export function RoomDrawing({ view }: { view: RehearsalView }) {
   const on = shown?.state?.power === "on" || shown?.state?.power === "always";
   const source = on && shown?.state ? sourceOf(house, view, shown.state) : undefined;
   const canvas = 104 * down;
+  const says = `${screen ? `The screen is ${Math.round(down * 100)} % down. ` : ""}${source ? `The picture comes from ${source}.` : "There is no picture."}`;
+  const floor = floorOf(house, room);
+  const placed = placedIn(house, room, devices);
+  if (floor && placed.length > 0)
+    return <PlacedDrawing {...{ view, floor, placed, says, source }} {...(onPick && { onPick })} />;
 
   return (
     <svg
@@ -37,7 +50,7 @@ export function RoomDrawing({ view }: { view: RehearsalView }) {
       className="mt-2 h-[150px] w-full"
       preserveAspectRatio="xMinYMid meet"
       role="img"
-      aria-label={`${screen ? `The screen is ${Math.round(down * 100)} % down. ` : ""}${source ? `The picture comes from ${source}.` : "There is no picture."}`}
+      aria-label={says}
     >
       <line x1={0} x2={W} y1={H - 14} y2={H - 14} className="stroke-edge" />
       <line x1={40} x2={W} y1={8} y2={8} className="stroke-rule" />

@@ -1,5 +1,5 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { Fragment, useState } from "react";
+import { Fragment } from "react";
 import type { RehearsalView } from "../../api/types";
 import { functionName, profileOf, useRoom } from "../../shell/context";
 import { seconds } from "../../ui/time";
@@ -13,12 +13,16 @@ const HEADS = ["Device", "Is", "Doing", "The runtime believes", "On the wire"];
 export function Standing({
   view,
   actions,
+  open,
+  onOpen,
 }: {
   view: RehearsalView;
   actions?: ReturnType<typeof useRehearse>;
+  /** The device whose row is open. */
+  open?: string | undefined;
+  onOpen?: (device: string | undefined) => void;
 }) {
   const { house, devices } = useRoom();
-  const [open, setOpen] = useState<string>();
   return (
     <>
       <h3 className="mt-3 text-[16px]">The room as it stands</h3>
@@ -61,7 +65,7 @@ export function Standing({
                         type="button"
                         className="flex min-h-8 items-center gap-1 text-left hover:text-accent"
                         aria-expanded={isOpen}
-                        onClick={() => setOpen(isOpen ? undefined : device.id)}
+                        onClick={() => onOpen?.(isOpen ? undefined : device.id)}
                       >
                         <Chevron aria-hidden size={14} /> {device.name}
                       </button>

@@ -22,6 +22,7 @@ const house = {
   behaves: {},
   connections: [],
   rooms: [],
+  placed: [],
 } as unknown as HouseView;
 
 const state = (device: string, part: Partial<DeviceView>): DeviceView =>

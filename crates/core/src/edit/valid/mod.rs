@@ -4,6 +4,7 @@ mod evidence;
 pub(crate) mod light;
 mod once;
 pub mod plans;
+mod space;
 pub(crate) mod surface;
 mod voice;
 
@@ -87,10 +88,20 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
             tidy(&mut e.name);
             e.keys.iter_mut().for_each(|key| tidy(&mut key.name));
         }
-        Entity::Cue(_) | Entity::Connection(_) | Entity::Code(_) | Entity::Plans(_) | Entity::Picture(_) => {}
+        Entity::Cue(_)
+        | Entity::Connection(_)
+        | Entity::Code(_)
+        | Entity::Plans(_)
+        | Entity::Picture(_)
+        | Entity::Placed(_) => {}
         Entity::Measurement(e) => [&mut e.by_way, &mut e.who, &mut e.note].into_iter().for_each(tidy),
         Entity::Result(e) => [&mut e.note, &mut e.who].into_iter().for_each(tidy),
         Entity::Order(e) => [&mut e.what, &mut e.note].into_iter().for_each(tidy),
+        Entity::Floor(e) => {
+            e.own.seats.iter_mut().for_each(|own| tidy(&mut own.name));
+            e.own.cupboards.iter_mut().for_each(|own| tidy(&mut own.name));
+            e.own.spots.iter_mut().for_each(|own| tidy(&mut own.name));
+        }
         Entity::Light(e) => {
             e.zones.iter_mut().for_each(|zone| tidy(&mut zone.name));
             e.looks.iter_mut().for_each(|look| tidy(&mut look.name));
@@ -159,6 +170,7 @@ fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Measurement(reading) => evidence::reading(site, reading),
         Entity::Result(result) => evidence::result(site, result),
         Entity::Order(order) => evidence::order(site, order),
+        Entity::Placed(own) => space::placed(site, own),
         part => self::part(site, part),
     }
 }
@@ -209,6 +221,7 @@ fn part(site: &Site, part: &Entity) -> Result<(), EditError> {
         Entity::Light(_) | Entity::Accepted(_) => light::room(after),
         Entity::Surface(_) => surface::room(site, after),
         Entity::Voice(voice) => self::voice::valid(&voice.own),
+        Entity::Floor(floor) => space::floor(site, floor.room, &floor.own),
         Entity::Plans(_) => plans::room(after),
         Entity::Story(_) => plans::stories(after),
         _ => Ok(()),
@@ -314,6 +327,7 @@ pub(crate) fn ids_in(site: &Site, see: &mut impl FnMut(EntityKey, Uuid)) {
     site.activities.iter().for_each(|e| see(of(K::Activity, e.id.0), e.id.0));
     site.code_sets.iter().for_each(|e| see(of(K::CodeSet, e.id.0), e.id.0));
     site.measurements.iter().for_each(|e| see(of(K::Measurement, e.id.0), e.id.0));
+    site.placed.iter().for_each(|e| see(of(K::Placed, e.id.0), e.id.0));
     site.results.iter().for_each(|e| see(of(K::Result, e.id.0), e.id.0));
     site.orders.iter().for_each(|e| see(of(K::Order, e.id.0), e.id.0));
     for profile in &site.profiles {
@@ -555,6 +569,7 @@ fn activity(site: &Site, activity: &Activity) -> Result<(), EditError> {
 fn profile(profile: &Profile) -> Result<(), EditError> {
     name("Maker", &profile.maker)?;
     name("Model", &profile.model)?;
+    profile.optics.as_deref().map_or(Ok(()), space::optics)?;
     if profile.inputs.len() > INPUTS_MAX || profile.outputs.len() > INPUTS_MAX {
         return Err(field("Inputs", format!("there are more than {INPUTS_MAX}. Remove some.")));
     }

@@ -1,0 +1,94 @@
+import { accessible, expect, opened, roomList, test } from "./server";
+import type { Page } from "@playwright/test";
+
+const row = (page: Page, name: string) =>
+  page.getByRole("region", { name: /reaches$/ }).getByRole("row").filter({ hasText: name });
+
+async function plan(page: Page, kestrel: Parameters<typeof opened>[1]) {
+  await opened(page, kestrel);
+  await page.getByRole("tab", { name: "Plan" }).click();
+  await expect(page.getByRole("group", { name: /^Plan, 6\.40 by 4\.20 m/ })).toBeVisible();
+}
+
+test("what a gateway reaches is on the plan, and a lead reaches what is behind the door", async ({
+  page,
+  kestrel,
+}) => {
+  await plan(page, kestrel);
+  await expect(page.getByTestId("field")).toBeAttached();
+  await expect(row(page, "Receiver")).toContainText(/\d+ dB/);
+  await expect(row(page, "Amplifier")).toContainText("behind the door or the wall of Cupboard");
+  await page.getByRole("button", { name: "A lead on its window, for Amplifier" }).click();
+  await expect(row(page, "Amplifier")).toContainText("by a lead");
+  await accessible(page);
+  await page.keyboard.press("Control+z");
+  await expect(row(page, "Amplifier")).toContainText("behind the door");
+});
+
+test("a device is moved by arrows and by dragging, and undo puts it back", async ({ page, kestrel }) => {
+  await plan(page, kestrel);
+  const receiver = page.getByRole("button", { name: /^Receiver.*arrows move it/ });
+  await receiver.focus();
+  const left = page.getByLabel("From the left");
+  await expect(left.first()).toHaveValue("1.70 m");
+  await page.keyboard.press("ArrowRight");
+  await expect(left.first()).toHaveValue("1.75 m");
+  await page.keyboard.press("Shift+ArrowRight");
+  await expect(left.first()).toHaveValue("2.25 m");
+  const box = await receiver.boundingBox();
+  if (!box) throw new Error("the receiver is not drawn");
+  await page.mouse.move(box.x + box.width / 2, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 - 90, box.y + 60, { steps: 5 });
+  await page.mouse.up();
+  await expect(left.first()).not.toHaveValue("2.25 m");
+  await page.keyboard.press("Control+z");
+  await expect(left.first()).toHaveValue("2.25 m");
+  await left.first().fill("wide");
+  await left.first().press("Enter");
+  await expect(page.getByRole("alert").filter({ hasText: "That is no length" })).toBeVisible();
+});
+
+test("the cheapest set of gateways has a price and a proof, and is one step", async ({ page, kestrel }) => {
+  await plan(page, kestrel);
+  await page.getByRole("button", { name: "Gateways" }).click();
+  await page.getByRole("button", { name: "Find the cheapest set" }).click();
+  const set = page.getByTestId("gateway-set");
+  await expect(set).toContainText("reaches everything; no set is cheaper");
+  await page.getByRole("button", { name: "Put them into the house" }).click();
+  await expect(page.getByRole("button", { name: /^Boat Hall box/ })).toBeVisible();
+  await accessible(page);
+  await page.keyboard.press("Control+z");
+  await expect(page.getByRole("button", { name: /^Boat Hall box/ })).toHaveCount(0);
+});
+
+test("the picture says what each seat sees, and where the screen stops", async ({ page, kestrel }) => {
+  await plan(page, kestrel);
+  await page.getByRole("button", { name: "Picture" }).click();
+  await expect(page.getByTestId("throw")).toContainText("It fits.");
+  await expect(page.getByRole("table", { name: "Seats" }).getByRole("row")).toHaveCount(6);
+  await expect(page.getByTestId("stop-height")).toContainText("All the way down");
+  await page.getByLabel("Bottom edge above the floor").fill("84 cm");
+  await page.getByLabel("Bottom edge above the floor").press("Enter");
+  await expect(page.getByTestId("stop-height")).toContainText(/Stop at 82 % of the way, 18\.\d s after/);
+  await page.getByLabel("feet and inches").check();
+  await expect(page.getByLabel("Bottom edge above the floor")).toHaveValue("2 ft 9 in");
+  await accessible(page);
+});
+
+test("a room without a plan is drawn from its three sides", async ({ page, kestrel }) => {
+  await opened(page, kestrel);
+  const rooms = await roomList(page);
+  await rooms.getByRole("link", { name: /Slip Deck/ }).click();
+  await page.getByRole("tab", { name: "Plan" }).click();
+  await expect(page.getByText("This room has no plan.")).toBeVisible();
+  await page.getByRole("button", { name: "Draw the room" }).click();
+  await expect(page.getByRole("alert")).toContainText("lies between 1.00 m and 60.00 m");
+  await page.getByLabel("Length").fill("5.2");
+  await page.getByLabel("Width").fill("4");
+  await page.getByLabel("Width").press("Enter");
+  await page.getByRole("button", { name: "Draw the room" }).click();
+  await expect(page.getByRole("group", { name: /^Plan, 5\.20 by 4\.00 m/ })).toBeVisible();
+  await page.getByRole("button", { name: "Place Deck display" }).click();
+  await expect(page.getByRole("button", { name: /^Deck display.*arrows move it/ })).toBeVisible();
+});

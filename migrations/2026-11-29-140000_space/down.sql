@@ -1,0 +1,2 @@
+drop table placed;
+drop table floor;

@@ -1,0 +1,103 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, data, surely } from "../../../api/client";
+import { takeOver } from "../../../api/queries";
+import { deviceName, useRoom } from "../../../shell/context";
+import { ProblemNote } from "../../../ui/Problem";
+import { useQueryClient } from "@tanstack/react-query";
+
+/** The cheapest set of gateways for the room or the whole house. */
+export function GatewaysPart() {
+  const { house, room, say } = useRoom();
+  const queries = useQueryClient();
+  const [whole, setWhole] = useState(false);
+  const params = { path: { house: house.house.id, room } };
+  const find = useMutation({
+    mutationFn: (all: boolean) =>
+      data(client.POST("/api/houses/{house}/rooms/{room}/gateways", { params, body: { whole_house: all } })),
+  });
+  const apply = useMutation({
+    mutationFn: () =>
+      surely((headers) =>
+        data(
+          client.POST("/api/houses/{house}/rooms/{room}/gateways/apply", {
+            params,
+            body: { whole_house: whole },
+            headers,
+          }),
+        ),
+      ),
+    onSuccess: (saved) => {
+      takeOver(queries, saved.changed);
+      say(saved.title);
+    },
+  });
+  const found = find.data;
+  const name = (device: string) => deviceName(house, device);
+  const roomName = (id: string) => house.rooms.find((one) => one.id === id)?.name ?? "";
+  const model = (id: string) => house.profiles.find((one) => one.id === id)?.model ?? "a box";
+  return (
+    <section aria-label="Gateways">
+      <p className="text-muted">
+        The cheapest set that reaches every device that is placed, by infrared or radio, with 6 dB to spare:
+        among equals the one whose smallest margin is greatest. Screens are taken to be down.
+      </p>
+      <p className="mt-2 flex flex-wrap items-center gap-3">
+        <label className="flex items-center gap-1.5">
+          <input type="checkbox" checked={whole} onChange={(event) => setWhole(event.target.checked)} />
+          the whole house
+        </label>
+        <button
+          type="button"
+          className="btn btn-main"
+          disabled={find.isPending}
+          onClick={() => find.mutate(whole)}
+        >
+          {find.isPending ? "Looking …" : "Find the cheapest set"}
+        </button>
+      </p>
+      {(find.error ?? apply.error) && <ProblemNote text={(find.error ?? apply.error)?.message ?? ""} />}
+      {found && (
+        <div className="mt-3" data-testid="gateway-set">
+          {found.words.map((words) => (
+            <p key={words}>{words}</p>
+          ))}
+          {found.boxes.length > 0 && (
+            <>
+              <ul className="mt-2">
+                {found.boxes.map((box, at) => (
+                  <li key={at} className="border-b border-rule py-1">
+                    <strong>{model(box.profile)}</strong>, {roomName(box.room)}, {box.spot}
+                    <span className="block text-muted">
+                      {box.serves
+                        .map(
+                          (one) =>
+                            `${name(one.device)} ${one.lead ? "by a lead" : `${one.margin_db.toFixed(0)} dB`}`,
+                        )
+                        .join(", ")}
+                    </span>
+                  </li>
+                ))}
+              </ul>
+              <button
+                type="button"
+                className="btn mt-2"
+                disabled={apply.isPending}
+                onClick={() => apply.mutate()}
+              >
+                Put them into the house
+              </button>
+            </>
+          )}
+          {found.unknown.length > 0 && (
+            <p className="mt-2 text-[13px] text-muted">
+              Left out, since they are not placed or nothing is known of them:{" "}
+              {found.unknown.map(name).join(", ")}.
+            </p>
+          )}
+        </div>
+      )}
+      <p className="mt-2 text-[13px] text-muted">Radio is limited in power and duty by local law.</p>
+    </section>
+  );
+}
