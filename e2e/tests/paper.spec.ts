@@ -12,7 +12,7 @@ async function textOf(pdf: Buffer, path: string): Promise<string> {
 }
 
 const VIEWS: Record<string, string[]> = {
-  kit: ["Disc player", "Wiring", "Addresses", "Records", "Models"],
+  kit: ["Disc player", "Wiring", "Plan", "Addresses", "Records", "Models"],
   codes: ["Power on"],
   sequences: ["Screen", "Proof", "Switch matrix", "Order", "Favourites", "Whole house"],
   cues: ["Disc player", "evening", "Ways", "Zones"],

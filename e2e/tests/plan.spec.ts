@@ -35,11 +35,11 @@ test("a device is moved by arrows and by dragging, and undo puts it back", async
   await expect(left.first()).toHaveValue("1.75 m");
   await page.keyboard.press("Shift+ArrowRight");
   await expect(left.first()).toHaveValue("2.25 m");
-  const box = await receiver.boundingBox();
-  if (!box) throw new Error("the receiver is not drawn");
-  await page.mouse.move(box.x + box.width / 2, box.y + 20);
+  const frame = await receiver.boundingBox();
+  if (!frame) throw new Error("the receiver is not drawn");
+  await page.mouse.move(frame.x + frame.width / 2, frame.y + 20);
   await page.mouse.down();
-  await page.mouse.move(box.x + box.width / 2 - 90, box.y + 60, { steps: 5 });
+  await page.mouse.move(frame.x + frame.width / 2 - 90, frame.y + 60, { steps: 5 });
   await page.mouse.up();
   await expect(left.first()).not.toHaveValue("2.25 m");
   await page.keyboard.press("Control+z");
@@ -56,10 +56,10 @@ test("the cheapest set of gateways has a price and a proof, and is one step", as
   const set = page.getByTestId("gateway-set");
   await expect(set).toContainText("reaches everything; no set is cheaper");
   await page.getByRole("button", { name: "Put them into the house" }).click();
-  await expect(page.getByRole("button", { name: /^Boat Hall box/ })).toBeVisible();
+  await expect(page.getByRole("button", { name: /^Boat Hall frame/ })).toBeVisible();
   await accessible(page);
   await page.keyboard.press("Control+z");
-  await expect(page.getByRole("button", { name: /^Boat Hall box/ })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: /^Boat Hall frame/ })).toHaveCount(0);
 });
 
 test("the picture says what each seat sees, and where the screen stops", async ({ page, kestrel }) => {

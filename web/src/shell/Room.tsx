@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { RequestError } from "../api/client";
 import { useConnection, useLiveHouse } from "../api/live";
@@ -6,7 +6,6 @@ import { useHistoryStep, useHouse, useNotes } from "../api/queries";
 import type { Edited, HouseView } from "../api/types";
 import { CodesStage } from "../stages/codes/CodesStage";
 import { CuesStage } from "../stages/cues/CuesStage";
-import { HandoverStage } from "../stages/handover/HandoverStage";
 import { KitStage } from "../stages/kit/KitStage";
 import { RehearseStage } from "../stages/rehearse/RehearseStage";
 import { SequencesStage } from "../stages/sequences/SequencesStage";
@@ -76,6 +75,11 @@ function devicesOf(house: HouseView, room: string) {
   const rack = house.rooms.find((known) => known.id === room)?.rack;
   return rack ? house.devices.filter((device) => device.room === room) : devicesServing(house, room);
 }
+
+// The visit is another day than the desk: its stage is loaded once somebody goes there.
+const HandoverStage = lazy(() =>
+  import("../stages/handover/HandoverStage").then((part) => ({ default: part.HandoverStage })),
+);
 
 const VIEWS = {
   kit: KitStage,
@@ -181,7 +185,9 @@ function Table({ houseId, room, stage }: { houseId: string; room: string; stage:
             )}
             <PaperHead house={view} room={room} stage={stage} />
             {notes.data?.next && <NextLine next={notes.data.next} stage={stage} />}
-            <Stage />
+            <Suspense fallback={<Waiting what="the stage" error={null} />}>
+              <Stage />
+            </Suspense>
             <PaperFoot house={view} />
           </main>
           <Margin

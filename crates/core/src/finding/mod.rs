@@ -207,6 +207,7 @@ pub fn weight_and_title(kind: &FindingKind) -> (Weight, &'static str) {
         K::LensDoesNotFit { .. } => (Caution, "Does not fit the lens"),
         K::EdgeHidden { .. } => (Caution, "Bottom edge hidden"),
         K::TooDim { .. } => (Remark, "Too dim"),
+        K::CableLong { .. } => (Remark, "Cable too long"),
         K::ReadingOutside { .. } => (Caution, "Outside its interval"),
         K::FailedInHouse { .. } => (Caution, "Failed in the house"),
         K::ChangedSince { .. } => (Remark, "Changed since"),
@@ -280,7 +281,9 @@ pub fn place(site: &Site, kind: &FindingKind) -> Place {
         K::CablesIntoOne { connection } | K::CablesOutOfOne { connection } | K::WrongPlug { connection } => {
             cable(connection, false)
         }
-        K::SoundTwice { connection } | K::UsedBothWays { connection, .. } => cable(connection, true),
+        K::SoundTwice { connection } | K::UsedBothWays { connection, .. } | K::CableLong { connection, .. } => {
+            cable(connection, true)
+        }
         K::CableLoop { device, .. }
         | K::NotWired { device }
         | K::Unreachable { device }

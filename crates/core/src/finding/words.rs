@@ -184,6 +184,17 @@ impl Say<'_> {
                 seats.join(", "),
                 device(id)
             ),
+            K::CableLong { connection, tenths_m, most_m } => {
+                let ends = self.site.connections.iter().find(|own| own.id == *connection);
+                let name = ends.and_then(|own| self.site.cable(own)).map_or("The", |cable| cable.name());
+                let between = ends.map_or_else(String::new, |own| {
+                    format!(" from {} to {}", device(&own.from_device), device(&own.to_device))
+                });
+                format!(
+                    "{name} cable{between} is {:.1} m long along walls and ceiling, with a tenth to spare; {most_m} m is usual for a passive one (common practice). Take an active one, or move the devices.",
+                    f64::from(*tenths_m) / 10.0
+                )
+            }
             K::TooDim { device: id, white } => format!(
                 "White on {} is {white} cd/m²: cinema white is 48 cd/m² (SMPTE ST 431-1). A smaller picture, more gain or more light would do.",
                 device(id)

@@ -81,6 +81,8 @@ pub enum FindingKind {
     LensDoesNotFit { device: DeviceId, why: String },
     /// Seats that do not see the bottom edge of the picture; by how much, in cm.
     EdgeHidden { device: DeviceId, seats: Vec<String>, cm: u32 },
+    /// A cable that is too long for its kind, in tenths of a m, and how long it may be in m.
+    CableLong { connection: ConnectionId, tenths_m: u32, most_m: u32 },
     /// White that is below cinema white, in cd/m².
     TooDim { device: DeviceId, white: u32 },
     /// A time that nobody measured.

@@ -1,57 +1,113 @@
 //! What is wrong in a room as it stands in space. A room without a plan has no findings of this kind, and neither has what is
 //! not placed.
 
-use super::reach::{BARELY_DB, REACHES_DB, margin_db, senders};
-use super::scene::{Posture, place_of, screens};
+use super::cables::length;
+use super::infrared::{Emitter, FINE, Lit, Scene, Window};
+use super::reach::{BARELY_DB, REACHES_DB, senders};
+use super::scene::{Posture, optics, place_of, placed, point, scene, screens};
 use super::seats::{Asked, RoomPicture, pictures};
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
-use crate::model::{FindingKind, Medium, Site};
+use crate::model::{Cable, FindingKind, FloorPlan, Medium, Site};
 
 /// What is wrong in a room in space.
 #[must_use]
 pub fn findings(site: &Site, room: RoomId) -> Vec<Finding> {
-    if !site.room(room).is_some_and(|own| own.floor.is_drawn()) {
-        return vec![];
-    }
+    let Some(plan) = site.room(room).map(|own| &own.floor).filter(|plan| plan.is_drawn()) else { return vec![] };
     let mut kinds = of_reach(site, room);
+    kinds.extend(of_cables(site, room, plan));
     for picture in pictures(site, room, Asked::default()) {
         kinds.extend(of_picture(&picture));
     }
     kinds.into_iter().map(|kind| Finding::of(site, kind)).collect()
 }
 
+/// A margin that is nearer than this to what is asked is worked out with finer patches, in dB.
+const NEAR_DB: f64 = 1.5;
+
+/// What the gateways of a room send while it stands in one way, made once for all of its devices.
+struct Sent {
+    scene: Scene,
+    boxes: Vec<(DeviceId, Emitter, Vec<Lit>)>,
+}
+
+impl Sent {
+    fn of(site: &Site, room: RoomId, posture: &Posture) -> Self {
+        let scene = scene(site, room, posture);
+        let emitters =
+            senders(site, room).filter_map(|own| Some((own, place_of(site, own)?.emitter(&optics(site, own)?.emits?))));
+        let boxes = emitters.map(|(own, emitter)| (own, emitter, scene.lit(&emitter, None, FINE))).collect();
+        Self { scene, boxes }
+    }
+
+    /// The gateway that reaches a window best, with its margin in dB.
+    fn best(&self, window: &Window) -> Option<(DeviceId, f64)> {
+        let margins = self.boxes.iter().map(|(own, emitter, lit)| {
+            let rough = window.margin_db(self.scene.straight(emitter, window) + self.scene.bounced(lit, window));
+            let close = [BARELY_DB, REACHES_DB].into_iter().any(|asked| (rough - asked).abs() < NEAR_DB);
+            let margin = if close { window.margin_db(self.scene.irradiance(emitter, window, FINE)) } else { rough };
+            (*own, margin)
+        });
+        margins.max_by(|a, b| a.1.total_cmp(&b.1))
+    }
+}
+
 /// Devices that are told by infrared first, and the gateway of the room that reaches each best.
 fn of_reach(site: &Site, room: RoomId) -> Vec<FindingKind> {
-    let boxes: Vec<DeviceId> = senders(site, room).collect();
-    if boxes.is_empty() {
-        return vec![];
-    }
-    let (up, down) = (Posture::default(), Posture::all_down(site, room));
+    let up = Sent::of(site, room, &Posture::default());
     let moves = screens(site, room).next().is_some();
+    let down = moves.then(|| Sent::of(site, room, &Posture::all_down(site, room)));
+    let leads: Vec<DeviceId> = placed(site, room).flat_map(|own| own.leads.iter().copied()).collect();
     let mut all = Vec::new();
-    for device in site.devices_in(room) {
-        let by_light = site.paths_of(device.id).first().is_some_and(|path| path.medium == Medium::Ir);
-        if !by_light || boxes.iter().any(|own| place_of(site, *own).is_some_and(|own| own.leads.contains(&device.id))) {
+    for own in site.devices_in(room) {
+        let device = own.id;
+        let by_light = site.paths_of(device).first().is_some_and(|path| path.medium == Medium::Ir);
+        if !by_light || leads.contains(&device) {
             continue;
         }
-        let reaches = |posture: &Posture| {
-            let margins = boxes.iter().filter_map(|own| Some((*own, margin_db(site, room, *own, device.id, posture)?)));
-            margins.max_by(|a, b| a.1.total_cmp(&b.1))
-        };
-        let Some((gateway, margin)) = reaches(&up) else { continue };
-        let device = device.id;
+        let window = place_of(site, device).zip(optics(site, device).and_then(|own| own.hears));
+        let Some(window) = window.map(|(place, hears)| place.window(&hears)) else { continue };
+        let Some((gateway, margin)) = up.best(&window) else { continue };
         if margin < BARELY_DB {
             all.push(FindingKind::OutOfReach { device, gateway });
         } else if margin < REACHES_DB {
             #[expect(clippy::cast_possible_truncation, reason = "between 0 and 6 dB")]
             let tenths_db = (margin * 10.0).round() as i16;
             all.push(FindingKind::BarelyReached { device, gateway, tenths_db });
-        } else if moves && reaches(&down).is_none_or(|(_, margin)| margin < BARELY_DB) {
+        } else if down.as_ref().and_then(|down| down.best(&window)).is_some_and(|(_, margin)| margin < BARELY_DB) {
             all.push(FindingKind::BehindScreen { device, gateway });
         }
     }
     all
+}
+
+/// How long a cable of a kind may be, in m (*common practice* for passive cables).
+const fn longest(cable: Cable) -> Option<f64> {
+    match cable {
+        Cable::Hdmi | Cable::Optical => Some(10.0),
+        Cable::Analogue => Some(15.0),
+        Cable::Speaker | Cable::Trigger => Some(30.0),
+        Cable::UsbPower => Some(5.0),
+        Cable::Network => Some(100.0),
+        Cable::ReturnAudio => None,
+    }
+}
+
+/// Cables between things that are placed, along walls and ceiling, that are too long for their kind.
+fn of_cables(site: &Site, room: RoomId, plan: &FloorPlan) -> Vec<FindingKind> {
+    let block = plan.block();
+    let here = |device: DeviceId| placed(site, room).find(|own| own.device == device).map(|own| point(own.at_mm));
+    let too_long = site.connections.iter().filter_map(|own| {
+        let (from, to) = (here(own.from_device)?, here(own.to_device)?);
+        let most = longest(site.cable(own)?)?;
+        let metres = length(&block, from, to);
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a length within a room")]
+        let tenths_m = (metres * 10.0).ceil() as u32;
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a figure of the table above")]
+        let most_m = most as u32;
+        (metres > most).then_some(FindingKind::CableLong { connection: own.id, tenths_m, most_m })
+    });
+    too_long.collect()
 }
 
 fn of_picture(own: &RoomPicture) -> Vec<FindingKind> {

@@ -198,14 +198,6 @@ pub fn reach(site: &Site, room: RoomId, gateway: DeviceId, posture: &Posture) ->
     Some(all)
 }
 
-/// The margin of a device at a gateway of its room, in dB; none where nothing can be claimed.
-#[must_use]
-pub fn margin_db(site: &Site, room: RoomId, gateway: DeviceId, device: DeviceId, posture: &Posture) -> Option<f64> {
-    let emitter = place_of(site, gateway)?.emitter(&optics(site, gateway)?.emits?);
-    let window = place_of(site, device)?.window(&optics(site, device)?.hears?);
-    Some(window.margin_db(scene(site, room, posture).irradiance(&emitter, &window, FINE)))
-}
-
 fn why(site: &Site, room: RoomId, posture: &Posture, emitter: &Emitter, window: &Window) -> Why {
     if let Some(screen) = screen_between(site, room, posture, emitter.at, window.at) {
         return Why::Screen { screen };

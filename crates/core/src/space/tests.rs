@@ -366,4 +366,10 @@ fn what_is_wrong_in_space_is_a_finding() {
     let optics = site.profiles.find_mut(|own| own.id == model).unwrap().optics.as_mut().unwrap();
     optics.lens.as_mut().unwrap().lumens = 200;
     assert_eq!(found(&site), ["Too dim"]);
+    // A hall of 30 m: the projector hangs at its far end.
+    let mut site = demo::marram_point();
+    let hall = site.rooms.find_mut(|room| room.id == ids::boat_hall()).unwrap();
+    hall.floor.size_mm[0] = 30_000;
+    moved(&mut site, ids::projector(), |own| own.at_mm[0] = 28_000);
+    assert!(found(&site).contains(&"Cable too long"));
 }

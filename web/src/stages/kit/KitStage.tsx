@@ -1,5 +1,5 @@
 import { Plus } from "lucide-react";
-import { useRef, useState } from "react";
+import { lazy, Suspense, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { usePlan } from "../../api/queries";
 import type { Activity, Device } from "../../api/types";
@@ -8,17 +8,20 @@ import { PARTS } from "../../shell/stages";
 import { Choice } from "../../ui/Choice";
 import { StageHead } from "../../ui/StageHead";
 import { Tabs } from "../../ui/Tabs";
+import { Waiting } from "../../ui/Waiting";
 import { AddDevice } from "./AddDevice";
 import { Addresses } from "./Addresses";
 import { Cables } from "./Cables";
 import { KitRow } from "./KitRow";
 import { ModelsView } from "./ModelsView";
-import { PlanView } from "./plan/PlanView";
 import { RecordsView } from "./RecordsView";
 import { Wiring } from "./Wiring";
 import { inSignalOrder } from "./words";
 
 const VIEWS = PARTS.kit;
+
+// The drawings are loaded once somebody looks at them.
+const PlanView = lazy(() => import("./plan/PlanView").then((part) => ({ default: part.PlanView })));
 
 /** Kit: the devices in the order of the signal, and the cables between them. */
 export function KitStage() {
@@ -94,7 +97,11 @@ export function KitStage() {
       {view === "wiring" && <Wiring lit={path} />}
       {view === "addresses" && <Addresses />}
       {view === "records" && <RecordsView onOpen={(device) => openDevice(device, "records")} />}
-      {view === "plan" && <PlanView />}
+      {view === "plan" && (
+        <Suspense fallback={<Waiting what="the plan" error={null} />}>
+          <PlanView />
+        </Suspense>
+      )}
       {view === "models" && <ModelsView onOpen={(device) => openDevice(device)} />}
       {view !== "devices" ? null : devices.length === 0 ? (
         <p className="border-t border-rule py-6">

@@ -63,10 +63,10 @@ export function Drawing({ floor, placed, name, down, field, lines, chosen, onCho
   );
   const spots = all.slice(0, placed.length);
   const at = (event: React.PointerEvent): Point => {
-    const box = svg.current?.getBoundingClientRect();
-    if (!box || box.width === 0) return [0, 0];
-    const scale = (length + 2 * EDGE) / box.width;
-    return [(event.clientX - box.left) * scale - EDGE, (event.clientY - box.top) * scale - EDGE];
+    const frame = svg.current?.getBoundingClientRect();
+    if (!frame || frame.width === 0) return [0, 0];
+    const scale = (length + 2 * EDGE) / frame.width;
+    return [(event.clientX - frame.left) * scale - EDGE, (event.clientY - frame.top) * scale - EDGE];
   };
   const drop = (own: Placed) => {
     if (drag?.device === own.device) onMove(own, landed(floor, footprint(own), drag.at));
