@@ -89,7 +89,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
     await expect(wire.getByRole("row").filter({ hasText: "Projector, Power on: starting up" })).toContainText(
       "nec address=50 command=2",
     );
-    await expect(page.getByRole("img", { name: /The picture comes from Disc player/ })).toBeVisible();
+    await expect(page.getByRole("group", { name: /The picture comes from Disc player/ })).toBeVisible();
     await accessible(page);
   });
 });
