@@ -46,8 +46,6 @@ await part("kit", async () => {
   await page.getByRole("button", { name: "What is this stage for" }).click();
   await keep("help");
   await page.getByRole("button", { name: "What is this stage for" }).click();
-  await tab("Wiring");
-  await keep("wiring");
 });
 
 await part("codes", async () => {
@@ -109,6 +107,14 @@ await part("rehearse", async () => {
   await page.getByRole("tab", { name: "In step" }).click();
   await page.getByRole("table").first().waitFor();
   await keep("in-step");
+});
+
+await part("plan", async () => {
+  await open("Boat Hall", "kit");
+  await page.getByRole("tab", { name: "Plan" }).click();
+  await page.getByTestId("field").waitFor({ state: "attached" });
+  await page.waitForTimeout(800);
+  await keep("plan");
 });
 
 await part("handover", async () => {

@@ -22,8 +22,11 @@ pub fn findings(site: &Site, room: RoomId) -> Vec<Finding> {
     kinds.into_iter().map(|kind| Finding::of(site, kind)).collect()
 }
 
-/// A margin that is nearer than this to what is asked is worked out with finer patches, in dB.
-const NEAR_DB: f64 = 1.5;
+/// Patches are so coarse at first: findings are worked out after every edit.
+const ROUGH: f64 = 0.6;
+
+/// A margin that is nearer than this to what is asked is worked out with fine patches, in dB.
+const NEAR_DB: f64 = 2.0;
 
 /// What the gateways of a room send while it stands in one way, made once for all of its devices.
 struct Sent {
@@ -36,7 +39,7 @@ impl Sent {
         let scene = scene(site, room, posture);
         let emitters =
             senders(site, room).filter_map(|own| Some((own, place_of(site, own)?.emitter(&optics(site, own)?.emits?))));
-        let boxes = emitters.map(|(own, emitter)| (own, emitter, scene.lit(&emitter, None, FINE))).collect();
+        let boxes = emitters.map(|(own, emitter)| (own, emitter, scene.lit(&emitter, None, ROUGH))).collect();
         Self { scene, boxes }
     }
 

@@ -1,7 +1,17 @@
 import { contours } from "d3-contour";
 import { useRef, useState } from "react";
 import type { Cupboard, FloorPlan, Opening, Placed, ReachField, ReachLine } from "../../../api/types";
-import { fontOf, footprint, labels, type LabelBox, landed, type Point, tip } from "./geometry";
+import {
+  fontOf,
+  footprint,
+  labels,
+  type LabelBox,
+  landed,
+  lengthText,
+  marginAt,
+  type Point,
+  tip,
+} from "./geometry";
 
 /** Room around the plan, in mm: for names beside the walls. */
 const EDGE = 260;
@@ -39,6 +49,7 @@ export function Drawing({ floor, placed, name, down, field, lines, chosen, onCho
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{ device: string; at: Point; from: Point }>();
   const font = fontOf(length);
+  const [over, setOver] = useState<number>();
   const lineOf = (device: string) => lines?.find((line) => line.device === device);
   const where = (own: Placed): Point =>
     drag?.device === own.device ? landed(floor, footprint(own), drag.at) : [own.at_mm[0], own.at_mm[1]];
@@ -95,6 +106,8 @@ export function Drawing({ floor, placed, name, down, field, lines, chosen, onCho
       className="w-full touch-none select-none"
       role="group"
       aria-label={`Plan, ${lengthName(length, width, feet)}`}
+      onPointerMove={(event) => setOver(field ? marginAt(field, at(event)) : undefined)}
+      onPointerLeave={() => setOver(undefined)}
     >
       {field && <Field field={field} width={width} length={length} />}
       <rect x={0} y={0} width={length} height={width} fill="none" className="stroke-ink" strokeWidth={40} />
@@ -162,6 +175,11 @@ export function Drawing({ floor, placed, name, down, field, lines, chosen, onCho
           onFocus={() => onChoose(own.device)}
         />
       ))}
+      {over !== undefined && (
+        <text x={0} y={width + 240} fontSize={font * 0.92} className="fill-muted" data-testid="margin-here">
+          here, {lengthText((field?.height_m ?? 0) * 1000, feet)} above the floor: {over.toFixed(1)} dB
+        </text>
+      )}
       <ScaleBar x={length - 1500} y={width + 200} feet={feet} font={font} />
     </svg>
   );

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { FloorPlan, Placed } from "../../../api/types";
-import { footprint, freePlace, labels, landed, lengthOf, lengthText, tip } from "./geometry";
+import { footprint, freePlace, labels, landed, lengthOf, lengthText, marginAt, tip } from "./geometry";
 
 const floor = { size_mm: [6400, 4200, 2600] } as FloorPlan;
 
@@ -64,6 +64,18 @@ describe("names on the plan", () => {
     expect((own?.x ?? 0) + (own?.width ?? 0)).toBeLessThanOrEqual(6400);
     const [low] = labels([thing(3000, 4050, "Blind")], 180, drawing);
     expect(low?.y).toBeLessThan(3900);
+  });
+});
+
+describe("the figure at the pointer", () => {
+  const field = { step_m: 0.1, columns: 2, rows: 2, tenths_db: [61, -9999, 124, 0], height_m: 0.65 };
+
+  it("is the margin of the place below it, and none outside or in the dark", () => {
+    expect(marginAt(field, [50, 50])).toBe(6.1);
+    expect(marginAt(field, [50, 150])).toBe(12.4);
+    expect(marginAt(field, [150, 50])).toBeUndefined();
+    expect(marginAt(field, [-1, 50])).toBeUndefined();
+    expect(marginAt(field, [50, 250])).toBeUndefined();
   });
 });
 

@@ -1,4 +1,4 @@
-import type { FloorPlan, Placed, Three } from "../../../api/types";
+import type { FloorPlan, Placed, ReachField, Three } from "../../../api/types";
 
 /** A point of the plan, in mm. */
 export type Point = readonly [number, number];
@@ -89,6 +89,15 @@ export function labels(
     taken.push(own);
     return own;
   });
+}
+
+/** The margin of a field at a point of the plan, in dB; none outside, and none in the dark. */
+export function marginAt(field: ReachField, [x, y]: Point): number | undefined {
+  const step = field.step_m * 1000;
+  const [column, row] = [Math.floor(x / step), Math.floor(y / step)];
+  if (column < 0 || row < 0 || column >= field.columns || row >= field.rows) return undefined;
+  const tenths = field.tenths_db[row * field.columns + column];
+  return tenths === undefined || tenths < -900 ? undefined : tenths / 10;
 }
 
 /** The height of a line of text in a drawing so long, in mm: about 12 px where it is 460 px wide. */
