@@ -5,6 +5,7 @@ import { useEdit } from "../../../api/queries";
 import type { FloorPlan, Material, Seat } from "../../../api/types";
 import { useRoom } from "../../../shell/context";
 import { ProblemNote } from "../../../ui/Problem";
+import { Cupboards, Openings } from "./FloorParts";
 import { changed } from "./geometry";
 import { LengthField } from "./LengthField";
 
@@ -46,7 +47,7 @@ export function FloorForm({ feet }: { feet: boolean }) {
   };
   return (
     <details className="mt-4 border-t border-rule pt-2">
-      <summary>The room: sides, walls, seats</summary>
+      <summary>The room: sides, walls, seats, doors, cupboards</summary>
       <RoomSize
         feet={feet}
         size={floor.size_mm}
@@ -129,6 +130,8 @@ export function FloorForm({ feet }: { feet: boolean }) {
       <button type="button" className="btn mt-1" onClick={addSeat}>
         Add a seat
       </button>
+      <Openings floor={floor} feet={feet} onPut={put} />
+      <Cupboards floor={floor} feet={feet} onPut={put} />
       {edit.error && <ProblemNote text={edit.error.message} />}
     </details>
   );

@@ -161,13 +161,68 @@ describe("the plan", () => {
 
   it("adds a seat, and shows lengths in feet where one likes", async () => {
     const seen = show(hall(), <PlanView />, { answers: answers([line()]) });
-    await userEvent.click(await screen.findByText("The room: sides, walls, seats"));
+    await userEvent.click(await screen.findByText("The room: sides, walls, seats, doors, cupboards"));
     await userEvent.click(screen.getByRole("button", { name: "Add a seat" }));
     await waitFor(() => expect(seen.edits).toHaveLength(1));
     expect(seen.edits[0]?.[0]?.entity?.value["seats"]).toHaveLength(2);
     await userEvent.click(screen.getByLabelText("feet and inches"));
     expect(screen.getByRole("group", { name: "Plan, 21.0 by 13.8 ft" })).toBeTruthy();
     expect(localStorage.getItem("kestrel-feet")).toBe("1");
+  });
+});
+
+describe("doors, windows and cupboards", () => {
+  const withCupboard: FloorPlan = {
+    ...floor,
+    cupboards: [
+      {
+        name: "Cupboard",
+        at_mm: [500, 3750, 600],
+        size_mm: [800, 800, 1200],
+        opens_to: "right",
+        closed: true,
+        door_passes_percent: 0,
+      },
+    ],
+  };
+  const room = () =>
+    hall({ rooms: [{ id: "hall", name: "Hall", position: 0, floor: withCupboard } as never] });
+  const put = (seen: ReturnType<typeof show>, at: number) =>
+    seen.edits[at]?.[0]?.entity?.value as unknown as FloorPlan;
+
+  it("are added, moved and taken out, each as one step", async () => {
+    const seen = show(room(), <PlanView />, { answers: answers([]) });
+    await userEvent.click(await screen.findByText(/^The room: sides/));
+    const doors = screen.getByRole("region", { name: "Doors and windows" });
+    await userEvent.click(within(doors).getByRole("button", { name: "Add a door" }));
+    await waitFor(() => expect(seen.edits).toHaveLength(1));
+    expect(put(seen, 0).openings[1]).toMatchObject({ wall: "bottom", kind: "door", bottom_mm: 0 });
+    await userEvent.selectOptions(within(doors).getByRole("combobox", { name: "In" }), "left");
+    await waitFor(() => expect(seen.edits).toHaveLength(2));
+    expect(put(seen, 1).openings[0]).toMatchObject({ wall: "left", kind: "window" });
+    await userEvent.click(within(doors).getByRole("button", { name: "Remove the window in the upper wall" }));
+    await waitFor(() => expect(seen.edits).toHaveLength(3));
+    expect(put(seen, 2).openings).toEqual([]);
+  });
+
+  it("a cupboard is opened, becomes a shelf, and is named", async () => {
+    const seen = show(room(), <PlanView />, { answers: answers([]) });
+    await userEvent.click(await screen.findByText(/^The room: sides/));
+    const all = screen.getByRole("region", { name: "Cupboards and shelves" });
+    await userEvent.click(within(all).getByRole("checkbox", { name: "closed" }));
+    await waitFor(() => expect(seen.edits).toHaveLength(1));
+    expect(put(seen, 0).cupboards[0]?.closed).toBe(false);
+    await userEvent.selectOptions(within(all).getByRole("combobox", { name: "Its door looks at" }), "");
+    await waitFor(() => expect(seen.edits).toHaveLength(2));
+    expect(put(seen, 1).cupboards[0]?.opens_to).toBeNull();
+    await userEvent.clear(within(all).getByRole("textbox", { name: "Name" }));
+    await userEvent.type(within(all).getByRole("textbox", { name: "Name" }), "Rack");
+    await userEvent.tab();
+    await waitFor(() => expect(seen.edits).toHaveLength(3));
+    expect(put(seen, 2).cupboards[0]?.name).toBe("Rack");
+    await userEvent.click(within(all).getByRole("button", { name: "Add a cupboard" }));
+    await waitFor(() => expect(seen.edits).toHaveLength(4));
+    expect(put(seen, 3).cupboards).toHaveLength(2);
   });
 });
 
