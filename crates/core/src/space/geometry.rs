@@ -89,14 +89,18 @@ impl Rect {
     /// Where it is crossed on the way from one point to another, as a share of that way.
     #[must_use]
     pub fn crossing(&self, from: DVec3, to: DVec3) -> Option<f64> {
-        let normal = self.normal();
+        // Asked millions of times for one field: no root is drawn before the plane of it is crossed at all.
+        let normal = self.u.cross(self.v);
         let way = to - from;
         let along = normal.dot(way);
-        if along.abs() < SAME {
+        let share = normal.dot(self.corner - from) / along;
+        if !(0.0..=1.0).contains(&share) {
             return None;
         }
-        let share = normal.dot(self.corner - from) / along;
         let length = way.length();
+        if along.abs() < SAME * normal.length() {
+            return None;
+        }
         if share * length < SAME || (1.0 - share) * length < SAME {
             return None;
         }

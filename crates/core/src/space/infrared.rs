@@ -132,7 +132,8 @@ impl Scene {
     }
 
     /// What the faces send back, as patches that are no larger than `fineness` times their distance from the emitter, and
-    /// no larger than that times their distance from `near`, where one place is looked at more closely.
+    /// no larger than that times their distance from `near`, where one place is looked at more closely, and never larger
+    /// than half a metre, or somewhat more where less than the usual fineness is asked for.
     #[must_use]
     pub fn lit(&self, emitter: &Emitter, near: Option<DVec3>, fineness: f64) -> Vec<Lit> {
         let mut all = Vec::new();
@@ -157,7 +158,9 @@ impl Scene {
         let middle = rect.middle();
         let far = |point: DVec3| (nearest(&rect, point) - point).length();
         let wanted = far(emitter.at).min(near.map_or(f64::INFINITY, far)).max(LEAST) * fineness;
-        if size > wanted.min(LARGEST) && splits > 0 {
+        // Where less is asked for, patches far from everything are larger.
+        let largest = LARGEST * (fineness / FINE).clamp(1.0, 1.8);
+        if size > wanted.min(largest) && splits > 0 {
             for part in halves(&rect) {
                 self.patches(face, part, emitter, near, fineness, splits - 1, all);
             }
