@@ -251,7 +251,12 @@ impl Beliefs {
                 (Some(0), _) => state.position == Standing::Up,
                 (Some(at), _) => match state.position {
                     Standing::Between => true,
-                    Standing::Stop(_) => profile.down_per_mille(state.position) == u32::from(at) * 10,
+                    Standing::Stop(stop) => {
+                        let timed = profile.stops.get(usize::from(stop)).and_then(|stop| stop.timed);
+                        // What is told is rounded down to a percent.
+                        let off = timed.map_or(0, |timed| u32::from(timed.spread_per_mille) + 10);
+                        profile.down_per_mille(state.position).abs_diff(u32::from(at) * 10) <= off
+                    }
                     Standing::Up | Standing::Down => false,
                 },
             };

@@ -6,6 +6,7 @@ use crate::lines::printable;
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
 use kestrel_core::model::{Faults, Gesture, Hand, Medium, Site, Stand};
 use kestrel_core::room::{DeviceView, Heard, Outcome, SimRoom, Want, meaning};
+use kestrel_core::space::hears;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
@@ -261,6 +262,15 @@ impl World {
                 .filter(|device| from.is_some_and(|gateway| !truth.site.reaches(gateway, device.id, medium)))
                 .map(|device| device.id)
                 .collect();
+            if let Some(gateway) = from {
+                let (room, posture) = (self.inner.room, truth.sim.posture(now));
+                let deaf = truth
+                    .site
+                    .devices_in(room)
+                    .map(|device| device.id)
+                    .filter(|&device| !hears::arrives(&truth.site, room, gateway, device, medium, &posture));
+                lost.extend(deaf);
+            }
             for (&device, faults) in &truth.faults {
                 if truth.chance.happens(faults.lost_percent) {
                     lost.insert(device);

@@ -5,13 +5,14 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use kestrel_core::check;
 use kestrel_core::codes::export::{Format, Scope, export};
-use kestrel_core::codes::{import, twins};
+use kestrel_core::codes::import;
 use kestrel_core::cue::{find, preview};
 use kestrel_core::demo::{self, ids};
 use kestrel_core::device::{Automaton, State, Target, home};
 use kestrel_core::edit::copy;
 use kestrel_core::file;
 use kestrel_core::id::{InputId, RoomId};
+use kestrel_core::kit::twins;
 use kestrel_core::model::{
     Activity, AfterPowerOn, Code, CodeBody, Couples, Device, Function, Input, ListEnds, ListOpens, Rehearsing, Room,
     RoomPlans, Selection, Site, Situation, Span,

@@ -1,10 +1,10 @@
 //! Everything that the margin would say of a room, and how much of each stage is done.
 
-use crate::codes::twins;
 use crate::commission::{self, Run, TestLine, TestState};
 use crate::evidence;
 use crate::finding::{Finding, Stage, Weight};
 use crate::id::{DeviceId, FunctionId, RoomId};
+use crate::kit::twins;
 use crate::model::{
     Basis, Deed, Device, DeviceKind, FindingKind, Power, Profile, SeenIn, Site, Situation, Span, Talk, TestEffect,
     Timing,

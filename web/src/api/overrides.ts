@@ -10,6 +10,7 @@ const NAMES: Record<Override["field"], string> = {
   "after-power-on": "input after power-on",
   selection: "choice of input",
   motion: "movement",
+  stops: "stops between its ends",
   volume: "volume",
   modes: "settings",
   apps: "apps",

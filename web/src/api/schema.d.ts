@@ -4734,6 +4734,33 @@ export interface components {
             kind: "behind-screen";
         } | {
             device: components["schemas"]["DeviceId"];
+            gateway: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "nothing-arrives";
+        } | {
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "reach-unknown";
+            placed: boolean;
+        } | {
+            device: components["schemas"]["DeviceId"];
+            heard_by: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "radios-meet";
+            other: components["schemas"]["DeviceId"];
+        } | {
+            deg: number;
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "keystone";
+        } | {
+            deg: number;
+            device: components["schemas"]["DeviceId"];
+            /** @enum {string} */
+            kind: "too-steep";
+            seat: string;
+        } | {
+            device: components["schemas"]["DeviceId"];
             /** @enum {string} */
             kind: "lens-does-not-fit";
             why: string;
@@ -4743,6 +4770,12 @@ export interface components {
             /** @enum {string} */
             kind: "edge-hidden";
             seats: string[];
+        } | {
+            connection: components["schemas"]["ConnectionId"];
+            /** @enum {string} */
+            kind: "cable-long";
+            most_m: number;
+            tenths_m: number;
         } | {
             device: components["schemas"]["DeviceId"];
             /** @enum {string} */
@@ -5599,7 +5632,7 @@ export interface components {
          * @description Why a key cannot be sent.
          * @enum {string}
          */
-        Hitch: "no-code" | "no-gateway" | "wrong-gateway" | "out-of-sight" | "bluetooth" | "no-address";
+        Hitch: "no-code" | "no-gateway" | "wrong-gateway" | "out-of-sight" | "out-of-reach" | "bluetooth" | "no-address";
         /** @description One cable of a path. */
         Hop: {
             /** @description Does the signal run against the cable (return audio)? */
@@ -6989,14 +7022,15 @@ export interface components {
             /** @description The sound: WAV of one channel and 16 bit at 22.05 kHz. */
             sound: components["schemas"]["Picture"];
         };
-        /** @description A place between its ends to which a key of its own drives it. */
+        /** @description A place between its ends: one to which a key of its own drives it, or one at which it is stopped by time. */
         NamedStop: {
             /** @description How far down it is, in % of the travel (1–99). */
             down_percent: number;
-            /** @description The key that drives it there, from wherever it stands. */
+            /** @description The key that drives it there, from wherever it stands; where it is stopped by time, the stop key. */
             key: components["schemas"]["FunctionId"];
             /** @description What it is called. */
             name: string;
+            timed?: components["schemas"]["TimedStop"] | null;
         };
         /** @description Where a device is on the network. */
         Network: {
@@ -7393,6 +7427,11 @@ export interface components {
             /** @enum {string} */
             field: "motion";
             value: components["schemas"]["Motion"] | null;
+        } | {
+            /** @enum {string} */
+            field: "stops";
+            /** @description Where it can stop between its ends. */
+            value: components["schemas"]["NamedStop"][];
         } | {
             /** @enum {string} */
             field: "volume";
@@ -9971,6 +10010,18 @@ export interface components {
             /** @description Which time. */
             timing: components["schemas"]["Timing"];
         };
+        /**
+         * @description When something that goes down is stopped on its way. The time counts from its upper limit: from anywhere else it goes there
+         *     first. The time is exact, the place is not.
+         */
+        TimedStop: {
+            /** @description How long after it has left its upper limit the stop is there, at the least, in ms. */
+            after_ms: number;
+            /** @description How much later it may be there, in ms. */
+            late_ms: number;
+            /** @description How far off the place may be to either side, in ‰ of the travel. */
+            spread_per_mille: number;
+        };
         /** @description How long things take. */
         Times: {
             /** @description From power-off until power keys are accepted again. */
@@ -10175,7 +10226,7 @@ export interface components {
         Twin: {
             /** @description In how many bits of a frame they differ, check bits apart; 0 is the same code. */
             bits: number;
-            /** @description Do the receivers of both hear it (the same room, or radio)? */
+            /** @description May the receivers of both hear it (the same room and in reach, or radio)? */
             both_hear: boolean;
             /** @description The code. */
             code: components["schemas"]["CodeId"];

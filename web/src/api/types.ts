@@ -204,12 +204,20 @@ export type Three = [number, number, number];
 export type Placed = Omit<Schemas["Placed"], "at_mm" | "size_mm"> & { at_mm: Three; size_mm: Three };
 export type Seat = Omit<Schemas["Seat"], "eye_mm"> & { eye_mm: Three };
 export type Cupboard = Omit<Schemas["Cupboard"], "at_mm" | "size_mm"> & { at_mm: Three; size_mm: Three };
+export type Spot = Omit<Schemas["Spot"], "at_mm"> & { at_mm: Three };
 export type Lamp = Omit<Schemas["Lamp"], "at_mm"> & { at_mm: Three };
 /** A floor plan, all of it said. */
 export type FloorPlan = Omit<
   Required<Schemas["FloorPlan"]>,
-  "size_mm" | "at_mm" | "seats" | "cupboards" | "lamps"
-> & { size_mm: Three; at_mm: [number, number]; seats: Seat[]; cupboards: Cupboard[]; lamps: Lamp[] };
+  "size_mm" | "at_mm" | "seats" | "cupboards" | "lamps" | "spots"
+> & {
+  size_mm: Three;
+  at_mm: [number, number];
+  seats: Seat[];
+  cupboards: Cupboard[];
+  lamps: Lamp[];
+  spots: Spot[];
+};
 export type Opening = Schemas["Opening"];
 export type Material = Schemas["Material"];
 export type PictureSurface = Omit<Schemas["PictureSurface"], "size_mm"> & { size_mm: [number, number] };

@@ -2,8 +2,7 @@
 //! the mistakes people make when they capture them.
 //!
 //! [`body`] says what can be sent for a function; [`state`] how far a code is proved. [`judge`] looks
-//! at what a learner heard and names what is wrong with it; [`prove`] says what a press shows; [`twins`] finds codes that stand in each
-//! other's way; [`preset`] finds out which of several code sets a device follows with the fewest
+//! at what a learner heard and names what is wrong with it; [`preset`] finds out which of several code sets a device follows with the fewest
 //! presses; [`search`] orders the commands of an address that nobody has tried. [`vocabulary`] has the
 //! names that functions go by; [`import`] and [`export`] bring codes in and out in open formats.
 
@@ -13,10 +12,8 @@ pub mod import;
 pub mod judge;
 pub mod paths;
 pub mod preset;
-pub mod reach;
 pub mod search;
 mod state;
-pub mod twins;
 pub mod vocabulary;
 
 pub use state::{CodeState, state_of};

@@ -121,18 +121,28 @@ pub(crate) fn sends(site: &Site, gateway: crate::id::DeviceId, medium: Medium) -
     site.model_of(gateway).is_some_and(|profile| profile.offers.iter().any(|offer| offer.medium == medium))
 }
 
-/// A gateway that reaches the device: infrared needs one in a room where it stands or serves, radio any.
-pub(crate) fn a_gateway(site: &Site, device: &Device, medium: Medium) -> Option<crate::id::DeviceId> {
-    let near = |gateway: &&Device| {
+/// Gateways that send on this medium to where the device is: infrared needs one in a room where it stands or serves, radio
+/// any.
+pub(crate) fn gateways_near<'a>(
+    site: &'a Site,
+    device: &'a Device,
+    medium: Medium,
+) -> impl Iterator<Item = crate::id::DeviceId> + 'a {
+    let near = move |gateway: &&Device| {
         medium == Medium::Rf433
             || gateway.room == device.room
             || device.rooms().iter().any(|&room| gateway.serves(room))
     };
     site.devices
         .iter()
-        .filter(|known| is_gateway(site, known) && sends(site, known.id, medium))
-        .find(near)
+        .filter(move |known| is_gateway(site, known) && sends(site, known.id, medium))
+        .filter(near)
         .map(|known| known.id)
+}
+
+/// The first of them.
+pub(crate) fn a_gateway(site: &Site, device: &Device, medium: Medium) -> Option<crate::id::DeviceId> {
+    gateways_near(site, device, medium).next()
 }
 
 impl Site {

@@ -6,6 +6,8 @@
 
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Code, ControlPath, Profile, RestingFact, Site, Timing};
+use crate::space::hears::heard;
+use crate::space::way::gateway_for;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use std::collections::BTreeMap;
@@ -55,6 +57,15 @@ impl<'a> Reader<'a> {
         let plain: Vec<_> = ways.iter().map(|way| (way.medium, way.replies, way.through)).collect();
         let name = self.site.device_name(device);
         self.read(format!("way {device}"), format!("the way to {name}"), &plain);
+        // Where nothing is in doubt, nobody has to have drawn a plan.
+        for medium in ways.iter().map(|way| way.medium).filter(|medium| medium.shared()) {
+            let gateway = self.site.device(device).and_then(|own| gateway_for(self.site, own, medium).ok());
+            let heard = gateway.map(|gateway| heard(self.site, Some(gateway), device, device, medium));
+            if let Some(heard) = heard.filter(|heard| !heard.is_sure()) {
+                let down: Vec<_> = heard.down.iter().collect();
+                self.read(format!("reach {device}"), format!("how {name} hears its gateway"), &(heard.up, down));
+            }
+        }
         for one in std::iter::once(device).chain(ways.iter().filter_map(|way| way.through)) {
             if let Some(own) = self.site.device(one) {
                 let name = &own.name;

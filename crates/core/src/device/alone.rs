@@ -5,10 +5,10 @@
 //! sooner (a test holds them against each other).
 
 use super::search::{self, Cost, Found, Machine, Move, NoWord, Obstacle, Rest, Sending};
-use super::timed::{self, FOREVER_MS, Timed, Window, taken_after};
+use super::timed::{self, FOREVER_MS, Timed, Window, due_in, taken_after};
 use super::{Automaton, Joint, Letter, Target};
 use crate::device::automaton::State;
-use crate::model::{Effect, Standing};
+use crate::model::{Effect, Position, Standing};
 use rustc_hash::FxHashMap;
 use std::cell::Cell;
 
@@ -55,7 +55,11 @@ impl Least {
             warm_up_ms: machine.settle(on, Effect::WarmUp).hi_ms,
             shows_ms: machine.shows_after(on, Effect::WarmUp).hi_ms,
             input_ms: machine.settle(on, Effect::Input).hi_ms,
-            travel_ms: there.map_or(0, |there| machine.settle(there, Effect::Travel).hi_ms),
+            travel_ms: match target.position {
+                // How soon it is there hangs on where it is.
+                Some(Position::Stop(at)) if machine.timed_stop(at).is_some() => 0,
+                _ => there.map_or(0, |there| machine.settle(there, Effect::Travel).hi_ms),
+            },
         }
     }
 }
@@ -267,8 +271,12 @@ impl Machine for Alone<'_, '_> {
             // That is the same without waiting for it.
             return None;
         }
-        let wait_ms = if patient { lists } else { taken };
         let sending = self.sendings[place];
+        let due = set.iter().filter_map(|timed| due_in(self.machine, timed, letter)).max();
+        if matches!(letter, Letter::StopAt(_)) && due.is_none() {
+            return None;
+        }
+        let wait_ms = if patient { lists } else { taken }.max(due.unwrap_or(0).saturating_sub(sending.ms));
         let passed = Window::exactly(wait_ms + sending.ms);
         let mut before: Vec<Timed> = Vec::with_capacity(set.len() + 8);
         set.iter().for_each(|timed| before.extend(timed::elapse(self.machine, timed, passed)));

@@ -5,8 +5,8 @@
 
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{
-    AfterPowerOn, Effect, ListEnds, ListOpens, MODES, Mute, Position, Power, Profile, Reach, Selection, Site, Span,
-    Standing,
+    AfterPowerOn, Effect, ListEnds, ListOpens, MODES, Mute, NamedStop, Position, Power, Profile, Reach, Selection,
+    Site, Span, Standing, TimedStop,
 };
 use std::borrow::Cow;
 
@@ -86,6 +86,8 @@ pub enum Letter {
     Key(FunctionId),
     /// The digits of an app or a channel, counted from 1, and the enter key where there is one.
     Tune(u8),
+    /// The stop key, when what goes down has come to this stop by time: the number of the profile's stop, from 0.
+    StopAt(u8),
 }
 
 /// The machine of a profile.
@@ -224,6 +226,11 @@ impl<'a> Automaton<'a> {
                 Reach::Digits { .. } => Letter::Tune(app),
             });
         }
+        if let Some(Position::Stop(at)) = target.position
+            && self.timed_stop(at).is_some()
+        {
+            letters.push(Letter::StopAt(at));
+        }
         letters.sort_unstable();
         letters.dedup();
         letters
@@ -235,7 +242,8 @@ impl<'a> Automaton<'a> {
         match letter {
             Letter::Key(key) => self.press(state, key),
             Letter::Tune(app) if state.on => (State { app, ..state }, Effect::None),
-            Letter::Tune(_) => (state, Effect::None),
+            // What it does depends on how far it has come: see [`super::timed`].
+            Letter::Tune(_) | Letter::StopAt(_) => (state, Effect::None),
         }
     }
 
@@ -275,7 +283,14 @@ impl<'a> Automaton<'a> {
     /// The stop between its ends to which this key drives it.
     #[must_use]
     pub fn named_stop(&self, key: FunctionId) -> Option<u8> {
-        self.profile.stops.iter().position(|stop| stop.key == key).and_then(|at| u8::try_from(at).ok())
+        let own = |stop: &NamedStop| stop.timed.is_none() && stop.key == key;
+        self.profile.stops.iter().position(own).and_then(|at| u8::try_from(at).ok())
+    }
+
+    /// When it is stopped for this one of its stops; none where that has a key of its own.
+    #[must_use]
+    pub fn timed_stop(&self, at: u8) -> Option<TimedStop> {
+        self.profile.stops.get(usize::from(at))?.timed
     }
 
     /// What this key makes of its power; `None` where it has nothing to do with it.

@@ -55,6 +55,8 @@ pub struct Group<'a> {
     pub echoes: Vec<Echo>,
     /// Members that a lowered screen cuts off.
     pub screens: Vec<Screened>,
+    /// What may or may not be heard, however the room stands.
+    pub faint: Vec<Faint>,
 }
 
 /// A key of one member that is also one of another: both have the same code, and both are in reach.
@@ -68,9 +70,31 @@ pub struct Echo {
     pub to: usize,
     /// What that takes it for.
     pub also: Letter,
+    /// How it gets there.
+    pub by: EchoBy,
 }
 
-/// A member that infrared does not reach while a screen is down before it.
+/// How a key that is meant for another gets to a device.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum EchoBy {
+    /// As what is meant for it does: screens cut it off in the same way.
+    TheSameWay,
+    /// Another way, on which it surely arrives.
+    Surely,
+    /// Another way, on which it may arrive or not.
+    Maybe,
+}
+
+/// What is sent to a member, and may arrive there or not.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Faint {
+    /// The member.
+    pub member: usize,
+    /// What is sent to it.
+    pub letters: Vec<Letter>,
+}
+
+/// A member that infrared does not surely reach while a screen is down before it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Screened {
     /// The screen.
@@ -79,6 +103,8 @@ pub struct Screened {
     pub hidden: usize,
     /// What is sent to it by infrared.
     pub letters: Vec<Letter>,
+    /// Does surely nothing arrive while the screen is all the way down? Else it may.
+    pub surely: bool,
 }
 
 /// A walk through states that its budget has ended: nothing may be concluded from what was seen.
@@ -150,13 +176,19 @@ impl<'a> Group<'a> {
     /// A device that nothing couples.
     #[must_use]
     pub fn single(device: DeviceId, machine: Automaton<'a>) -> Self {
-        Self { members: vec![(device, machine)], links: vec![], echoes: vec![], screens: vec![] }
+        Self { members: vec![(device, machine)], links: vec![], echoes: vec![], screens: vec![], faint: vec![] }
     }
 
-    /// Is it one device that nothing joins to another?
+    /// Is it one device that nothing joins to another, and that surely hears what is sent to it?
     #[must_use]
     pub fn is_single(&self) -> bool {
-        self.members.len() == 1
+        self.members.len() == 1 && self.faint.is_empty()
+    }
+
+    /// Is it a matter of joint states what a key does: to two devices, behind a screen, or perhaps not at all?
+    #[must_use]
+    pub fn is_in_doubt(&self) -> bool {
+        !self.echoes.is_empty() || !self.screens.is_empty() || !self.faint.is_empty()
     }
 
     /// The machine of a member.
@@ -178,32 +210,52 @@ impl<'a> Group<'a> {
         for echo in self.echoes.iter().filter(|echo| (echo.from, echo.letter) == (member, letter)) {
             let also = |(joint, reaction): &(Joint, Reaction)| {
                 let reaction = *reaction;
-                self.heard(joint, echo.to, echo.also).into_iter().map(move |(after, _)| (after, reaction))
+                let heard = match echo.by {
+                    EchoBy::TheSameWay => self.heard(joint, echo.to, echo.also),
+                    EchoBy::Surely => self.arrived(joint, echo.to, echo.also),
+                    EchoBy::Maybe => {
+                        let mut all = self.arrived(joint, echo.to, echo.also);
+                        all.push((joint.clone(), Reaction::Missed));
+                        all
+                    }
+                };
+                heard.into_iter().map(move |(after, _)| (after, reaction))
             };
             all = all.iter().flat_map(also).collect();
         }
         all
     }
 
+    /// May a key fail to arrive at a member, however the room stands?
+    #[must_use]
+    pub fn is_faint(&self, member: usize, letter: Letter) -> bool {
+        self.faint.iter().any(|known| known.member == member && known.letters.contains(&letter))
+    }
+
     /// A key arrives at a member, or a screen keeps it off.
     fn heard(&self, joint: &Joint, member: usize, letter: Letter) -> Vec<(Joint, Reaction)> {
         let hides = |known: &&Screened| known.hidden == member && known.letters.contains(&letter);
-        let (mut cut_off, mut surely) = (false, false);
+        let (mut cut_off, mut surely) = (self.is_faint(member, letter), false);
         for screened in self.screens.iter().filter(hides) {
             // Only one that has arrived at its upper end is known to hide nothing.
             let screen = &joint.members[screened.screen];
             cut_off |= screen.state.position != Standing::Up || screen.travel.lasts();
-            surely |= screen.state.position == Standing::Down && !screen.travel.lasts();
+            surely |= screened.surely && screen.state.position == Standing::Down && !screen.travel.lasts();
         }
         let mut all = Vec::with_capacity(2);
         if cut_off {
             all.push((joint.clone(), Reaction::Missed));
         }
         if !surely {
-            let pressed = timed::press(self.machine(member), &joint.members[member], letter).into_iter();
-            all.extend(pressed.map(|(after, reaction)| (self.changed(joint, member, after), reaction)));
+            all.extend(self.arrived(joint, member, letter));
         }
         all
+    }
+
+    /// A key has arrived at a member.
+    fn arrived(&self, joint: &Joint, member: usize, letter: Letter) -> Vec<(Joint, Reaction)> {
+        let pressed = timed::press(self.machine(member), &joint.members[member], letter).into_iter();
+        pressed.map(|(after, reaction)| (self.changed(joint, member, after), reaction)).collect()
     }
 
     /// The group with a member in another state, and the events that this causes.

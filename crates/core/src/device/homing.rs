@@ -7,7 +7,7 @@
 use super::alone::Alone;
 use super::group::{Cut, Group, Joint};
 use super::search::{self, Cost, Found, Machine, Move, Rest};
-use super::timed::{Timed, Window, taken_after};
+use super::timed::{Timed, Window, due_in, taken_after};
 use crate::device::automaton::{Automaton, Letter, State, Target};
 use crate::id::DeviceId;
 use crate::model::{Effect, Medium, Span};
@@ -97,7 +97,9 @@ impl<'a> Homing<'_, 'a> {
             let taken = taken_after(machine, &joint.members[member], letter);
             if patient { taken.max(lists_and_links(joint)) } else { taken }
         };
-        set.iter().map(one).max().unwrap_or(0)
+        let due = set.iter().filter_map(|joint| due_in(machine, &joint.members[member], letter)).max();
+        let due = due.map_or(0, |due| due.saturating_sub(self.sending(member, letter).ms));
+        set.iter().map(one).max().unwrap_or(0).max(due)
     }
 
     /// Waits and sends; the states before the key and after it. None where there were too many on the way.
@@ -140,6 +142,11 @@ impl Machine for Homing<'_, '_> {
 
     fn apply(&self, set: &[Joint], step: Move) -> Option<(Vec<Joint>, Cost)> {
         if step.2 && set.iter().all(|joint| lists_and_links(joint) == 0) {
+            return None;
+        }
+        let machine = self.group.machine(step.0);
+        let due = |joint: &Joint| due_in(machine, &joint.members[step.0], step.1).is_some();
+        if matches!(step.1, Letter::StopAt(_)) && !set.iter().any(due) {
             return None;
         }
         let wait_ms = self.wait_ms(set, step);
@@ -439,6 +446,13 @@ fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cos
         // Where the list is waited out, being later does no harm.
         let within_ms = closes.filter(|_| !patient).map(|ms| ms.saturating_sub(sending.ms + 1).max(wait_ms));
         let automaton = machine.group.machine(member);
+        let within_ms = match letter {
+            Letter::StopAt(at) => {
+                let late_ms = automaton.timed_stop(at).map_or(0, |stop| stop.late_ms);
+                Some(within_ms.unwrap_or(u32::MAX).min(wait_ms + late_ms))
+            }
+            _ => within_ms,
+        };
         let (mut effect, mut settle, mut shows) = (Effect::None, Span::NONE, Span::NONE);
         for joint in &before {
             let (state, caused) = automaton.send(joint.members[member].state, letter);
@@ -448,6 +462,16 @@ fn replay(machine: &Homing<'_, '_>, start: &[Joint], letters: &[Move], cost: Cos
             }
             if until_seen.hi_ms > shows.hi_ms {
                 shows = until_seen;
+            }
+        }
+        if let Letter::StopAt(at) = letter
+            && let Some(stop) = automaton.timed_stop(at)
+        {
+            // What is stopped on its way travels no longer than until then.
+            let own = |known: &&mut WordStep| known.device == device && known.effect == Effect::Travel;
+            if let Some(travel) = steps.iter_mut().rev().find(own) {
+                let span = Span { lo_ms: stop.after_ms, hi_ms: stop.after_ms, basis: travel.settle.basis };
+                (travel.settle, travel.shows) = (span, span);
             }
         }
         steps.push(WordStep { device, letter, sending, wait_ms, within_ms, effect, settle, shows });

@@ -23,6 +23,7 @@ fn names(profile: &Profile, word: &Word) -> Vec<String> {
     let key = |letter| match letter {
         Letter::Key(key) => profile.function(key).unwrap().name.clone(),
         Letter::Tune(app) => format!("tune {app}"),
+        Letter::StopAt(at) => format!("stop at {at}"),
     };
     word.steps.iter().map(|step| key(step.letter)).collect()
 }
@@ -172,7 +173,7 @@ pub(super) mod laws {
     fn key(letter: Letter) -> Option<FunctionId> {
         match letter {
             Letter::Key(key) => Some(key),
-            Letter::Tune(_) => None,
+            Letter::Tune(_) | Letter::StopAt(_) => None,
         }
     }
 

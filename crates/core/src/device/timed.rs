@@ -269,7 +269,8 @@ pub fn set_off(machine: &Automaton<'_>, before: &Timed, state: State, effect: Ef
         Effect::Input => Timed { input: span, ..after },
         Effect::Travel => {
             // From half-way it takes less.
-            let whole = before.state.position != Standing::Between && !before.travel.lasts();
+            let at_an_end = matches!(before.state.position, Standing::Up | Standing::Down);
+            let whole = at_an_end && !before.travel.lasts();
             let travel = if whole { span } else { span.or_over() };
             Timed { travel, pause: travel.longer(machine.reversal_ms()), ..after }
         }
@@ -309,7 +310,47 @@ fn drives_to(machine: &Automaton<'_>, letter: Letter) -> Option<Standing> {
 }
 
 fn is_stop(machine: &Automaton<'_>, letter: Letter) -> bool {
-    machine.profile().motion.is_some_and(|motion| motion.stop.map(Letter::Key) == Some(letter))
+    let by_key = |letter| machine.profile().motion.is_some_and(|motion| motion.stop.map(Letter::Key) == Some(letter));
+    matches!(letter, Letter::StopAt(_)) || by_key(letter)
+}
+
+/// How long ago what goes down has left its upper limit; none where it goes elsewhere, or nobody knows when it left and from
+/// where. A travel of which at least something is left for certain began at that limit, and what is left of it says when.
+fn since_the_top(machine: &Automaton<'_>, timed: &Timed) -> Option<Window> {
+    let whole: Window = machine.profile().motion?.travel_down.into();
+    let left = timed.travel;
+    let known = timed.state.position == Standing::Down && left.lo_ms > 0 && left.hi_ms <= whole.hi_ms;
+    let window =
+        Window { lo_ms: whole.hi_ms.saturating_sub(left.hi_ms), hi_ms: whole.lo_ms.saturating_sub(left.lo_ms) };
+    (known && window.lo_ms <= window.hi_ms).then_some(window)
+}
+
+/// How long until a letter that stops by time is due: when it should have arrived, from now on, at the least. None for every other
+/// letter, and where it stops nothing at its place.
+#[must_use]
+pub fn due_in(machine: &Automaton<'_>, timed: &Timed, letter: Letter) -> Option<u32> {
+    let Letter::StopAt(at) = letter else { return None };
+    let stop = machine.timed_stop(at)?;
+    Some(stop.after_ms.saturating_sub(since_the_top(machine, timed)?.lo_ms))
+}
+
+/// Where it stands once it was stopped on its way: at the stops by time at which it may have been, and anywhere.
+fn stopped_at(machine: &Automaton<'_>, timed: &Timed) -> SmallVec<[Standing; 2]> {
+    let mut places: SmallVec<[Standing; 2]> = SmallVec::new();
+    let mut surely = false;
+    if let Some(since) = since_the_top(machine, timed) {
+        for (at, stop) in machine.profile().timed_stops() {
+            let (first, last) = (stop.after_ms, stop.after_ms + stop.late_ms);
+            if since.hi_ms >= first && since.lo_ms <= last {
+                places.push(Standing::Stop(at));
+                surely |= since.lo_ms >= first && since.hi_ms <= last;
+            }
+        }
+    }
+    if !surely {
+        places.push(Standing::Between);
+    }
+    places
 }
 
 /// Does its motor have to stand still before it takes this key? On the way, only the other direction has to wait.
@@ -419,10 +460,12 @@ fn press_motor(machine: &Automaton<'_>, timed: Timed, letter: Letter) -> Pressed
     let mut all = Pressed::new();
     let stops = is_stop(machine, letter);
     if timed.travel.lasts() {
-        let state = State { position: Standing::Between, ..timed.state };
         let pause = Window::exactly(machine.reversal_ms());
-        let halted = Timed { state, travel: Window::default(), pause, ..timed };
-        all.push((halted, if stops { Reaction::Took } else { Reaction::Halted }));
+        for position in stopped_at(machine, &timed) {
+            let state = State { position, ..timed.state };
+            let halted = Timed { state, travel: Window::default(), pause, ..timed };
+            all.push((halted, if stops { Reaction::Took } else { Reaction::Halted }));
+        }
     }
     if timed.travel.lo_ms == 0 {
         // It had arrived.
@@ -484,7 +527,13 @@ pub fn anything(machine: &Automaton<'_>, target: &Target) -> Vec<Timed> {
                 timed.input = any(times.input);
             }
             if machine.profile().motion.is_some() {
-                if state.position != Standing::Between {
+                let at_rest = match state.position {
+                    Standing::Between => true,
+                    // Nothing drives it there: it stands there or it does not.
+                    Standing::Stop(at) => machine.timed_stop(at).is_some(),
+                    Standing::Up | Standing::Down => false,
+                };
+                if !at_rest {
                     timed.travel = any(machine.settle(state, Effect::Travel));
                 }
                 timed.pause = timed.travel.longer(machine.reversal_ms()).or_over();

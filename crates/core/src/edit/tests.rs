@@ -53,8 +53,8 @@ fn removing_a_device_takes_its_cables_and_codes_along_and_undo_brings_all_back()
     site.activities.retain(|a| a.source != ids::streamer());
     let with_one_activity = site.clone();
     let changes = apply(&mut site, &remove(EntityKind::Device, ids::streamer().0)).unwrap();
-    assert_eq!(changes.len(), 1 + 14 + 1, "a cable, 14 codes, the device");
-    assert_eq!(describe(&site, &changes), "Removed Streamer, and 15 things that hung on it");
+    assert_eq!(changes.len(), 1 + 14 + 1 + 1, "a cable, 14 codes, where it stands, the device");
+    assert_eq!(describe(&site, &changes), "Removed Streamer, and 16 things that hung on it");
     assert!(!site.codes.iter().any(|c| c.device == ids::streamer()));
     revert(&mut site, &changes);
     assert_eq!(site, with_one_activity);

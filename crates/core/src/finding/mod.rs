@@ -204,6 +204,11 @@ pub fn weight_and_title(kind: &FindingKind) -> (Weight, &'static str) {
         K::OutOfReach { .. } => (Caution, "Not reached"),
         K::BarelyReached { .. } => (Caution, "Barely reached"),
         K::BehindScreen { .. } => (Caution, "Hidden by the screen"),
+        K::NothingArrives { .. } => (Stops, "Out of reach"),
+        K::ReachUnknown { .. } => (Caution, "Reach not known"),
+        K::RadiosMeet { .. } => (Remark, "Radios meet"),
+        K::Keystone { .. } => (Caution, "Not square"),
+        K::TooSteep { .. } => (Caution, "Too steep"),
         K::LensDoesNotFit { .. } => (Caution, "Does not fit the lens"),
         K::EdgeHidden { .. } => (Caution, "Bottom edge hidden"),
         K::TooDim { .. } => (Remark, "Too dim"),
@@ -307,6 +312,11 @@ pub fn place(site: &Site, kind: &FindingKind) -> Place {
         | K::OutOfReach { device, .. }
         | K::BarelyReached { device, .. }
         | K::BehindScreen { device, .. }
+        | K::NothingArrives { device, .. }
+        | K::ReachUnknown { device, .. }
+        | K::RadiosMeet { device, .. }
+        | K::Keystone { device, .. }
+        | K::TooSteep { device, .. }
         | K::LensDoesNotFit { device, .. }
         | K::EdgeHidden { device, .. }
         | K::TooDim { device, .. }

@@ -178,6 +178,33 @@ impl Say<'_> {
                 device(id),
                 device(gateway)
             ),
+            K::NothingArrives { device: id, gateway } => format!(
+                "Nothing that {} sends gets to where {} stands, not even with doors open and screens up. Turn or move one of them in Plan, stick a lead to its window, or take another gateway.",
+                device(gateway),
+                device(id)
+            ),
+            K::ReachUnknown { device: id, placed: false } => format!(
+                "{} is not placed on the plan of its room: it may hear its gateway or not, and proofs keep both. Place it in Plan, or stick a lead to its window.",
+                device(id)
+            ),
+            K::ReachUnknown { device: id, placed: true } => format!(
+                "Nothing is known of the window of {}: it may hear its gateway or not, and proofs keep both. Type the figures into its model (in space), or stick a lead to its window.",
+                device(id)
+            ),
+            K::RadiosMeet { device: id, other, heard_by } => format!(
+                "{} hears the radio of {} and of {}, which stands in another room: what both send at one moment is lost. Macros of two rooms can meet there; give one of them another medium, or let only one send radio.",
+                device(heard_by),
+                device(id),
+                device(other)
+            ),
+            K::Keystone { device: id, deg } => format!(
+                "{} stands {deg}° off square to its picture. Keystone correction would make a rectangle of it again and costs resolution: turn it square and use the shift of its lens.",
+                device(id)
+            ),
+            K::TooSteep { device: id, seat, deg } => format!(
+                "From {seat} the top edge of {} is {deg}° up; 35° are the most for a front row (SMPTE EG 18-1994, from memory). Lower the picture, make it smaller, or move the row back.",
+                device(id)
+            ),
             K::LensDoesNotFit { device: id, why } => format!("{}: {why}", device(id)),
             K::EdgeHidden { device: id, seats, cm } => format!(
                 "From {} heads in front hide the bottom edge of {} by up to {cm} cm. Raise the picture or the row.",

@@ -2,11 +2,11 @@
 
 use super::addresses;
 use crate::codes::paths::{a_gateway, advise, is_gateway, sends};
-use crate::codes::reach::in_sight;
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Activity, Device, DeviceKind, FindingKind, Medium, Site, Situation};
 use crate::plan::goal::{DeviceGoal, goals};
+use crate::space::hears::in_sight;
 
 /// What is wrong with the inventory of a room.
 #[must_use]

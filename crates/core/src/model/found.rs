@@ -77,6 +77,17 @@ pub enum FindingKind {
     BarelyReached { device: DeviceId, gateway: DeviceId, tenths_db: i16 },
     /// A device that is not reached while a screen is down.
     BehindScreen { device: DeviceId, gateway: DeviceId },
+    /// A device to which nothing of what its gateway sends arrives, however the room stands.
+    NothingArrives { device: DeviceId, gateway: DeviceId },
+    /// A device in a room with a plan of which nobody knows whether it hears its gateway: it is not placed, or its model has no
+    /// figures for its window.
+    ReachUnknown { device: DeviceId, placed: bool },
+    /// A gateway whose radio a receiver hears together with that of another room's.
+    RadiosMeet { device: DeviceId, other: DeviceId, heard_by: DeviceId },
+    /// A projector that is not square to its picture, in degrees.
+    Keystone { device: DeviceId, deg: u32 },
+    /// A top edge that the front row looks up to too steeply, in degrees.
+    TooSteep { device: DeviceId, seat: String, deg: u32 },
     /// A projector whose spot does not fit its lens.
     LensDoesNotFit { device: DeviceId, why: String },
     /// Seats that do not see the bottom edge of the picture; by how much, in cm.

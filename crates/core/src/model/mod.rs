@@ -69,7 +69,7 @@ pub use plans::{Goes, HandChange, OrderRule, PlanChange, Policy, RoomPlans, When
 pub use profile::{
     AfterMains, AfterPowerOn, App, Basis, Cable, Couples, DeviceKind, Function, Input, ListEnds, ListOpens, LoudUnit,
     Mode, ModeValue, Motion, Mute, NamedStop, Output, Power, Press, Profile, Reach, STOPS_MAX, Selection, Skips, Span,
-    Times, Unlisted, Volume,
+    TimedStop, Times, Unlisted, Volume,
 };
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
 pub use result::{Order, OrderState, Outcome, RestingFact, TestOf, TestResult};

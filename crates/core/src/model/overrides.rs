@@ -2,8 +2,8 @@
 
 use crate::id::FunctionId;
 use crate::model::{
-    AfterMains, AfterPowerOn, App, Basis, Couples, Feedback, Mode, Motion, Power, Profile, Selection, Span, Volume,
-    Wifi,
+    AfterMains, AfterPowerOn, App, Basis, Couples, Feedback, Mode, Motion, NamedStop, Power, Profile, Selection, Span,
+    Volume, Wifi,
 };
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -55,6 +55,8 @@ overrides! {
     Selection(Selection) = selection;
     /// How it moves.
     Motion(Option<Motion>) = motion;
+    /// Where it can stop between its ends.
+    Stops(Vec<NamedStop>) = stops;
     /// How loud it is.
     Volume(Option<Volume>) = volume;
     /// Its settings.

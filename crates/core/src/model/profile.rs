@@ -355,15 +355,30 @@ pub struct Motion {
 /// The most stops between its ends that something has.
 pub const STOPS_MAX: usize = 8;
 
-/// A place between its ends to which a key of its own drives it.
+/// A place between its ends: one to which a key of its own drives it, or one at which it is stopped by time.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 pub struct NamedStop {
     /// What it is called.
     pub name: String,
-    /// The key that drives it there, from wherever it stands.
+    /// The key that drives it there, from wherever it stands; where it is stopped by time, the stop key.
     pub key: FunctionId,
     /// How far down it is, in % of the travel (1–99).
     pub down_percent: u8,
+    /// When it is stopped; none where it has a key of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub timed: Option<TimedStop>,
+}
+
+/// When something that goes down is stopped on its way. The time counts from its upper limit: from anywhere else it goes there
+/// first. The time is exact, the place is not.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+pub struct TimedStop {
+    /// How long after it has left its upper limit the stop is there, at the least, in ms.
+    pub after_ms: u32,
+    /// How much later it may be there, in ms.
+    pub late_ms: u32,
+    /// How far off the place may be to either side, in ‰ of the travel.
+    pub spread_per_mille: u16,
 }
 
 /// How loud it is.
@@ -783,6 +798,11 @@ impl Profile {
         }
     }
 
+    /// The stops to which it is brought by time, each with its number.
+    pub fn timed_stops(&self) -> impl Iterator<Item = (u8, TimedStop)> + '_ {
+        (0u8..).zip(&self.stops).filter_map(|(at, stop)| Some((at, stop.timed?)))
+    }
+
     /// The function that is for this.
     #[must_use]
     pub fn function_for(&self, means: Means) -> Option<&Function> {
@@ -822,7 +842,8 @@ impl Profile {
             Power::NetworkWake { wake, off } => keys.extend([(wake, "wake by network"), (off, "power off")]),
         }
         keys.extend(self.wake_keys.iter().map(|&id| (id, "wake key")));
-        keys.extend(self.stops.iter().map(|stop| (stop.key, "stop between its ends")));
+        let by_key = self.stops.iter().filter(|stop| stop.timed.is_none());
+        keys.extend(by_key.map(|stop| (stop.key, "stop between its ends")));
         match self.selection {
             Selection::None => {}
             Selection::Discrete => {

@@ -24,7 +24,7 @@ const STATES: usize = 4_000;
 #[must_use]
 pub fn all_arrive(group: &Group<'_>, starts: &[Vec<Timed>], steps: &[ScriptStep], targets: &[Target]) -> bool {
     // What one key does to two devices, and what a screen hides, is a matter of joint states.
-    if !group.echoes.is_empty() || !group.screens.is_empty() {
+    if group.is_in_doubt() {
         return false;
     }
     let relevant =

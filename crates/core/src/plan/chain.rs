@@ -68,6 +68,10 @@ impl Send {
 pub fn sending(site: &Site, device: DeviceId, letter: Letter) -> Sending {
     match letter {
         Letter::Key(key) => Sending { ms: send_ms(site, device, key), medium: medium_of(site, device, key) },
+        Letter::StopAt(_) => match stop_key(site, device) {
+            Some(key) => Sending { ms: send_ms(site, device, key), medium: medium_of(site, device, key) },
+            None => Sending { ms: ASSUMED_SEND_MS, medium: Medium::Ir },
+        },
         Letter::Tune(app) => {
             let digits = digits_of(site, device, app);
             let first = digits.first().map(|&key| medium_of(site, device, key)).unwrap_or(Medium::Ir);
@@ -77,6 +81,11 @@ pub fn sending(site: &Site, device: DeviceId, letter: Letter) -> Sending {
             Sending { ms: (presses + gaps).max(ASSUMED_SEND_MS), medium: first }
         }
     }
+}
+
+/// The key that stops what moves.
+pub(crate) fn stop_key(site: &Site, device: DeviceId) -> Option<FunctionId> {
+    site.profile_of(device)?.motion?.stop
 }
 
 fn digit_gap(profile: &Profile) -> u32 {
@@ -123,13 +132,21 @@ pub fn spell(site: &Site, word: &Word, needed: impl Fn(DeviceId) -> bool) -> Vec
             pin_ms: None,
             by_hand: false,
         };
-        match step.letter {
-            Letter::Key(function) => sends.push(Send {
+        let own = match step.letter {
+            Letter::Key(function) => Some(function),
+            Letter::StopAt(_) => stop_key(site, step.device),
+            Letter::Tune(_) => None,
+        };
+        if let Some(function) = own {
+            sends.push(Send {
                 effect: step.effect,
                 settle: step.settle,
                 shows: step.shows,
                 ..key(function, Some(step.letter), step.wait_ms, step.within_ms)
-            }),
+            });
+        }
+        match step.letter {
+            Letter::Key(_) | Letter::StopAt(_) => {}
             Letter::Tune(app) => {
                 let digits = digits_of(site, step.device, app);
                 let times = site.profile_of(step.device).map(|profile| (digit_gap(&profile), profile.times.digits));

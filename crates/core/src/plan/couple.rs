@@ -1,11 +1,15 @@
 //! Which devices of a room have to be looked at together: those that switch each other, read from wiring and
-//! profiles; those that react to one code; and what a lowered screen cuts off from its emitter.
+//! profiles; those that react to one code; and what a lowered screen cuts off from its emitter. What is sent to a device and
+//! may not arrive there is said of its group as well.
 
-use crate::codes::reach::hears;
-use crate::device::group::{CoupledBy, CouplingAct, Echo, Screened};
+use crate::device::group::{CoupledBy, CouplingAct, Echo, EchoBy, Faint, Screened};
 use crate::device::{Group, Letter, Window};
 use crate::id::{DeviceId, FunctionId, InputId, RoomId};
 use crate::model::{Cable, Medium, Power, Site};
+use crate::space::hears::{Heard, by_lead, heard, is_drawn};
+use crate::space::reach::Hears;
+use crate::space::scene::place_of;
+use crate::space::way::gateway_for;
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
 /// A link between devices, before it has found its group.
@@ -24,10 +28,11 @@ pub fn groups(site: &Site, room: RoomId) -> Vec<Group<'_>> {
     let devices: Vec<DeviceId> = site.devices_in(room).map(|device| device.id).collect();
     let links = links(site, &devices);
     let mut leader: BTreeMap<DeviceId, DeviceId> = devices.iter().map(|&device| (device, device)).collect();
-    let (echoes, screens) = (echoes(site, &devices), screens(site, &devices));
+    let sent: Vec<Sent> = devices.iter().flat_map(|&device| sent(site, device)).collect();
+    let (echoes, screens) = (echoes(site, &devices, &sent), screens(site, &devices, &sent));
     let joined = links.iter().map(|link| (link.from, link.to));
-    let joined = joined.chain(echoes.iter().map(|(from, _, to, _)| (*from, *to)));
-    for (a, b) in joined.chain(screens.iter().map(|(screen, hidden, _)| (*screen, *hidden))) {
+    let joined = joined.chain(echoes.iter().map(|echo| (echo.from, echo.to)));
+    for (a, b) in joined.chain(screens.iter().map(|own| (own.screen, own.hidden))) {
         let (a, b) = (leader[&a], leader[&b]);
         leader.values_mut().filter(|known| **known == b).for_each(|known| *known = a);
     }
@@ -46,14 +51,20 @@ pub fn groups(site: &Site, room: RoomId) -> Vec<Group<'_>> {
         });
         let own: Vec<CoupledBy> = own.collect();
         group.links = own;
-        let own = echoes.iter().filter_map(|&(from, letter, to, also)| {
-            Some(Echo { from: group.place(from)?, letter, to: group.place(to)?, also })
+        let own = echoes.iter().filter_map(|echo| {
+            let (from, to) = (group.place(echo.from)?, group.place(echo.to)?);
+            Some(Echo { from, letter: echo.letter, to, also: echo.also, by: echo.by })
         });
         group.echoes = own.collect();
-        let own = screens.iter().filter_map(|(screen, hidden, letters)| {
-            Some(Screened { screen: group.place(*screen)?, hidden: group.place(*hidden)?, letters: letters.clone() })
+        let own = screens.iter().filter_map(|own| {
+            let (screen, hidden) = (group.place(own.screen)?, group.place(own.hidden)?);
+            Some(Screened { screen, hidden, letters: own.letters.clone(), surely: own.surely })
         });
         group.screens = own.collect();
+        let faint = sent.iter().filter(|sent| sent.heard.up != Hears::Surely);
+        let own =
+            faint.filter_map(|sent| Some(Faint { member: group.place(sent.device)?, letters: sent.letters.clone() }));
+        group.faint = own.collect();
     }
     groups.into_iter().map(|(_, group)| group).collect()
 }
@@ -68,8 +79,58 @@ fn letters(site: &Site, device: DeviceId) -> Vec<FunctionId> {
     keys
 }
 
+/// What is sent to a device over a shared medium, and how it hears that.
+struct Sent {
+    device: DeviceId,
+    medium: Medium,
+    gateway: Option<DeviceId>,
+    letters: Vec<Letter>,
+    heard: Heard,
+}
+
+/// What is sent to a device by infrared and by radio. What cannot be sent at all is told elsewhere, and is taken as heard here.
+fn sent(site: &Site, device: DeviceId) -> Vec<Sent> {
+    let keys = letters(site, device).into_iter().map(Letter::Key);
+    let apps = site.profile_of(device).map_or(0, |profile| profile.apps.len());
+    let tunes = (1u8..).take(apps).map(Letter::Tune);
+    let profile = site.profile_of(device);
+    let timed: Vec<u8> = profile.iter().flat_map(|profile| profile.timed_stops().map(|(at, _)| at)).collect();
+    let mut all: Vec<Sent> = Vec::new();
+    for letter in keys.chain(tunes).chain(timed.into_iter().map(Letter::StopAt)) {
+        let key = match letter {
+            Letter::Key(key) => Some(key),
+            Letter::Tune(app) => super::chain::digits_of(site, device, app).first().copied(),
+            Letter::StopAt(_) => super::chain::stop_key(site, device),
+        };
+        let Some(medium) = key.map(|key| super::medium_of(site, device, key)) else { continue };
+        if !medium.shared() {
+            continue;
+        }
+        if let Some(known) = all.iter_mut().find(|known| known.medium == medium) {
+            known.letters.push(letter);
+            continue;
+        }
+        let gateway = site.device(device).and_then(|own| gateway_for(site, own, medium).ok());
+        let heard = match gateway {
+            Some(_) => heard(site, gateway, device, device, medium),
+            None => Heard::always(Hears::Surely),
+        };
+        all.push(Sent { device, medium, gateway, letters: vec![letter], heard });
+    }
+    all
+}
+
+/// A key of one device to which another reacts too.
+struct LooseEcho {
+    from: DeviceId,
+    letter: Letter,
+    to: DeviceId,
+    also: Letter,
+    by: EchoBy,
+}
+
 /// Keys of one device to which another reacts too: one code, and both in reach of it.
-fn echoes(site: &Site, devices: &[DeviceId]) -> Vec<(DeviceId, Letter, DeviceId, Letter)> {
+fn echoes(site: &Site, devices: &[DeviceId], sent: &[Sent]) -> Vec<LooseEcho> {
     let mut said: BTreeMap<(Medium, String), Vec<(DeviceId, FunctionId)>> = BTreeMap::new();
     for &device in devices {
         for key in letters(site, device) {
@@ -80,28 +141,63 @@ fn echoes(site: &Site, devices: &[DeviceId]) -> Vec<(DeviceId, Letter, DeviceId,
         }
     }
     let mut echoes = Vec::new();
-    for ((medium, _), keys) in &said {
+    for ((medium, _), keys) in said.iter().filter(|(_, keys)| keys.len() > 1) {
         for &(from, letter) in keys {
-            for &(to, also) in keys.iter().filter(|(to, _)| *to != from && hears(site, from, *to, *medium)) {
-                echoes.push((from, Letter::Key(letter), to, Letter::Key(also)));
+            for &(to, also) in keys.iter().filter(|(to, _)| *to != from) {
+                if let Some(by) = echo_by(site, sent, from, to, *medium) {
+                    echoes.push(LooseEcho { from, letter: Letter::Key(letter), to, also: Letter::Key(also), by });
+                }
             }
         }
     }
     echoes
 }
 
-/// Screens of the room, what stands behind each, and what is sent to that by infrared.
-fn screens(site: &Site, devices: &[DeviceId]) -> Vec<(DeviceId, DeviceId, Vec<Letter>)> {
-    let behind = |&hidden: &DeviceId| {
-        let screen = site.device(hidden)?.behind.filter(|screen| devices.contains(screen))?;
-        site.profile_of(screen)?.motion.filter(|motion| motion.hides)?;
-        let keys = letters(site, hidden).into_iter().map(Letter::Key);
-        let tunes = (1u8..).zip(&site.profile_of(hidden)?.apps).map(|(app, _)| Letter::Tune(app)).collect::<Vec<_>>();
-        let infrared = |letter: &Letter| super::chain::sending(site, hidden, *letter).medium == Medium::Ir;
-        let letters: Vec<Letter> = keys.chain(tunes).filter(infrared).collect();
-        (!letters.is_empty()).then_some((screen, hidden, letters))
-    };
-    devices.iter().filter_map(behind).collect()
+/// How what is meant for one device gets to another; none where it surely does not.
+fn echo_by(site: &Site, sent: &[Sent], from: DeviceId, to: DeviceId, medium: Medium) -> Option<EchoBy> {
+    let gateway = |device: DeviceId| sent.iter().find(|sent| (sent.device, sent.medium) == (device, medium))?.gateway;
+    let (own, theirs) = (gateway(from), gateway(to));
+    let heard = heard(site, own, from, to, medium);
+    let drawn = site.device(to).is_some_and(|device| is_drawn(site, device.room));
+    let lead = |gateway: Option<DeviceId>, device| gateway.is_some_and(|gateway| by_lead(site, gateway, device));
+    let one_way = !drawn || (own == theirs && !lead(own, from) && !lead(theirs, to));
+    heard.may_be().then_some(match (one_way, heard.is_sure()) {
+        (true, _) => EchoBy::TheSameWay,
+        (false, true) => EchoBy::Surely,
+        (false, false) => EchoBy::Maybe,
+    })
+}
+
+/// A screen, and what it keeps from a device while it is down.
+struct LooseScreen {
+    screen: DeviceId,
+    hidden: DeviceId,
+    letters: Vec<Letter>,
+    surely: bool,
+}
+
+/// Screens of the room, what each of them cuts off from its emitter, and what is sent to that by infrared. Where both are
+/// placed on a floor plan, that is worked out; elsewhere it is what somebody has said to stand behind the screen.
+fn screens(site: &Site, devices: &[DeviceId], sent: &[Sent]) -> Vec<LooseScreen> {
+    let mut all = Vec::new();
+    for sent in sent.iter().filter(|sent| sent.medium == Medium::Ir) {
+        let hidden = sent.device;
+        let by_plan = sent.heard.down.iter().filter(|(screen, _)| devices.contains(screen));
+        all.extend(by_plan.map(|&(screen, heard)| LooseScreen {
+            screen,
+            hidden,
+            letters: sent.letters.clone(),
+            surely: heard == Hears::SurelyNot,
+        }));
+        let drawn = site.device(hidden).is_some_and(|device| is_drawn(site, device.room));
+        let said = site.device(hidden).and_then(|device| device.behind).filter(|screen| devices.contains(screen));
+        let said = said.filter(|&screen| {
+            let placed = drawn && place_of(site, hidden).is_some() && place_of(site, screen).is_some();
+            !placed && site.profile_of(screen).and_then(|own| own.motion).is_some_and(|motion| motion.hides)
+        });
+        all.extend(said.map(|screen| LooseScreen { screen, hidden, letters: sent.letters.clone(), surely: true }));
+    }
+    all
 }
 
 fn links(site: &Site, devices: &[DeviceId]) -> Vec<Loose> {

@@ -3,11 +3,58 @@
 /// Ready, end and start times.
 pub(super) type Best = (u32, u32, Vec<Vec<u32>>);
 
+/// The media that a command occupies while it is sent, as a set; none where it has a line of its own. Two commands are in each
+/// other's way where their sets have one in common.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Media(u64);
+
+impl Media {
+    /// How many there can be in one problem.
+    pub const MOST: usize = 64;
+
+    /// A line of its own.
+    pub const NONE: Self = Self(0);
+
+    /// This one alone, counted from 0.
+    #[must_use]
+    pub const fn one(medium: u8) -> Self {
+        Self(1 << (medium as usize % Self::MOST))
+    }
+
+    /// These, and that one.
+    #[must_use]
+    pub const fn and(self, medium: u8) -> Self {
+        Self(self.0 | Self::one(medium).0)
+    }
+
+    /// Has it none?
+    #[must_use]
+    pub const fn is_none(self) -> bool {
+        self.0 == 0
+    }
+
+    /// Are two commands in each other's way?
+    #[must_use]
+    pub const fn meets(self, other: Self) -> bool {
+        self.0 & other.0 != 0
+    }
+
+    /// Each of them.
+    pub fn each(self) -> impl Iterator<Item = usize> {
+        let mut left = self.0;
+        std::iter::from_fn(move || {
+            let next = (left != 0).then(|| left.trailing_zeros() as usize);
+            left &= left.wrapping_sub(1);
+            next
+        })
+    }
+}
+
 /// One command.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Op {
-    /// Which shared medium carries it; none where it has a line of its own.
-    pub resource: Option<u8>,
+    /// The shared media that it occupies.
+    pub media: Media,
     /// How long it occupies the medium, in ms.
     pub send_ms: u32,
     /// The least pause until the job's next command, in ms.

@@ -6,6 +6,7 @@
 //! decides about plans, [`favourite`] makes single presses of the family into steps.
 
 pub mod abstracted;
+mod airspace;
 pub mod chain;
 pub mod couple;
 pub mod derive;

@@ -1,7 +1,8 @@
 //! When to send what: chains of commands with pauses between them, on media that carry one at a time.
 //!
 //! This is a job shop with time lags: every chain is a job, every medium a machine, and the pauses need
-//! no machine. [`schedule`] minimises *ready*, then the end of the whole, by branch and bound over active
+//! no machine. A command may need several machines at once: which sends are in each other's way is a graph, and each clique
+//! of it is a machine (`media` makes them). [`schedule`] minimises *ready*, then the end of the whole, by branch and bound over active
 //! schedules (Giffler & Thompson 1960): at each node the medium is taken on which a command could end
 //! first, and every command that could start before that end is tried. The bound of a node is the longest
 //! chain that is left, or what a medium takes for its sends if they could be interrupted ([`one_medium`]).
@@ -10,7 +11,7 @@
 //! it could, which no active schedule does. Where there is one, the second search
 //! ([`super::temporal`]) goes on from the best active schedule, and is complete.
 
-use super::jobs::{Before, Best, Job, Op};
+use super::jobs::{Before, Best, Job, Media, Op};
 use super::temporal;
 use smallvec::SmallVec;
 use std::collections::BinaryHeap;
@@ -20,9 +21,6 @@ pub const NODES: usize = 200_000;
 
 /// Partial schedules that are looked at for a sooner end once none can be ready sooner.
 const POLISH: usize = 20_000;
-
-/// How many shared media there can be in one problem.
-pub const RESOURCES: usize = 64;
 
 /// What a lower bound rests on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -253,17 +251,15 @@ struct Node {
     end: u32,
 }
 
-fn slot(op: &Op) -> Option<usize> {
-    op.resource.map(usize::from)
-}
-
-fn resources(jobs: &[Job]) -> usize {
-    jobs.iter().flat_map(|job| &job.ops).filter_map(slot).max().map_or(0, |most| most + 1).min(RESOURCES)
+/// How many media there are.
+fn count(jobs: &[Job]) -> usize {
+    let all = jobs.iter().flat_map(|job| &job.ops).flat_map(|op| op.media.each());
+    all.max().map_or(0, |most| most + 1).min(Media::MOST)
 }
 
 impl Node {
     fn root(jobs: &[Job]) -> Self {
-        let media = resources(jobs);
+        let media = count(jobs);
         Self {
             starts: jobs.iter().map(|job| Vec::with_capacity(job.ops.len())).collect(),
             release: jobs.iter().map(|job| job.head_ms).collect(),
@@ -292,7 +288,12 @@ impl Node {
     }
 
     fn earliest(&self, op: &Op, job: usize) -> u32 {
-        self.release[job].max(slot(op).map_or(0, |at| self.free[at])).max(op.pin_ms.unwrap_or(0))
+        self.release[job].max(self.free_at(op.media)).max(op.pin_ms.unwrap_or(0))
+    }
+
+    /// When all of these media are free.
+    fn free_at(&self, media: Media) -> u32 {
+        media.each().map(|at| self.free[at]).max().unwrap_or(0)
     }
 
     /// No completion is ready sooner than this, and why.
@@ -307,8 +308,7 @@ impl Node {
             let start = match self.starts[job].get(place) {
                 Some(&start) => start,
                 None => {
-                    let free = slot(op).map_or(0, |at| self.free[at]);
-                    let mut start = at[job].max(free).max(op.pin_ms.unwrap_or(0));
+                    let mut start = at[job].max(self.free_at(op.media)).max(op.pin_ms.unwrap_or(0));
                     for rule in before.iter().filter(|rule| rule.then == (job, place)) {
                         let end = ends.iter().find(|(first, place, _)| (*first, *place) == rule.first);
                         start = start.max(end.map_or(0, |(.., end)| end + rule.lag_ms));
@@ -318,8 +318,8 @@ impl Node {
                         if start + rest > bound {
                             (bound, by) = (start + rest, Some(BoundBy::Chain(job)));
                         }
-                        if let Some(at) = slot(op) {
-                            let tail_ms = rest.saturating_sub(op.send_ms);
+                        let tail_ms = rest.saturating_sub(op.send_ms);
+                        for at in op.media.each() {
                             media[at].push(Piece { head_ms: start, send_ms: op.send_ms, tail_ms });
                         }
                     }
@@ -360,16 +360,18 @@ impl Node {
         node.starts[job].push(start);
         node.release[job] = done + op.lag_ms;
         node.deadline[job] = op.within_ms.map(|within| done + within.max(op.lag_ms));
-        if let Some(at) = slot(op) {
+        for at in op.media.each() {
             node.free[at] = done;
         }
         node.end = node.end.max(done + op.settles_ms);
         if op.needed {
             node.ready = node.ready.max(done + op.shows_ms);
         }
-        if keep_lists && let Some(at) = slot(op) {
+        if keep_lists {
             let more = op.within_ms.is_some() && node.next(jobs, job).is_some();
-            node.holds[at] = more.then_some(job);
+            for at in op.media.each() {
+                node.holds[at] = more.then_some(job);
+            }
         }
         Some(node)
     }
@@ -428,19 +430,21 @@ impl Search<'_> {
             (0..self.jobs.len()).filter_map(|job| {
                 let op = node.next(self.jobs, job)?;
                 let start = node.open(self.jobs, self.before, job)?;
-                let held = slot(op).and_then(|at| node.holds[at]).is_some_and(|holder| holder != job);
+                let held = op.media.each().any(|at| node.holds[at].is_some_and(|holder| holder != job));
                 (!held).then_some((job, op, start))
             })
         };
         let Some((alone, first, start)) = open().min_by_key(|(job, op, start)| (start + op.send_ms, *job)) else {
             return vec![];
         };
-        let (medium, end) = (slot(first), start + first.send_ms);
-        if medium.is_none() {
+        let (media, end) = (first.media, start + first.send_ms);
+        if media.is_none() {
             return vec![alone];
         }
+        // Nothing else ends before `end`, so whatever is in the way of the first one and starts before that leaves no gap
+        // behind on any other medium that it needs.
         let mut branches: Vec<usize> =
-            open().filter(|(_, op, start)| slot(op) == medium && *start < end).map(|(job, ..)| job).collect();
+            open().filter(|(_, op, start)| op.media.meets(media) && *start < end).map(|(job, ..)| job).collect();
         let tail = |job: usize| {
             let from = node.starts[job].len();
             (self.behind.ready[job][from], self.jobs[job].rest(from, |op| op.settles_ms))
@@ -477,11 +481,10 @@ fn critical(jobs: &[Job], before: &[Before], starts: &[Vec<u32>], ready: u32) ->
             let from = starts[first][place];
             (ends_at(first, place, from) + rule.lag_ms == start).then_some((first, place, from))
         });
-        let medium = jobs[job].ops[op].resource;
+        let media = jobs[job].ops[op].media;
         at = own.or(rule).or_else(|| {
             all().find(|&(other, place, from)| {
-                medium.is_some()
-                    && jobs[other].ops[place].resource == medium
+                jobs[other].ops[place].media.meets(media)
                     && ends_at(other, place, from) == start
                     && (other, place) != (job, op)
             })
@@ -500,7 +503,7 @@ mod tests {
 
     fn op(send_ms: u32, lag_ms: u32, shows_ms: u32) -> Op {
         Op {
-            resource: Some(0),
+            media: Media::one(0),
             send_ms,
             lag_ms,
             within_ms: None,
@@ -544,7 +547,7 @@ mod tests {
 
     #[test]
     fn two_media_carry_at_once() {
-        let radio = Op { resource: Some(1), ..op(100, 0, 1_000) };
+        let radio = Op { media: Media::one(1), ..op(100, 0, 1_000) };
         let scheduled = schedule(&[job(vec![op(100, 0, 1_000)]), job(vec![radio])]);
         assert_eq!(scheduled.starts_ms, [vec![0], vec![0]]);
     }
@@ -562,7 +565,7 @@ mod tests {
         let job = |line: &str| {
             let numbers: Vec<u32> = line.split_whitespace().map(|number| number.parse().unwrap()).collect();
             let ops = numbers.chunks(2).map(|pair| Op {
-                resource: Some(u8::try_from(pair[0]).unwrap()),
+                media: Media::one(u8::try_from(pair[0]).unwrap()),
                 send_ms: pair[1],
                 ..op(0, 0, 0)
             });
@@ -637,7 +640,9 @@ mod tests {
         ];
         let jobs: Vec<Job> = FT06
             .iter()
-            .map(|ops| job(ops.iter().map(|&(machine, ms)| Op { resource: Some(machine), ..op(ms, 0, 0) }).collect()))
+            .map(|ops| {
+                job(ops.iter().map(|&(machine, ms)| Op { media: Media::one(machine), ..op(ms, 0, 0) }).collect())
+            })
             .collect();
         let scheduled = super::schedule_within(&jobs, &[], 3_000_000);
         assert_eq!((scheduled.ready_ms, scheduled.optimal), (55, true), "{} nodes", scheduled.nodes);
@@ -687,9 +692,14 @@ mod tests {
     }
 
     fn any_jobs() -> impl Strategy<Value = Vec<Job>> {
-        let op = (any::<bool>(), 20u32..300, 0u32..900, 0u32..4_000, any::<bool>());
-        let op = op.prop_map(|(radio, send_ms, lag_ms, tail, needed)| Op {
-            resource: Some(u8::from(radio)),
+        // One medium or two of three: emitters that are joined to some others, not to all.
+        let media = (0u8..3, prop::option::of(0u8..3)).prop_map(|(one, other)| match other {
+            Some(other) => Media::one(one).and(other),
+            None => Media::one(one),
+        });
+        let op = (media, 20u32..300, 0u32..900, 0u32..4_000, any::<bool>());
+        let op = op.prop_map(|(media, send_ms, lag_ms, tail, needed)| Op {
+            media,
             needed,
             ..super::tests::op(send_ms, lag_ms, tail)
         });
@@ -737,7 +747,7 @@ mod tests {
             while start <= to.min(horizon) {
                 let free = jobs.iter().zip(starts.iter()).flat_map(|(job, starts)| job.ops.iter().zip(starts)).all(
                     |(other, &begun)| {
-                        other.resource != this.resource
+                        !other.media.meets(this.media)
                             || begun + other.send_ms <= start
                             || start + this.send_ms <= begun
                     },
@@ -785,16 +795,27 @@ mod tests {
             prop_assert_eq!(schedule(&jobs).ready_ms, least_ready(&jobs));
         }
 
+        /// space.md: a schedule with a conflict graph of one clique equals that with one medium.
+        #[test]
+        fn one_clique_is_one_medium(jobs in any_jobs()) {
+            let with = |media: Media| -> Vec<Job> {
+                let own = |job: &Job| Job { ops: job.ops.iter().map(|op| Op { media, ..*op }).collect(), ..job.clone() };
+                jobs.iter().map(own).collect()
+            };
+            let (clique, medium) = (schedule(&with(Media::one(2).and(0))), schedule(&with(Media::one(0))));
+            prop_assert_eq!((clique.starts_ms, clique.ready_ms, clique.bound_ms), (medium.starts_ms, medium.ready_ms, medium.bound_ms));
+        }
+
         #[test]
         fn a_plan_never_beats_its_bound_and_no_medium_carries_two(jobs in any_jobs()) {
             let scheduled = schedule(&jobs);
             prop_assert!(scheduled.ready_ms >= scheduled.bound_ms);
-            let mut sends: Vec<(Option<u8>, u32, u32)> = vec![];
+            let mut sends: Vec<(Media, u32, u32)> = vec![];
             for (job, starts) in jobs.iter().zip(&scheduled.starts_ms) {
                 prop_assert_eq!(starts.len(), job.ops.len());
                 for (place, &start) in starts.iter().enumerate() {
                     let op = job.ops[place];
-                    sends.push((op.resource, start, start + op.send_ms));
+                    sends.push((op.media, start, start + op.send_ms));
                     if let Some(&next) = starts.get(place + 1) {
                         prop_assert!(next >= start + op.send_ms + op.lag_ms);
                     }
@@ -802,7 +823,7 @@ mod tests {
             }
             for (at, a) in sends.iter().enumerate() {
                 for b in &sends[at + 1..] {
-                    prop_assert!(a.0 != b.0 || a.2 <= b.1 || b.2 <= a.1);
+                    prop_assert!(!a.0.meets(b.0) || a.2 <= b.1 || b.2 <= a.1);
                 }
             }
         }

@@ -117,14 +117,14 @@ impl Network<'_> {
 
     /// Two commands that overlap on one medium, those that start first.
     fn conflict(&self, starts: &[i64]) -> Option<(usize, usize)> {
-        let resource = |node: usize| {
+        let media = |node: usize| {
             let (job, op) = self.ops[node - 1];
-            self.jobs[job].ops[op].resource
+            self.jobs[job].ops[op].media
         };
         let mut first: Option<(i64, usize, usize)> = None;
         for a in 1..starts.len() {
             for b in a + 1..starts.len() {
-                let shared = resource(a).is_some() && resource(a) == resource(b);
+                let shared = media(a).meets(media(b));
                 let apart = starts[a] + self.send_ms(a) <= starts[b] || starts[b] + self.send_ms(b) <= starts[a];
                 let at = starts[a].max(starts[b]);
                 if shared && !apart && first.is_none_or(|(known, ..)| at < known) {

@@ -102,7 +102,7 @@ pub fn frame_loss(press_loss: f64, need: u32, sent: u32) -> f64 {
 pub fn tries_of(site: &Site, device: DeviceId, letter: Letter) -> Tries {
     let medium = match letter {
         Letter::Key(function) => crate::plan::medium_of(site, device, function),
-        Letter::Tune(_) => crate::plan::chain::sending(site, device, letter).medium,
+        Letter::Tune(_) | Letter::StopAt(_) => crate::plan::chain::sending(site, device, letter).medium,
     };
     site.paths_of(device).into_iter().find(|path| path.medium == medium).map_or_else(Tries::default, |path| path.tries)
 }
@@ -113,6 +113,7 @@ pub fn presses_of(site: &Site, device: DeviceId, letter: Letter) -> u32 {
     let of = |function| u32::from(crate::plan::chain::presses_of(site, device, function).max(1));
     match letter {
         Letter::Key(function) => of(function),
+        Letter::StopAt(_) => crate::plan::chain::stop_key(site, device).map_or(1, of),
         Letter::Tune(app) => crate::plan::chain::digits_of(site, device, app).into_iter().map(of).sum::<u32>().max(1),
     }
 }

@@ -35,12 +35,12 @@ pub use story::{Beat, Course};
 pub use support::supported;
 pub use waits::WaitOfRoom;
 
-use crate::codes::reach::{Hitch, way};
 use crate::device::{Group, Joint, Target, Timed};
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
 use crate::model::{Policy, Site, Situation};
 use crate::plan::{Derived, Plan, Script, abstracted, run};
+use crate::space::way::{Hitch, way};
 use ours::{Ours, Product, STARTS_MAX, Sets};
 use serde::Serialize;
 use std::cell::RefCell;

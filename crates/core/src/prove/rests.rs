@@ -12,7 +12,7 @@
 use super::ours::Sets;
 use crate::device::group::{Cut, Group};
 use crate::device::timed::{self, Residual, Timed};
-use crate::device::{Joint, Target};
+use crate::device::{Joint, Letter, Target};
 use crate::evidence;
 use crate::id::DeviceId;
 pub use crate::model::Ends;
@@ -163,6 +163,10 @@ fn follow(
                 // Either it is still open, or it has been waited out.
                 let open = step.after.hi_ms < timed.closes.hi_ms;
                 note(needs, device, Source::Own(Residual::List), if open { Ends::Shortest } else { Ends::Longest });
+            }
+            if matches!(step.letter, Letter::StopAt(_)) {
+                // Where it is stopped by time hangs on how long the whole way takes.
+                note(needs, device, Source::Travel(Standing::Down), Ends::Both);
             }
             for event in &joint.pending {
                 let ends = if event.left.hi_ms <= step.after.lo_ms { Ends::Longest } else { Ends::Both };

@@ -1,7 +1,7 @@
 //! What plans and proofs of a room rest on: as long as nothing of it has changed, they stand.
 
 use crate::id::{DeviceId, RoomId};
-use crate::model::{Activity, Cable, Code, Device, Measurement, Profile, Room, Site};
+use crate::model::{Activity, Cable, Code, Device, FloorPlan, Measurement, Profile, Room, Site};
 use std::collections::BTreeSet;
 
 /// Do the plans and proofs of a room that were made in one house stand in another, later one? A *no* may be too careful;
@@ -11,7 +11,35 @@ pub fn stands(then: &Site, now: &Site, room: RoomId) -> bool {
     std::ptr::eq(then, now)
         || (same_house(then, now)
             && then.room(room).map(own) == now.room(room).map(own)
-            && same_devices(then, now, room))
+            && same_devices(then, now, room)
+            && same_places(then, now, room))
+}
+
+/// What light and radio meet: plans without what people sit on and what lamps shine. Radio passes the walls of every room.
+fn same_places(then: &Site, now: &Site, room: RoomId) -> bool {
+    if then.rooms.shares(&now.rooms) && then.placed.shares(&now.placed) {
+        return true;
+    }
+    let walls = |room: &Room| FloorPlan {
+        openings: vec![],
+        seats: vec![],
+        spots: vec![],
+        lamps: vec![],
+        daylight_lux: 0,
+        ..room.floor.clone()
+    };
+    let drawn = |site: &Site| site.rooms.iter().any(|room| room.floor.is_drawn());
+    if !drawn(then) && !drawn(now) {
+        return true;
+    }
+    let concerned = concerned(now, room);
+    let gateway =
+        |device| crate::space::scene::optics(now, device).is_some_and(|own| own.emits.is_some() || own.radio.is_some());
+    let of = |site: &Site| {
+        let own = |own: &&crate::model::Placed| concerned.contains(&own.device) || gateway(own.device);
+        site.placed.iter().filter(own).cloned().collect::<Vec<_>>()
+    };
+    then.rooms.iter().map(walls).eq(now.rooms.iter().map(walls)) && of(then) == of(now)
 }
 
 fn same_house(then: &Site, now: &Site) -> bool {

@@ -126,8 +126,14 @@ fn tell(
                 let key = match own.letter {
                     Letter::Key(key) => site.function_name(group.members[member].0, key),
                     Letter::Tune(_) => "the number".to_owned(),
+                    Letter::StopAt(_) => profile(member)
+                        .motion
+                        .and_then(|motion| motion.stop)
+                        .map_or_else(|| "stop".to_owned(), |key| site.function_name(group.members[member].0, key)),
                 };
-                let (did, odd) = told(profile(member), &before.members[member], &after.members[member], *reaction);
+                let faint = group.is_faint(member, own.letter);
+                let (did, odd) =
+                    told(profile(member), &before.members[member], &after.members[member], *reaction, faint);
                 let text = format!("“{key}” {did}.");
                 let turns = odd || against(&before.members[member], &after.members[member], &targets[member]);
                 if turns {
@@ -141,7 +147,7 @@ fn tell(
                     if was.state == is.state {
                         continue;
                     }
-                    let (did, _) = told(profile(other), was, is, Reaction::Took);
+                    let (did, _) = told(profile(other), was, is, Reaction::Took, false);
                     let text = format!("{} heard “{key}” too, which {did}.", name(other));
                     turn.get_or_insert_with(|| text.trim_end_matches('.').to_owned());
                     beats.push(Beat { at_ms, device: group.members[other].0, step: None, text, turns: true });
@@ -152,8 +158,15 @@ fn tell(
     turn
 }
 
-/// What a device made of a key, and whether that is not what the key is for.
-fn told(profile: &crate::model::Profile, before: &Timed, after: &Timed, reaction: Reaction) -> (String, bool) {
+/// What a device made of a key, and whether that is not what the key is for. `faint` where it may not arrive however the room
+/// stands.
+fn told(
+    profile: &crate::model::Profile,
+    before: &Timed,
+    after: &Timed,
+    reaction: Reaction,
+    faint: bool,
+) -> (String, bool) {
     let input = |index: u8| profile.inputs.get(usize::from(index)).map_or("?", |input| input.name.as_str());
     let (was, is) = (before.state, after.state);
     match reaction {
@@ -166,6 +179,7 @@ fn told(profile: &crate::model::Profile, before: &Timed, after: &Timed, reaction
                 (Effect::Input, _) => "its input was still changing".to_owned(),
                 (Effect::Travel | Effect::Halt, _) => "its motor was not ready to be reversed".to_owned(),
                 (Effect::None, _) if before.gap_ms > 0 => "it came too soon after the key before".to_owned(),
+                (Effect::None, _) if faint => "where it stands, nobody knows for sure that it arrives".to_owned(),
                 (Effect::None, _) => "a lowered screen kept it off".to_owned(),
             };
             (format!("was not taken: {why}"), true)
@@ -181,7 +195,12 @@ fn told(profile: &crate::model::Profile, before: &Timed, after: &Timed, reaction
                     Standing::Up => "started it upwards".to_owned(),
                     Standing::Down => "started it downwards".to_owned(),
                     Standing::Between => "stopped it on the way".to_owned(),
-                    Standing::Stop(_) => "started it towards a stop".to_owned(),
+                    Standing::Stop(at) => {
+                        match profile.stops.get(usize::from(at)).filter(|stop| stop.timed.is_some()) {
+                            Some(stop) => format!("stopped it at “{}”", stop.name),
+                            None => "started it towards a stop".to_owned(),
+                        }
+                    }
                 }
             } else {
                 match (was.cursor, is.cursor) {

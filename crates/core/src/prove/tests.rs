@@ -18,6 +18,8 @@ use crate::room::SimRoom;
 use proptest::prelude::*;
 use rstest::rstest;
 
+mod space;
+
 fn activity(site: &Site, name: &str) -> Situation {
     let known = site.activities.iter().find(|activity| activity.name == name).unwrap();
     Situation::In { activity: known.id }
@@ -339,6 +341,8 @@ fn rules_of_the_order_are_kept_and_explained() {
 #[test]
 fn a_display_behind_the_screen_is_told_while_the_screen_is_up() {
     let mut site = demo::with_disc();
+    // Where nothing is drawn, what somebody has said to stand behind the screen does.
+    site.rooms.find_mut(|room| room.id == ids::boat_hall()).unwrap().floor = Default::default();
     let screen_model = site.device(ids::screen()).unwrap().profile;
     let profile = site.profiles.iter_mut().find(|profile| profile.id == screen_model).unwrap();
     profile.motion = profile.motion.map(|motion| Motion { hides: true, ..motion });
@@ -644,7 +648,7 @@ fn a_moving_screen_is_stopped_before_it_is_reversed() {
         .iter()
         .map(|step| match step.letter {
             crate::device::Letter::Key(key) => site.function_name(ids::screen(), key),
-            crate::device::Letter::Tune(_) => String::new(),
+            crate::device::Letter::Tune(_) | crate::device::Letter::StopAt(_) => String::new(),
         })
         .collect();
     assert_eq!(named, ["Stop", "Up"]);

@@ -8,7 +8,7 @@ use crate::device::{Automaton, State, Timed};
 use crate::id::{DeviceId, FunctionId, InputId};
 use crate::model::{
     AfterMains, App, Device, DeviceKind, Effect, Hand, Means, Medium, Mute, Playback, Position, Power, Profile, Reach,
-    Selection, Standing,
+    Selection, Standing, TimedStop,
 };
 use crate::plan::goal::DeviceGoal;
 use crate::room::comfort::{Comfort, NowPlaying, Want};
@@ -193,6 +193,16 @@ impl SimDevice {
 
     pub(super) fn behind(&self) -> Option<DeviceId> {
         self.behind
+    }
+
+    /// Nothing stands before it, as far as is said of it.
+    pub(super) fn stand_free(&mut self) {
+        self.behind = None;
+    }
+
+    /// How far down it is, as a share of its way; none where it does not move.
+    pub(super) fn down_share(&self, now_ms: u64) -> Option<f64> {
+        self.profile.motion.is_some().then(|| f64::from(self.down_at(now_ms)) / 1_000.0)
     }
 
     pub(super) fn is_plugged(&self) -> bool {
@@ -400,13 +410,21 @@ impl SimDevice {
     /// Stands still where it is.
     fn halt(&mut self, now_ms: u64) -> String {
         self.down = self.down_at(now_ms);
+        let from_top = self.under_way.travel.is_some_and(|busy| busy.from_down == 0);
         if self.under_way.travel.take().is_some() {
             self.under_way.pause_ms = now_ms + u64::from(Automaton::new(&self.profile).reversal_ms());
         }
         self.state.position = match self.down {
             0 => Standing::Up,
             1000 => Standing::Down,
-            _ => Standing::Between,
+            // Stopped by time, it stands at its stop as far as that can be told.
+            down => {
+                let there = |(at, stop): &(u8, TimedStop)| {
+                    let nominal = self.profile.down_per_mille(Standing::Stop(*at));
+                    from_top && down.abs_diff(nominal) <= u32::from(stop.spread_per_mille)
+                };
+                self.profile.timed_stops().find(there).map_or(Standing::Between, |(at, _)| Standing::Stop(at))
+            }
         };
         format!("stopped at {} % down", self.down / 10)
     }

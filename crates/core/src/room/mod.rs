@@ -25,6 +25,8 @@ use crate::id::{DeviceId, FunctionId, RoomId};
 use crate::model::{Medium, Site, Span, Stand};
 use crate::plan::couple;
 use crate::plan::goal::DeviceGoal;
+use crate::space::hears::is_drawn;
+use crate::space::scene::{Posture, place_of};
 use device::SimDevice;
 use kestrel_signal::{Capture, radio, read};
 use receiver::Receiver;
@@ -73,7 +75,14 @@ impl SimRoom {
             .devices_in(room)
             .filter_map(|device| {
                 let profile = site.profile_of(device.id)?;
-                Some(SimDevice::new(device, &profile, Receiver::new(site, device, &profile), pace.clamp(0.0, 1.0)))
+                let receiver = Receiver::new(site, device, &profile);
+                let mut own = SimDevice::new(device, &profile, receiver, pace.clamp(0.0, 1.0));
+                // Where both are placed on a plan, light itself says what the screen keeps off.
+                let placed = |device: DeviceId| place_of(site, device).is_some();
+                if is_drawn(site, device.room) && placed(device.id) && device.behind.is_some_and(placed) {
+                    own.stand_free();
+                }
+                Some(own)
             })
             .collect();
         let mut links = Vec::new();
@@ -185,6 +194,13 @@ impl SimRoom {
         let heard = reached.filter_map(|device| device.receive(now, medium, durations_us)).collect();
         self.couple(&before);
         heard
+    }
+
+    /// How the room stands: how far its screens are down.
+    #[must_use]
+    pub fn posture(&self, now_ms: u64) -> Posture {
+        let down = self.devices.iter().filter_map(|device| Some((device.id(), device.down_share(now_ms)?)));
+        Posture { down: down.collect(), open: false }
     }
 
     /// A device is told something by name, over a protocol of its own. `None` where it is not here.

@@ -272,6 +272,7 @@ mod hands {
     #[test]
     fn infrared_does_not_pass_a_screen_that_is_down() {
         let mut site = demo::with_disc();
+        site.rooms.find_mut(|room| room.id == ids::boat_hall()).unwrap().floor = Default::default();
         site.devices.iter_mut().find(|device| device.id == ids::projector()).unwrap().behind = Some(ids::screen());
         let mut room = SimRoom::new(&site, ids::boat_hall(), 0.5);
         let on = site.profile_of(ids::projector()).unwrap().functions[0].clone();
@@ -296,7 +297,7 @@ mod stops {
         site.profiles.iter_mut().filter(|known| known.id == profile).for_each(|profile| {
             let motion = profile.motion.as_mut().unwrap();
             let key = motion.stop.take().unwrap();
-            profile.stops = vec![NamedStop { name: "Scope".to_owned(), key, down_percent: percent }];
+            profile.stops = vec![NamedStop { name: "Scope".to_owned(), key, down_percent: percent, timed: None }];
         });
         site.activities.iter_mut().filter(|known| known.id == ids::feature_film()).for_each(|activity| {
             activity.moves.iter_mut().for_each(|movement| movement.to = Position::Stop(0));

@@ -2,83 +2,86 @@
 //! not placed.
 
 use super::cables::length;
-use super::infrared::{Emitter, FINE, Lit, Scene, Window};
-use super::reach::{BARELY_DB, REACHES_DB, senders};
-use super::scene::{Posture, optics, place_of, placed, point, scene, screens};
+use super::hears::ears;
+use super::picture::UP_DEG;
+use super::reach::{BARELY_DB, REACHES_DB, radio_db, senders};
+use super::scene::{optics, place_of, placed, point};
 use super::seats::{Asked, RoomPicture, pictures};
 use crate::finding::Finding;
 use crate::id::{DeviceId, RoomId};
-use crate::model::{Cable, FindingKind, FloorPlan, Medium, Site};
+use crate::model::{Cable, FindingKind, FloorPlan, Medium, Placed, Site};
 
 /// What is wrong in a room in space.
 #[must_use]
 pub fn findings(site: &Site, room: RoomId) -> Vec<Finding> {
     let Some(plan) = site.room(room).map(|own| &own.floor).filter(|plan| plan.is_drawn()) else { return vec![] };
     let mut kinds = of_reach(site, room);
+    kinds.extend(of_radios(site, room));
     kinds.extend(of_cables(site, room, plan));
     for picture in pictures(site, room, Asked::default()) {
         kinds.extend(of_picture(&picture));
+        kinds.extend(keystone(site, &picture));
     }
     kinds.into_iter().map(|kind| Finding::of(site, kind)).collect()
 }
 
-/// Patches are so coarse at first: findings are worked out after every edit.
-const ROUGH: f64 = 0.6;
-
-/// A margin that is nearer than this to what is asked is worked out with fine patches, in dB.
-const NEAR_DB: f64 = 2.0;
-
-/// What the gateways of a room send while it stands in one way, made once for all of its devices.
-struct Sent {
-    scene: Scene,
-    boxes: Vec<(DeviceId, Emitter, Vec<Lit>)>,
-}
-
-impl Sent {
-    fn of(site: &Site, room: RoomId, posture: &Posture) -> Self {
-        let scene = scene(site, room, posture);
-        let emitters =
-            senders(site, room).filter_map(|own| Some((own, place_of(site, own)?.emitter(&optics(site, own)?.emits?))));
-        let boxes = emitters.map(|(own, emitter)| (own, emitter, scene.lit(&emitter, None, ROUGH))).collect();
-        Self { scene, boxes }
-    }
-
-    /// The gateway that reaches a window best, with its margin in dB.
-    fn best(&self, window: &Window) -> Option<(DeviceId, f64)> {
-        let margins = self.boxes.iter().map(|(own, emitter, lit)| {
-            let rough = window.margin_db(self.scene.straight(emitter, window) + self.scene.bounced(lit, window));
-            let close = [BARELY_DB, REACHES_DB].into_iter().any(|asked| (rough - asked).abs() < NEAR_DB);
-            let margin = if close { window.margin_db(self.scene.irradiance(emitter, window, FINE)) } else { rough };
-            (*own, margin)
-        });
-        margins.max_by(|a, b| a.1.total_cmp(&b.1))
-    }
-}
-
 /// Devices that are told by infrared first, and the gateway of the room that reaches each best.
 fn of_reach(site: &Site, room: RoomId) -> Vec<FindingKind> {
-    let up = Sent::of(site, room, &Posture::default());
-    let moves = screens(site, room).next().is_some();
-    let down = moves.then(|| Sent::of(site, room, &Posture::all_down(site, room)));
+    let ears = ears(site, room);
     let leads: Vec<DeviceId> = placed(site, room).flat_map(|own| own.leads.iter().copied()).collect();
     let mut all = Vec::new();
     for own in site.devices_in(room) {
         let device = own.id;
         let by_light = site.paths_of(device).first().is_some_and(|path| path.medium == Medium::Ir);
+        let said = site.codes.iter().any(|code| code.device == device && code.body.medium() == Medium::Ir);
         if !by_light || leads.contains(&device) {
             continue;
         }
-        let window = place_of(site, device).zip(optics(site, device).and_then(|own| own.hears));
-        let Some(window) = window.map(|(place, hears)| place.window(&hears)) else { continue };
-        let Some((gateway, margin)) = up.best(&window) else { continue };
-        if margin < BARELY_DB {
+        let known = ears.of.iter().filter(|((_, receiver), _)| *receiver == device);
+        let Some(((gateway, _), ear)) = known.max_by(|a, b| a.1.up_db.total_cmp(&b.1.up_db)) else {
+            // What has no codes is told nothing by infrared: nothing hangs on where it stands.
+            if said && own.room == room && senders(site, room).next().is_some() {
+                all.push(FindingKind::ReachUnknown { device, placed: place_of(site, device).is_some() });
+            }
+            continue;
+        };
+        let gateway = *gateway;
+        if ear.up_db < BARELY_DB {
             all.push(FindingKind::OutOfReach { device, gateway });
-        } else if margin < REACHES_DB {
+        } else if ear.up_db < REACHES_DB {
             #[expect(clippy::cast_possible_truncation, reason = "between 0 and 6 dB")]
-            let tenths_db = (margin * 10.0).round() as i16;
+            let tenths_db = (ear.up_db * 10.0).round() as i16;
             all.push(FindingKind::BarelyReached { device, gateway, tenths_db });
-        } else if down.as_ref().and_then(|down| down.best(&window)).is_some_and(|(_, margin)| margin < BARELY_DB) {
+        } else if ear.down_db() < BARELY_DB {
             all.push(FindingKind::BehindScreen { device, gateway });
+        }
+    }
+    all
+}
+
+/// Gateways of other rooms whose radio a receiver hears together with that of a gateway of this room: what both send at one
+/// moment is lost on it.
+fn of_radios(site: &Site, room: RoomId) -> Vec<FindingKind> {
+    let radios = |here: bool| {
+        let sends = |own: &&Placed| {
+            optics(site, own.device).is_some_and(|own| own.radio.is_some_and(|own| own.sends_tenths_dbm.is_some()))
+        };
+        let there = move |own: &&Placed| site.device(own.device).is_some_and(|own| (own.room == room) == here);
+        site.placed.iter().filter(sends).filter(there).map(|own| own.device)
+    };
+    let receivers: Vec<DeviceId> = site
+        .devices
+        .iter()
+        .filter(|own| site.paths_of(own.id).first().is_some_and(|path| path.medium == Medium::Rf433))
+        .map(|own| own.id)
+        .collect();
+    let hears = |gateway: DeviceId, device: DeviceId| radio_db(site, gateway, device).is_some_and(|db| db >= BARELY_DB);
+    let mut all = Vec::new();
+    for own in radios(true) {
+        for other in radios(false) {
+            if let Some(&heard_by) = receivers.iter().find(|&&device| hears(own, device) && hears(other, device)) {
+                all.push(FindingKind::RadiosMeet { device: own, other, heard_by });
+            }
         }
     }
     all
@@ -113,6 +116,19 @@ fn of_cables(site: &Site, room: RoomId, plan: &FloorPlan) -> Vec<FindingKind> {
     too_long.collect()
 }
 
+/// A lens is square to its picture within this, in degrees.
+const SQUARE_DEG: f64 = 2.0;
+
+/// A projector that is not square to its picture: what makes it a rectangle again costs resolution.
+fn keystone(site: &Site, own: &RoomPicture) -> Option<FindingKind> {
+    let projector = own.throw.as_ref()?.projector;
+    let (lens, picture) = (place_of(site, projector)?.facing(), place_of(site, own.on)?.facing());
+    let off = lens.angle_between(-picture).to_degrees();
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "an angle of at most 180°")]
+    let deg = off.round() as u32;
+    (off > SQUARE_DEG).then_some(FindingKind::Keystone { device: projector, deg })
+}
+
 fn of_picture(own: &RoomPicture) -> Vec<FindingKind> {
     let mut all = Vec::new();
     if let Some((throw, why)) = own.throw.as_ref().and_then(|throw| Some((throw, throw.wrong.clone()?))) {
@@ -128,6 +144,13 @@ fn of_picture(own: &RoomPicture) -> Vec<FindingKind> {
         let cm = (-worst * 100.0).ceil() as u32;
         let seats = hidden.iter().map(|(name, _)| (*name).to_owned()).collect();
         all.push(FindingKind::EdgeHidden { device: own.on, seats, cm });
+    }
+    let front = own.seats.iter().map(|seat| seat.row).min();
+    let steepest = own.seats.iter().filter(|seat| Some(seat.row) == front).max_by(|a, b| a.up_deg.total_cmp(&b.up_deg));
+    if let Some(seat) = steepest.filter(|seat| seat.up_deg > UP_DEG) {
+        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "an angle of at most 90°")]
+        let deg = seat.up_deg.round() as u32;
+        all.push(FindingKind::TooSteep { device: own.on, seat: seat.name.clone(), deg });
     }
     if let Some(white) = own.white.filter(|white| *white < super::picture::CINEMA_WHITE) {
         #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "below 48 cd/m²")]

@@ -16,6 +16,17 @@ pub fn order(half_deg: f64) -> f64 {
     -std::f64::consts::LN_2 / half.ln()
 }
 
+/// A power; the usual windows (45° and 60°) have whole ones, which are quick.
+fn power(base: f64, exponent: f64) -> f64 {
+    if (exponent - 1.0).abs() < 1e-9 {
+        base
+    } else if (exponent - 2.0).abs() < 1e-9 {
+        base * base
+    } else {
+        base.powf(exponent)
+    }
+}
+
 /// An emitter.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Emitter {
@@ -34,7 +45,7 @@ impl Emitter {
     #[must_use]
     pub fn towards(&self, way: DVec3) -> f64 {
         let cos = self.facing.dot(way.normalize_or_zero());
-        if cos <= 0.0 { 0.0 } else { self.intensity * cos.powf(self.order) }
+        if cos <= 0.0 { 0.0 } else { self.intensity * power(cos, self.order) }
     }
 
     /// All that it sends, in W: 2π·I₀/(m + 1).
@@ -62,7 +73,7 @@ impl Window {
     #[must_use]
     pub fn takes(&self, towards: DVec3) -> f64 {
         let cos = self.facing.dot(towards.normalize_or_zero());
-        if cos <= 0.0 { 0.0 } else { cos.powf(self.order) }
+        if cos <= 0.0 { 0.0 } else { power(cos, self.order) }
     }
 
     /// The margin of an irradiance over what it needs, in dB; minus infinity in the dark.
@@ -198,7 +209,12 @@ impl Scene {
             }
             // A patch that is near is a disc, not a point.
             let squared = way.length_squared() + patch.area / std::f64::consts::PI;
-            let bare = patch.back * (cos / way.length()) * window.takes(-way) / squared;
+            let length = way.length();
+            let seen = -window.facing.dot(way) / length;
+            if seen <= 0.0 {
+                return 0.0;
+            }
+            let bare = patch.back * (cos / length) * power(seen, window.order) / squared;
             if bare == 0.0 { 0.0 } else { bare * self.between(patch.at, window.at) }
         };
         lit.iter().map(from).sum()

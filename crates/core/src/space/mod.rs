@@ -6,14 +6,15 @@
 //! size, a throw, light and sight lines ([`picture`], [`seats`]), the screen stops at a height ([`stop`]), and cables have a
 //! length ([`cables`]).
 //!
-//! What is not placed, or of which nothing is known, gets no claim. Proofs do not rest on any of this yet: a room with a plan
-//! counts as one medium, as one without.
+//! What is not placed, or of which nothing is known, gets no claim. [`hears`] says who hears what, and [`way`] how a key gets
+//! to its device: plans and proofs rest on these two.
 
 pub mod cables;
 pub mod cover;
 pub mod find;
 pub mod gateways;
 pub mod geometry;
+pub mod hears;
 pub mod infrared;
 pub mod picture;
 pub mod radio;
@@ -23,3 +24,4 @@ pub mod seats;
 pub mod stop;
 #[cfg(test)]
 mod tests;
+pub mod way;

@@ -49,7 +49,7 @@ impl Reached {
 }
 
 /// Whether a frame is heard.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, ToSchema)]
 #[schema(as = IsHeard)]
 #[serde(rename_all = "kebab-case")]
 pub enum Hears {
@@ -305,19 +305,61 @@ pub fn field(site: &Site, room: RoomId, gateway: DeviceId, device: DeviceId, pos
     #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a room is at most 60 m long")]
     let many = |length: f64| (length / STEP).ceil().max(1.0) as usize;
     let (columns, rows) = (many(size.x), many(size.y));
-    let tenths_db = (0..rows).flat_map(|row| (0..columns).map(move |column| (column, row)));
     #[expect(clippy::cast_precision_loss, reason = "at most 600 places along a side")]
-    let at =
-        |(column, row): (usize, usize)| DVec3::new((column as f64 + 0.5) * STEP, (row as f64 + 0.5) * STEP, own.at.z);
-    let tenths_db = tenths_db.map(|place| tenths(&scene, &emitter, &lit, &Window { at: at(place), ..own })).collect();
-    Some(Field { step_m: STEP, columns, rows, tenths_db, height_m: own.at.z })
+    let window = |column: usize, row: usize| {
+        let at = DVec3::new((column as f64 + 0.5) * STEP, (row as f64 + 0.5) * STEP, own.at.z);
+        Window { at, ..own }
+    };
+    let bounced = Bounced::of(&scene, &lit, (columns, rows), &window);
+    let tenths_db = (0..rows).flat_map(|row| (0..columns).map(move |column| (column, row)));
+    let tenths_db = tenths_db.map(|(column, row)| {
+        let own = window(column, row);
+        tenths(own.margin_db(scene.straight(&emitter, &own) + bounced.at(column, row)))
+    });
+    Some(Field { step_m: STEP, columns, rows, tenths_db: tenths_db.collect(), height_m: own.at.z })
 }
 
-fn tenths(scene: &Scene, emitter: &Emitter, lit: &[Lit], window: &Window) -> i16 {
-    let margin = window.margin_db(scene.straight(emitter, window) + scene.bounced(lit, window));
+fn tenths(margin: f64) -> i16 {
     #[expect(clippy::cast_possible_truncation, reason = "kept within the range")]
     let own = (margin * 10.0).clamp(-9_999.0, 9_999.0).round() as i16;
     own
+}
+
+/// What bounces to the places of a field. It changes slowly from place to place: it is worked out at every second one along
+/// both sides, and between these it is their mean, unless something stands between them.
+struct Bounced<'s, W> {
+    scene: &'s Scene,
+    lit: &'s [Lit],
+    columns: usize,
+    rows: usize,
+    window: &'s W,
+    /// At every second place, row by row.
+    known: Vec<f64>,
+}
+
+impl<'s, W: Fn(usize, usize) -> Window> Bounced<'s, W> {
+    fn of(scene: &'s Scene, lit: &'s [Lit], (columns, rows): (usize, usize), window: &'s W) -> Self {
+        let places = (0..rows).step_by(2).flat_map(|row| (0..columns).step_by(2).map(move |column| (column, row)));
+        let known = places.map(|(column, row)| scene.bounced(lit, &window(column, row))).collect();
+        Self { scene, lit, columns, rows, window, known }
+    }
+
+    fn at(&self, column: usize, row: usize) -> f64 {
+        let own = (self.window)(column, row);
+        let beside = |place: usize| if place % 2 == 0 { [place, place] } else { [place - 1, place + 1] };
+        let (across, along) = (beside(column), beside(row));
+        let mut sum = 0.0;
+        for place in along {
+            for other in across {
+                let free = || self.scene.between(own.at, (self.window)(other, place).at) == 1.0;
+                if other >= self.columns || place >= self.rows || ((other, place) != (column, row) && !free()) {
+                    return self.scene.bounced(self.lit, &own);
+                }
+                sum += self.known[(place / 2) * self.columns.div_ceil(2) + other / 2];
+            }
+        }
+        sum / 4.0
+    }
 }
 
 /// How radio of one device arrives at another one, in dB over what it needs, fading left out; none where nothing is known of

@@ -8,7 +8,7 @@ use super::picture::{
 use super::scene::{optics, placed, point};
 use super::stop::{Drop, NoStop, StopHeight, stop_height};
 use crate::id::{DeviceId, LookId, RoomId};
-use crate::model::{Lens, PictureSurface, Placed, Seat, Site};
+use crate::model::{Lens, NamedStop, PictureSurface, Placed, Seat, Site, TimedStop};
 use glam::DVec3;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -82,6 +82,10 @@ pub struct StopLine {
     pub spread_m: f64,
     /// Why it cannot be stopped there; none where it can.
     pub wrong: Option<String>,
+    /// It as a position that activities can ask for, still without a name; none where it is no stop by time.
+    pub position: Option<NamedStop>,
+    /// Why it cannot be such a position; none where it can, or where none is needed.
+    pub no_position: Option<String>,
 }
 
 /// The picture of a room.
@@ -209,18 +213,25 @@ fn stop_line(site: &Site, screen: DeviceId, drop: &Drop, bottom: f64) -> StopLin
         spread_percent: 0.0,
         spread_m: 0.0,
         wrong: None,
+        position: None,
+        no_position: None,
     };
     if (bottom - drop.lowest()).abs() < 1e-6 {
         return bare;
     }
     match stop_height(drop, bottom, travels.unwrap_or(crate::model::Span::NONE), LATE_MS) {
-        Ok(StopHeight { percent, after_ms, spread_percent, spread }) => StopLine {
-            percent: tenth(percent),
-            after_ms,
-            spread_percent: tenth(spread_percent),
-            spread_m: cm(spread),
-            ..bare
-        },
+        Ok(StopHeight { percent, after_ms, spread_percent, spread }) => {
+            let position = position(site, screen, percent, after_ms, spread_percent);
+            StopLine {
+                percent: tenth(percent),
+                after_ms,
+                spread_percent: tenth(spread_percent),
+                spread_m: cm(spread),
+                no_position: position.as_ref().err().cloned(),
+                position: position.ok(),
+                ..bare
+            }
+        }
         Err(why) => {
             let wrong = match why {
                 NoStop::TooHigh => format!(
@@ -233,6 +244,26 @@ fn stop_line(site: &Site, screen: DeviceId, drop: &Drop, bottom: f64) -> StopLin
             StopLine { wrong: Some(wrong), ..bare }
         }
     }
+}
+
+/// A stop by time as a position of the screen.
+fn position(
+    site: &Site,
+    screen: DeviceId,
+    percent: f64,
+    after_ms: u32,
+    spread_percent: f64,
+) -> Result<NamedStop, String> {
+    let motion = site.profile_of(screen).and_then(|own| own.motion).ok_or("It does not move.")?;
+    let stop = motion.stop.filter(|_| motion.stops_between);
+    let key = stop.ok_or("It has no key that stops it on its way, so no activity can ask for this height.")?;
+    if after_ms + LATE_MS >= motion.travel_down.lo_ms {
+        return Err("So near to its lower limit the quickest motor may be there before the stop comes. Let it go to the limit, or measure its travel.".to_owned());
+    }
+    #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "shares of a way")]
+    let (down_percent, spread) = (percent.round().clamp(1.0, 99.0) as u8, (spread_percent * 10.0).ceil() as u16);
+    let timed = Some(TimedStop { after_ms, late_ms: LATE_MS, spread_per_mille: spread.min(500) });
+    Ok(NamedStop { name: String::new(), key, down_percent, timed })
 }
 
 /// The projector that shows on a screen: the one that is wired to nothing else that shows, or the only one.

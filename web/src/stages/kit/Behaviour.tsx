@@ -3,6 +3,7 @@ import type { Profile } from "../../api/types";
 import { AfterPowerOn, KeyPick, Part, Pick, Sockets, SpanFields, Text, Tick } from "./fields";
 import type { KitForm } from "./form";
 import { Lines, RemoveLine } from "./lines";
+import { seconds } from "../../ui/time";
 import { KINDS } from "./words";
 
 const WIDE = "mt-1 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-4 gap-y-2";
@@ -96,6 +97,11 @@ export function Behaviour({ profile, own }: { profile: Profile; own: boolean }) 
   );
 }
 
+/** When something is stopped, in words. */
+function stopTime({ after_ms, spread_per_mille }: { after_ms: number; spread_per_mille: number }): string {
+  return `by time: ${seconds(after_ms)} after the upper limit, ± ${(spread_per_mille / 10).toFixed(1)} %`;
+}
+
 /** Places between its ends that have keys of their own, such as the shapes of a masking screen. */
 function Stops({ profile }: { profile: Profile }) {
   const { control } = useFormContext<KitForm>();
@@ -109,7 +115,16 @@ function Stops({ profile }: { profile: Profile }) {
       {fields.map((field, index) => (
         <li key={field.id} className="grid grid-cols-[1fr_1fr_1fr_auto] items-end gap-2">
           <Text name={`stops.${index}.name`} label="Stop" />
-          <KeyPick name={`stops.${index}.key`} label="Key" profile={profile} fallback={`Stop ${index + 1}`} />
+          {field.timed ? (
+            <p className="pb-1.5">{stopTime(field.timed)}</p>
+          ) : (
+            <KeyPick
+              name={`stops.${index}.key`}
+              label="Key"
+              profile={profile}
+              fallback={`Stop ${index + 1}`}
+            />
+          )}
           <Text name={`stops.${index}.percent`} label="How far down (%)" />
           <RemoveLine what={`stop ${index + 1}`} onRemove={() => remove(index)} />
         </li>

@@ -234,6 +234,10 @@ const motionFields = {
       name: name("Stop"),
       key,
       percent: z.string().refine((text) => /^[1-9]\d?$/.test(text.trim()), "1 to 99."),
+      /** When it is stopped; none where a key of its own drives it there. */
+      timed: z
+        .object({ after_ms: z.number(), late_ms: z.number(), spread_per_mille: z.number() })
+        .nullish(),
     }),
   ),
 };
@@ -255,6 +259,7 @@ function motionForm(profile: Profile) {
       name: stop.name,
       key: stop.key,
       percent: String(stop.down_percent),
+      ...(stop.timed && { timed: stop.timed }),
     })),
   };
 }
@@ -280,6 +285,7 @@ function stopsValue(form: PartsForm, key: KeyOf): NonNullable<Profile["stops"]> 
         name: stop.name,
         key: key(stop.key),
         down_percent: Number(stop.percent),
+        ...(stop.timed && { timed: stop.timed }),
       }))
     : [];
 }

@@ -1,4 +1,5 @@
-import type { DeviceView, FloorPlan, Placed, RehearsalView } from "../../api/types";
+import { useState } from "react";
+import type { DeviceView, FloorPlan, Placed, RehearsalView, Seat } from "../../api/types";
 import { opticsOf, surfaceOf } from "../../api/space";
 import { deviceName, useRoom } from "../../shell/context";
 
@@ -29,6 +30,7 @@ export function PlacedDrawing({
   onPick?: (device: string) => void;
 }) {
   const { house } = useRoom();
+  const [seated, setSeated] = useState<readonly string[]>([]);
   const [length, , height] = floor.size_mm;
   const z = (mm: number) => height - mm;
   const state = (device: string) => view.devices.find((one) => one.device === device);
@@ -41,6 +43,15 @@ export function PlacedDrawing({
   const top = Math.min(case_, end + (surface?.below_mm ?? 0) + (surface?.size_mm[1] ?? 0));
   const projector = placed.find((own) => opticsOf(house, own.device)?.lens && isOn(state(own.device)));
   const moving = screen && state(screen.device)?.moving;
+  const somebody = view.devices.some((one) => one.tripped);
+  const door = floor.openings.find((one) => one.kind === "door");
+  const doorAt = !door
+    ? 0
+    : door.wall === "left"
+      ? 250
+      : door.wall === "right"
+        ? length - 250
+        : door.from_mm + door.width_mm / 2;
   return (
     <svg
       viewBox={`${-EDGE} ${-EDGE} ${length + 2 * EDGE} ${height + 2 * EDGE}`}
@@ -90,14 +101,28 @@ export function PlacedDrawing({
         />
       ))}
       {floor.seats.map((own) => (
-        <g key={own.name} aria-hidden className="stroke-edge" strokeWidth={16}>
-          <circle cx={own.eye_mm[0]} cy={z(own.eye_mm[2])} r={70} className="fill-paper" />
+        <Sitter
+          key={own.name}
+          seat={own}
+          z={z}
+          seated={seated.includes(own.name)}
+          edge={screen && down > 0.4 ? [screen.at_mm[0], end + (surface?.below_mm ?? 0)] : undefined}
+          onSit={() =>
+            setSeated((old) =>
+              old.includes(own.name) ? old.filter((one) => one !== own.name) : [...old, own.name],
+            )
+          }
+        />
+      ))}
+      {somebody && door && (
+        <g role="img" aria-label="Somebody walks in" className="stroke-caution" strokeWidth={24}>
+          <circle cx={doorAt} cy={z(1600)} r={90} className="fill-caution" />
           <path
-            d={`M${own.eye_mm[0]} ${z(own.eye_mm[2] - 70)}V${z(420)}H${own.eye_mm[0] - 240}`}
+            d={`M${doorAt} ${z(1500)}V${z(850)}M${doorAt} ${z(850)}L${doorAt - 160} ${z(0)}M${doorAt} ${z(850)}L${doorAt + 160} ${z(0)}M${doorAt - 200} ${z(1150)}L${doorAt} ${z(1380)}L${doorAt + 200} ${z(1150)}`}
             fill="none"
           />
         </g>
-      ))}
+      )}
       {screen && down > 0.4 && (
         <text
           x={screen.at_mm[0] + 160}
@@ -115,6 +140,48 @@ export function PlacedDrawing({
         </text>
       )}
     </svg>
+  );
+}
+
+/** A seat; whoever clicks it sits down, and sees what can be seen from there. */
+function Sitter({
+  seat,
+  z,
+  seated,
+  edge,
+  onSit,
+}: {
+  seat: Seat;
+  z: (mm: number) => number;
+  seated: boolean;
+  /** The bottom edge of the picture; none where there is none. */
+  edge: readonly [number, number] | undefined;
+  onSit: () => void;
+}) {
+  const [x, , eye] = seat.eye_mm;
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-pressed={seated}
+      aria-label={`${seat.name}: ${seated ? "somebody sits here" : "nobody sits here"}`}
+      onClick={onSit}
+      onKeyDown={(event) => {
+        if (event.key !== "Enter" && event.key !== " ") return;
+        event.preventDefault();
+        event.stopPropagation();
+        onSit();
+      }}
+      className={`cursor-pointer outline-none [&:focus-visible>circle]:stroke-accent ${seated ? "stroke-ink" : "stroke-edge"}`}
+      strokeWidth={seated ? 24 : 16}
+    >
+      <rect x={x - 300} y={z(eye + 130)} width={460} height={eye + 130} fill="transparent" stroke="none" />
+      {seated && edge && (
+        <line x1={x} y1={z(eye)} x2={edge[0]} y2={z(edge[1])} strokeWidth={8} strokeDasharray="60 40" />
+      )}
+      <circle cx={x} cy={z(eye)} r={seated ? 100 : 70} className={seated ? "fill-ink" : "fill-paper"} />
+      <path d={`M${x} ${z(eye - 70)}V${z(420)}H${x - 240}`} fill="none" />
+    </g>
   );
 }
 

@@ -485,9 +485,11 @@ fn details(site: &Site, device: &Device) -> Result<(), EditError> {
         }
         text("Reported name", reported, NAME_MAX)?;
     }
+    let own = with_overrides(model, &device.overrides);
     if !device.overrides.is_empty() {
-        profile(&with_overrides(model, &device.overrides))?;
+        profile(&own)?;
     }
+    plans::own_stops_in_use(site, device, &own)?;
     Ok(())
 }
 

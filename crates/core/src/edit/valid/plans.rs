@@ -3,9 +3,11 @@
 use super::{EditError, field, name};
 use crate::id::DeviceId;
 use crate::model::{
-    Activity, Adoption, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, NamedStop,
-    PlanChange, Position, Profile, Room, SLOW_MAX_MS, STOPS_MAX, Selection, Shortcut, Site, Stand,
+    Activity, Adoption, Deed, Device, EVENTS_MAX, Faults, Goes, Hand, House, LENGTH_MAX_MS, LOST_POLLS_MAX, Motion,
+    NamedStop, Override, PlanChange, Position, Profile, Room, SLOW_MAX_MS, STOPS_MAX, Selection, Shortcut, Site, Stand,
+    TimedStop,
 };
+use crate::words::seconds;
 
 /// The most rules, changes by hand, favourites and arrival commands.
 const MANY: usize = 200;
@@ -255,10 +257,35 @@ fn stops(profile: &Profile) -> Result<(), EditError> {
         if !(1..=99).contains(&stop.down_percent) {
             return refuse(format!("“{name}” is at {} % of the way down. Give 1 to 99.", stop.down_percent));
         }
+        if let Some(timed) = stop.timed {
+            by_time(name, stop, timed, &motion)?;
+            continue;
+        }
         let end = stop.key == motion.up || stop.key == motion.down || Some(stop.key) == motion.stop;
         if end || before.iter().any(|other| other.key == stop.key) {
             return refuse(format!("the key of “{name}” does something else already. Choose a key of its own."));
         }
+    }
+    Ok(())
+}
+
+/// A stop by time, on something that goes down and can be stopped on its way.
+fn by_time(name: &str, stop: &NamedStop, timed: TimedStop, motion: &Motion) -> Result<(), EditError> {
+    let refuse = |problem: String| Err(field("Stops between its ends", problem));
+    if motion.stop != Some(stop.key) || !motion.stops_between {
+        return refuse(format!(
+            "“{name}” is reached by time, and that takes a stop key that stops it on its way. Say so in Motion."
+        ));
+    }
+    let latest = u64::from(timed.after_ms) + u64::from(timed.late_ms);
+    if timed.after_ms == 0 || latest >= u64::from(motion.travel_down.lo_ms) {
+        let (after, least) = (seconds(timed.after_ms), seconds(motion.travel_down.lo_ms));
+        return refuse(format!(
+            "“{name}” is reached {after} after the upper limit, and going down may be over after {least} already. Give a time between, the lateness included, or let it go to its lower limit."
+        ));
+    }
+    if timed.spread_per_mille > 500 {
+        return refuse(format!("“{name}” may be off by more than half of the travel. Measure the travel."));
     }
     Ok(())
 }
@@ -269,7 +296,10 @@ pub(super) fn stops_in_use(site: &Site, profile: &Profile) -> Result<(), EditErr
     for activity in &site.activities {
         for movement in &activity.moves {
             let Position::Stop(at) = movement.to else { continue };
-            let of_this = site.device(movement.device).is_some_and(|device| device.profile == profile.id);
+            // A device with stops of its own does not ask the model.
+            let own = |device: &Device| device.overrides.iter().any(|own| matches!(own, Override::Stops(_)));
+            let of_this =
+                site.device(movement.device).is_some_and(|device| device.profile == profile.id && !own(device));
             let Some(was) = before.stops.get(usize::from(at)).filter(|_| of_this) else { continue };
             let same = |is: &NamedStop| is.key == was.key || is.name == was.name;
             if !profile.stops.get(usize::from(at)).is_some_and(same) {
@@ -277,6 +307,28 @@ pub(super) fn stops_in_use(site: &Site, profile: &Profile) -> Result<(), EditErr
                 return Err(EditError::InUse(format!(
                     "“{}” moves {device} to “{stop}”. Choose another position there first.",
                     activity.name
+                )));
+            }
+        }
+    }
+    Ok(())
+}
+
+/// The same for the stops of one device, whatever they come from.
+pub(super) fn own_stops_in_use(site: &Site, device: &Device, now: &Profile) -> Result<(), EditError> {
+    let Some(before) = site.profile_of(device.id) else { return Ok(()) };
+    for activity in &site.activities {
+        for movement in activity.moves.iter().filter(|movement| movement.device == device.id) {
+            let Position::Stop(at) = movement.to else { continue };
+            let Some(was) = before.stops.get(usize::from(at)) else { continue };
+            if !now
+                .stops
+                .get(usize::from(at))
+                .is_some_and(|is| is.name == was.name || (is.timed.is_none() && is.key == was.key))
+            {
+                return Err(EditError::InUse(format!(
+                    "“{}” moves {} to “{}”. Choose another position there first.",
+                    activity.name, device.name, was.name
                 )));
             }
         }

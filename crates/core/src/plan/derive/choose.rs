@@ -44,17 +44,17 @@ struct Figures {
     end_ms: u32,
     sends: usize,
     /// What it sends on each medium before *ready*, as one piece: never sooner, never less, never a shorter tail.
-    media: SmallVec<[(u8, Piece); 2]>,
+    media: SmallVec<[(usize, Piece); 2]>,
 }
 
 impl Figures {
     fn of(job: &Job) -> Self {
-        let mut media: SmallVec<[(u8, Piece); 2]> = SmallVec::new();
+        let mut media: SmallVec<[(usize, Piece); 2]> = SmallVec::new();
         let mut at = job.head_ms;
         for (place, op) in job.ops.iter().enumerate() {
             let rest = job.ready_rest(place);
-            if let Some(medium) = op.resource.filter(|_| rest > 0) {
-                let tail_ms = rest.saturating_sub(op.send_ms);
+            let tail_ms = rest.saturating_sub(op.send_ms);
+            for medium in op.media.each().filter(|_| rest > 0) {
                 match media.iter_mut().find(|(known, _)| *known == medium) {
                     Some((_, piece)) => {
                         piece.send_ms += op.send_ms;
@@ -75,7 +75,7 @@ impl Figures {
 
     /// What holds for either of two words.
     fn least(&self, other: &Self) -> Self {
-        let both = |(medium, own): &(u8, Piece)| {
+        let both = |(medium, own): &(usize, Piece)| {
             let (_, theirs) = other.media.iter().find(|(known, _)| known == medium)?;
             let piece = Piece {
                 head_ms: own.head_ms.min(theirs.head_ms),
@@ -289,7 +289,7 @@ impl Choosing<'_, '_, '_> {
 /// What no completion of a choice can be better than.
 fn bound(words: &[Vec<Figures>], least: &[Figures], open: &[Option<usize>]) -> Bound {
     let mut bound = Bound { ready_ms: 0, by: None, end_ms: 0, sends: 0 };
-    let mut media: SmallVec<[(u8, SmallVec<[Piece; 8]>); 4]> = SmallVec::new();
+    let mut media: SmallVec<[(usize, SmallVec<[Piece; 8]>); 4]> = SmallVec::new();
     for (at, chosen) in open.iter().enumerate() {
         let own = chosen.map_or(&least[at], |word| &words[at][word]);
         if own.ready_ms > bound.ready_ms {
@@ -307,7 +307,7 @@ fn bound(words: &[Vec<Figures>], least: &[Figures], open: &[Option<usize>]) -> B
     for (medium, mut pieces) in media {
         let soonest = schedule::one_medium(&mut pieces);
         if soonest > bound.ready_ms {
-            (bound.ready_ms, bound.by) = (soonest, Some(BoundBy::Medium(medium)));
+            (bound.ready_ms, bound.by) = (soonest, u8::try_from(medium).ok().map(BoundBy::Medium));
         }
     }
     bound.end_ms = bound.end_ms.max(bound.ready_ms);
@@ -330,13 +330,13 @@ fn figure(scheduled: &Scheduled) -> (bool, u32, u32) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::plan::jobs::Op;
+    use crate::plan::jobs::{Media, Op};
     use proptest::prelude::*;
 
     fn any_word() -> impl Strategy<Value = Job> {
         let op = (0u8..3, 1u32..300, 0u32..400, 0u32..900, prop::bool::weighted(0.8));
-        let op = op.prop_map(|(resource, send_ms, lag_ms, tail, needed)| Op {
-            resource: (resource < 2).then_some(resource),
+        let op = op.prop_map(|(medium, send_ms, lag_ms, tail, needed)| Op {
+            media: if medium < 2 { Media::one(medium) } else { Media::NONE },
             send_ms,
             lag_ms,
             within_ms: None,
@@ -381,6 +381,7 @@ mod tests {
 
     use crate::file;
     use crate::model::{Site, Situation};
+    use crate::plan::airspace::Airspace;
     use crate::plan::{PlanRequest, couple, goal};
     use rstest::rstest;
 
@@ -394,7 +395,8 @@ mod tests {
         let start = goal::start(site, room, from);
         let request = PlanRequest { from: Some(from), ..crate::plan::request(site, room, &groups, &start, to) };
         let goals = goal::goals(site, room, to).devices.into_iter().map(|goal| (goal.device, goal)).collect();
-        let deriver = Deriver { request: &request, goals, changes: vec![], findings: vec![] };
+        let media = Airspace::of(&request);
+        let deriver = Deriver { request: &request, goals, changes: vec![], media, findings: vec![] };
         let known = groups.iter().zip(&request.known).enumerate();
         let chains: Vec<Chain> =
             known.filter_map(|(at, (group, known))| deriver.single(at, group, known).chain).collect();

@@ -26,6 +26,7 @@ use crate::finding::{Finding, Weight};
 use crate::id::DeviceId;
 use crate::model::{FindingKind, PlanChange, Standing};
 use crate::plan::abstracted;
+use crate::plan::airspace::Airspace;
 use crate::plan::chain::Send;
 use crate::plan::goal::{self, DeviceGoal, Goals};
 use crate::plan::jobs::Job;
@@ -90,6 +91,7 @@ struct Deriver<'r> {
     request: &'r PlanRequest<'r>,
     goals: BTreeMap<DeviceId, DeviceGoal>,
     changes: Vec<PlanChange>,
+    media: Airspace,
     findings: Vec<Finding>,
 }
 
@@ -112,6 +114,7 @@ pub fn derive(request: &PlanRequest<'_>) -> Derived {
         request,
         goals: goals.iter().map(|goal| (goal.device, goal.clone())).collect(),
         changes: changes.unwrap_or_default(),
+        media: Airspace::of(request),
         findings,
     };
     let before = deriver.findings.clone();
@@ -242,7 +245,7 @@ impl Deriver<'_> {
                 Some(send) => format!("the longest chain, that of {}", site.device_name(send.device)),
                 None => "the longest chain".to_owned(),
             },
-            Some(BoundBy::Medium(medium)) => format!("the commands that share {}", self.resource_name(medium)),
+            Some(BoundBy::Medium(medium)) => format!("the commands that share {}", self.media.name(medium)),
         }
     }
 

@@ -1,37 +1,15 @@
 //! The order: what holds a job back, and what a send occupies.
 
 use super::{Chain, Deriver};
+use crate::device::Group;
 use crate::finding::Finding;
 use crate::id::DeviceId;
 use crate::model::{DeviceKind, Effect, FindingKind, Goes, Medium, OrderRule, Situation, When};
 use crate::plan::KeptRule;
 use crate::plan::chain::Send;
 use crate::plan::jobs::{Before, Job, Op};
-use crate::plan::schedule::{self};
 
 impl Deriver<'_> {
-    /// The shared medium of a send: infrared is one a room, radio one a house.
-    pub(super) fn resource(&self, send: &Send) -> Option<u8> {
-        let site = self.request.site;
-        match send.medium {
-            Medium::Rf433 => Some(0),
-            Medium::Ir => {
-                // What serves several rooms from a cupboard is reached by the emitters of the cupboard.
-                let room = site.device(send.device).map(|device| device.room);
-                let place = site.rooms.iter().position(|known| Some(known.id) == room).unwrap_or(0);
-                let here = site.device(send.device).is_some_and(|device| device.serves(self.request.room));
-                let own = site.rooms.iter().position(|known| known.id == self.request.room).unwrap_or(0);
-                let place = if here && self.request.house_except.is_none() { own } else { place };
-                u8::try_from(place % (schedule::RESOURCES - 1) + 1).ok()
-            }
-            _ => None,
-        }
-    }
-
-    pub(super) fn resource_name(&self, resource: u8) -> String {
-        if resource == 0 { Medium::Rf433.name().to_owned() } else { Medium::Ir.name().to_owned() }
-    }
-
     pub(super) fn job(&self, sends: &[Send], chain: &Chain) -> Job {
         let look = chain.look.as_ref().map_or(0, |look| look.ms);
         let head_ms = look + sends.first().map_or(0, |send| send.wait_ms);
@@ -39,7 +17,7 @@ impl Deriver<'_> {
             let next = sends.get(at + 1);
             let shows_ms = send.shows.hi_ms;
             Op {
-                resource: self.resource(send),
+                media: self.media.media(send),
                 send_ms: send.send_ms,
                 lag_ms: next.map_or(0, |next| next.wait_ms),
                 within_ms: next.and_then(|next| next.within_ms),
@@ -149,7 +127,7 @@ impl Deriver<'_> {
         }
     }
 
-    /// A device behind a screen is told what it has to do while the screen is up.
+    /// A device that a screen cuts off is told what it has to do while the screen is up.
     pub(super) fn hidden(
         &self,
         sends: &[Vec<Send>],
@@ -160,46 +138,55 @@ impl Deriver<'_> {
         let site = self.request.site;
         for (job, own) in sends.iter().enumerate() {
             let Some(first) = own.first() else { continue };
-            let Some(screen) = site.device(first.device).and_then(|device| device.behind) else { continue };
-            let cut_off = own.iter().any(|send| send.medium == Medium::Ir);
-            let hides = site.profile_of(screen).and_then(|profile| profile.motion).is_some_and(|motion| motion.hides);
-            if !cut_off || !hides {
+            if !own.iter().any(|send| send.medium == Medium::Ir) {
                 continue;
             }
-            let (name, screen_name) = (site.device_name(first.device), site.device_name(screen));
-            let moves = sends.iter().enumerate().find_map(|(other, sends)| {
-                let travel = |send: &Send| send.device == screen && send.effect == Effect::Travel;
-                sends.iter().rposition(travel).map(|place| (other, place, sends[place]))
-            });
-            match moves {
-                Some((other, place, travel)) => {
-                    let up = site.profile_of(screen).and_then(|profile| profile.motion).map(|motion| motion.up);
-                    if up == Some(travel.function) {
-                        before.push(Before { first: (other, place), then: (job, 0), lag_ms: travel.settle.hi_ms });
-                        let text = format!(
-                            "{name} after {screen_name} is up: it is cut off from its emitter before (built in)."
-                        );
-                        kept.push(KeptRule { text, built_in: true });
-                    } else {
-                        before.push(Before { first: (job, own.len() - 1), then: (other, place), lag_ms: 0 });
-                        let text = format!(
-                            "{name} before {screen_name} comes down: it is cut off from its emitter then (built in)."
-                        );
-                        kept.push(KeptRule { text, built_in: true });
+            for screen in self.cut_off_by(first.device) {
+                let (name, screen_name) = (site.device_name(first.device), site.device_name(screen));
+                let moves = sends.iter().enumerate().find_map(|(other, sends)| {
+                    let travel = |send: &Send| send.device == screen && send.effect == Effect::Travel;
+                    sends.iter().rposition(travel).map(|place| (other, place, sends[place]))
+                });
+                match moves {
+                    Some((other, place, travel)) => {
+                        let up = site.profile_of(screen).and_then(|profile| profile.motion).map(|motion| motion.up);
+                        if up == Some(travel.function) {
+                            before.push(Before { first: (other, place), then: (job, 0), lag_ms: travel.settle.hi_ms });
+                            let text = format!(
+                                "{name} after {screen_name} is up: it is cut off from its emitter before (built in)."
+                            );
+                            kept.push(KeptRule { text, built_in: true });
+                        } else {
+                            before.push(Before { first: (job, own.len() - 1), then: (other, place), lag_ms: 0 });
+                            let text = format!(
+                                "{name} before {screen_name} comes down: it is cut off from its emitter then (built in)."
+                            );
+                            kept.push(KeptRule { text, built_in: true });
+                        }
                     }
-                }
-                None => {
-                    let down = self
-                        .goals
-                        .get(&screen)
-                        .and_then(|goal| goal.position)
-                        .is_some_and(|to| to != crate::model::Position::Up);
-                    if down {
-                        let kind = FindingKind::CutOff { device: first.device, screen };
-                        notes.push(Finding::of(site, kind));
+                    None => {
+                        let down = self
+                            .goals
+                            .get(&screen)
+                            .and_then(|goal| goal.position)
+                            .is_some_and(|to| to != crate::model::Position::Up);
+                        if down {
+                            let kind = FindingKind::CutOff { device: first.device, screen };
+                            notes.push(Finding::of(site, kind));
+                        }
                     }
                 }
             }
         }
+    }
+
+    /// The screens that cut a device off from its emitter while they are down.
+    fn cut_off_by(&self, device: DeviceId) -> Vec<DeviceId> {
+        let of_group = |group: &Group<'_>| {
+            let member = group.place(device)?;
+            let own = group.screens.iter().filter(|own| own.hidden == member);
+            Some(own.map(|own| group.members[own.screen].0).collect())
+        };
+        self.request.groups.iter().find_map(of_group).unwrap_or_default()
     }
 }

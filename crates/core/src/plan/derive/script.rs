@@ -2,7 +2,7 @@
 
 use super::request::{LookScript, Script, ScriptStep};
 use super::{Chain, Deriver, PlannedLook};
-use crate::codes::reach::{Hitch, way};
+use crate::codes::paths::gateways_near;
 use crate::device::homing::{self, Word};
 use crate::device::look::Seen;
 use crate::device::timed::FOREVER_MS;
@@ -14,6 +14,7 @@ use crate::plan::chain::{self, Send};
 use crate::plan::run;
 use crate::plan::schedule::Scheduled;
 use crate::plan::{Branch, BranchCommand, LookFirst, Plan, Step, Wait, medium_of, press_of};
+use crate::space::way::{Hitch, way};
 use crate::words::seconds;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -279,6 +280,11 @@ pub(super) fn unsent(site: &Site, sends: &[Send]) -> Vec<Finding> {
             (Hitch::NoCode, _) => FindingKind::CodeMissing { device, function },
             (Hitch::WrongGateway, Some(gateway)) => FindingKind::WrongGateway { device, gateway, medium },
             (Hitch::OutOfSight, Some(gateway)) => FindingKind::OutOfSight { device, gateway },
+            (Hitch::OutOfReach, named) => {
+                let own = site.device(device)?;
+                let gateway = named.or_else(|| gateways_near(site, own, medium).next())?;
+                FindingKind::NothingArrives { device, gateway }
+            }
             (Hitch::Bluetooth, _) => FindingKind::BluetoothOnly { device },
             (Hitch::NoAddress, _) => FindingKind::NowhereToSend { device },
             _ => FindingKind::NoGateway { device, medium },

@@ -5,7 +5,8 @@ import { useEdit } from "../../../api/queries";
 import type { FloorPlan, Material, Seat } from "../../../api/types";
 import { useRoom } from "../../../shell/context";
 import { ProblemNote } from "../../../ui/Problem";
-import { Cupboards, Openings } from "./FloorParts";
+import { Cupboards, Lamps, Openings, Spots } from "./FloorParts";
+import { HousePlan } from "./HousePlan";
 import { changed } from "./geometry";
 import { LengthField } from "./LengthField";
 
@@ -26,6 +27,7 @@ export function FloorForm({ feet }: { feet: boolean }) {
   const edit = useEdit(house.house.id);
   const floor = floorOf(house, room);
   if (!floor) return null;
+  const zones = house.rooms.find((one) => one.id === room)?.lighting?.zones ?? [];
   const put = (next: FloorPlan) =>
     edit.mutate([putOver(house, { entity: "floor", value: { ...next, room } })]);
   const seat = (at: number, next: Seat | undefined) =>
@@ -47,7 +49,7 @@ export function FloorForm({ feet }: { feet: boolean }) {
   };
   return (
     <details className="mt-4 border-t border-rule pt-2">
-      <summary>The room: sides, walls, seats, doors, cupboards</summary>
+      <summary>The room: sides, walls, seats, doors, cupboards, lamps, its place in the house</summary>
       <RoomSize
         feet={feet}
         size={floor.size_mm}
@@ -132,6 +134,9 @@ export function FloorForm({ feet }: { feet: boolean }) {
       </button>
       <Openings floor={floor} feet={feet} onPut={put} />
       <Cupboards floor={floor} feet={feet} onPut={put} />
+      <Spots floor={floor} feet={feet} onPut={put} />
+      <Lamps floor={floor} zones={zones} feet={feet} onPut={put} />
+      <HousePlan floor={floor} feet={feet} onPut={put} />
       {edit.error && <ProblemNote text={edit.error.message} />}
     </details>
   );

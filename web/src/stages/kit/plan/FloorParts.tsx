@@ -1,4 +1,5 @@
-import type { Cupboard, FloorPlan, Opening } from "../../../api/types";
+import { useState } from "react";
+import type { Cupboard, FloorPlan, Lamp, Opening, Spot, Zone } from "../../../api/types";
 import { changed } from "./geometry";
 import { LengthField } from "./LengthField";
 
@@ -180,6 +181,220 @@ export function Cupboards({
         Add a cupboard
       </button>
     </section>
+  );
+}
+
+const AXES = ["From the left", "From the top", "Above the floor"] as const;
+
+/** Where gateways may be mounted, besides the usual places along the walls. */
+export function Spots({
+  floor,
+  feet,
+  onPut,
+}: {
+  floor: FloorPlan;
+  feet: boolean;
+  onPut: (next: FloorPlan) => void;
+}) {
+  const set = (at: number, next: Spot | undefined) =>
+    onPut({ ...floor, spots: withOne(floor.spots, at, next) });
+  const [length, width, height] = floor.size_mm;
+  const add = () =>
+    onPut({
+      ...floor,
+      spots: [
+        ...floor.spots,
+        {
+          name: `spot ${floor.spots.length + 1}`,
+          at_mm: [Math.round(length / 2), Math.round(width / 2), Math.max(0, height - 150)],
+        },
+      ],
+    });
+  return (
+    <section aria-label="Spots for gateways" className="mt-3">
+      <h4 className="text-[14px]">Spots for gateways</h4>
+      <ul>
+        {floor.spots.map((own, at) => (
+          <li key={at} className="flex flex-wrap items-end gap-3 border-b border-rule py-1">
+            <label className="block">
+              <span className="label">Name</span>
+              <input
+                className="field w-40"
+                defaultValue={own.name}
+                maxLength={80}
+                onBlur={(event) => {
+                  const name = event.target.value.trim();
+                  if (name && name !== own.name) set(at, { ...own, name });
+                }}
+              />
+            </label>
+            {AXES.map((label, axis) => (
+              <LengthField
+                key={label}
+                label={label}
+                feet={feet}
+                className="w-24"
+                mm={own.at_mm[axis] ?? 0}
+                onMm={(mm) => set(at, { ...own, at_mm: changed(own.at_mm, axis, mm) })}
+              />
+            ))}
+            <button
+              type="button"
+              className="link"
+              aria-label={`Remove ${own.name}`}
+              onClick={() => set(at, undefined)}
+            >
+              Remove
+            </button>
+          </li>
+        ))}
+      </ul>
+      <button type="button" className="btn mt-1" onClick={add}>
+        Add a spot
+      </button>
+    </section>
+  );
+}
+
+/** Lamps by zone, and daylight: what falls on the picture in each look. */
+export function Lamps({
+  floor,
+  zones,
+  feet,
+  onPut,
+}: {
+  floor: FloorPlan;
+  zones: readonly Zone[];
+  feet: boolean;
+  onPut: (next: FloorPlan) => void;
+}) {
+  const set = (at: number, next: Lamp | undefined) =>
+    onPut({ ...floor, lamps: withOne(floor.lamps, at, next) });
+  const [first] = zones;
+  const [length, width, height] = floor.size_mm;
+  return (
+    <section aria-label="Lamps and daylight" className="mt-3">
+      <h4 className="text-[14px]">Lamps and daylight</h4>
+      <ul>
+        {floor.lamps.map((own, at) => (
+          <li key={at} className="flex flex-wrap items-end gap-3 border-b border-rule py-1">
+            <label className="block">
+              <span className="label">Zone</span>
+              <select
+                className="field w-36"
+                value={own.zone}
+                onChange={(event) => set(at, { ...own, zone: event.target.value })}
+              >
+                {!zones.some((zone) => zone.id === own.zone) && <option value={own.zone}>a removed zone</option>}
+                {zones.map((zone) => (
+                  <option key={zone.id} value={zone.id}>
+                    {zone.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <WholeField
+              label="Light at 100 %, lm"
+              value={own.lumens}
+              most={100_000}
+              onValue={(lumens) => set(at, { ...own, lumens })}
+            />
+            {AXES.map((label, axis) => (
+              <LengthField
+                key={label}
+                label={label}
+                feet={feet}
+                className="w-24"
+                mm={own.at_mm[axis] ?? 0}
+                onMm={(mm) => set(at, { ...own, at_mm: changed(own.at_mm, axis, mm) })}
+              />
+            ))}
+            <button
+              type="button"
+              className="link"
+              aria-label={`Remove lamp ${at + 1}`}
+              onClick={() => set(at, undefined)}
+            >
+              Remove
+            </button>
+          </li>
+        ))}
+      </ul>
+      {first ? (
+        <button
+          type="button"
+          className="btn mt-1"
+          onClick={() =>
+            onPut({
+              ...floor,
+              lamps: [
+                ...floor.lamps,
+                {
+                  zone: first.id,
+                  at_mm: [Math.round(length / 2), Math.round(width / 2), Math.max(0, height - 50)],
+                  lumens: 800,
+                },
+              ],
+            })
+          }
+        >
+          Add a lamp
+        </button>
+      ) : (
+        <p className="text-muted">This room has no zones of light yet: Cues makes them.</p>
+      )}
+      <div className="mt-2">
+        <WholeField
+          label="Daylight on the screen wall, lx"
+          value={floor.daylight_lux}
+          most={100_000}
+          onValue={(daylight_lux) => onPut({ ...floor, daylight_lux })}
+        />
+      </div>
+    </section>
+  );
+}
+
+/** A whole number that is typed; what is none is said, and nothing is lost. */
+function WholeField({
+  label,
+  value,
+  most,
+  onValue,
+}: {
+  label: string;
+  value: number;
+  most: number;
+  onValue: (value: number) => void;
+}) {
+  const [typed, setTyped] = useState<string>();
+  const read = typed === undefined || !/^\d+$/.test(typed.trim()) ? undefined : Number(typed);
+  const wrong = typed !== undefined && (read === undefined || read > most);
+  return (
+    <label className="block">
+      <span className="label">{label}</span>
+      <input
+        className="field w-28"
+        inputMode="numeric"
+        value={typed ?? String(value)}
+        aria-invalid={wrong}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={() => {
+          if (wrong || read === undefined) return;
+          setTyped(undefined);
+          if (read !== value) onValue(read);
+        }}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") setTyped(undefined);
+        }}
+      />
+      {wrong && (
+        <span role="alert" className="block text-[13px] text-stop">
+          A whole number from 0 to {most}.
+        </span>
+      )}
+    </label>
   );
 }
 

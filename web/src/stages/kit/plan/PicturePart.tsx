@@ -4,6 +4,7 @@ import { seconds } from "../../../ui/time";
 import { Waiting } from "../../../ui/Waiting";
 import { lengthText } from "./geometry";
 import { LengthField } from "./LengthField";
+import { StopPosition } from "./StopPosition";
 
 /** The picture as the seats see it: size, throw, light, sight lines, stop height. */
 export function PicturePart({
@@ -84,6 +85,7 @@ export function PicturePart({
               : "All the way down, to its limit: exact.")}
         </p>
       )}
+      {picture.stop && <StopPosition stop={picture.stop} />}
       {picture.throw && (
         <p className="mt-1" data-testid="throw">
           {deviceName(house, picture.throw.projector)}: {m(picture.throw.distance_m)} away, ratio{" "}

@@ -1,30 +1,11 @@
-//! What reaches what: how a key gets to its device, and who else hears it on the way.
-//!
-//! [`hears`] is the one place that says so; a lowered screen, which changes with time, is a matter of
-//! [`crate::device::Group`].
+//! How a key gets to its device: over which medium, and through which gateway.
 
-use super::paths::{a_gateway, is_gateway, sends};
+use super::hears::{heard, in_sight};
+use crate::codes::paths::{gateways_near, sends};
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Device, Medium, Site};
 use serde::Serialize;
 use utoipa::ToSchema;
-
-/// Does a device hear what is sent to another? Infrared stays in its room; radio passes walls; on a line or the network
-/// a command has one address.
-#[must_use]
-pub fn hears(site: &Site, meant: DeviceId, device: DeviceId, medium: Medium) -> bool {
-    if meant == device {
-        return true;
-    }
-    match medium {
-        Medium::Rf433 => true,
-        Medium::Ir => {
-            let (Some(a), Some(b)) = (site.device(meant), site.device(device)) else { return false };
-            a.room == b.room || a.rooms().iter().any(|room| b.rooms().contains(room))
-        }
-        _ => false,
-    }
-}
 
 /// How a key gets to its device.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
@@ -47,6 +28,8 @@ pub enum Hitch {
     WrongGateway,
     /// The gateway that was chosen is not in sight of it.
     OutOfSight,
+    /// Nothing of what the gateway sends gets to where it stands: its light is too weak there even with doors open.
+    OutOfReach,
     /// It is reached by Bluetooth alone, which no gateway sends.
     Bluetooth,
     /// Nobody knows its address on the network.
@@ -62,6 +45,7 @@ impl Hitch {
             Self::NoGateway => format!("no gateway reaches {name}"),
             Self::WrongGateway => format!("the gateway of {name} does not send what it hears"),
             Self::OutOfSight => format!("the gateway of {name} is out of its sight"),
+            Self::OutOfReach => format!("what its gateway sends does not get to {name}"),
             Self::Bluetooth => format!("{name} is reached by Bluetooth alone"),
             Self::NoAddress => format!("{name} has no address on the network"),
         }
@@ -86,22 +70,26 @@ pub fn way(site: &Site, device: DeviceId, function: FunctionId) -> Result<Way, H
     if !medium.shared() {
         return Ok(Way { medium, gateway: None });
     }
-    let path = site.paths_of(device).into_iter().find(|path| path.medium == medium);
-    match path.and_then(|path| path.through) {
-        Some(gateway) if !sends(site, gateway, medium) => Err(Hitch::WrongGateway),
-        Some(gateway) if medium == Medium::Ir && !in_sight(site, own, gateway) => Err(Hitch::OutOfSight),
-        Some(gateway) => Ok(Way { medium, gateway: Some(gateway) }),
-        None => match a_gateway(site, own, medium) {
-            Some(gateway) => Ok(Way { medium, gateway: Some(gateway) }),
-            None => Err(Hitch::NoGateway),
-        },
-    }
+    Ok(Way { medium, gateway: Some(gateway_for(site, own, medium)?) })
 }
 
-/// Does infrared of this gateway get to the device?
-#[must_use]
-pub fn in_sight(site: &Site, device: &Device, gateway: DeviceId) -> bool {
-    site.device(gateway).is_some_and(|known| {
-        is_gateway(site, known) && (known.room == device.room || device.rooms().iter().any(|&room| known.serves(room)))
-    })
+/// The gateway through which a device is told something by infrared or radio: the one that was chosen for it, else of those
+/// that send to where it is the one that it hears best, and of equals the first.
+///
+/// # Errors
+/// Why there is none.
+pub fn gateway_for(site: &Site, own: &Device, medium: Medium) -> Result<DeviceId, Hitch> {
+    let device = own.id;
+    let hears = |gateway: DeviceId| heard(site, Some(gateway), device, device, medium);
+    let path = site.paths_of(device).into_iter().find(|path| path.medium == medium);
+    let gateway = match path.and_then(|path| path.through) {
+        Some(gateway) if !sends(site, gateway, medium) => return Err(Hitch::WrongGateway),
+        Some(gateway) if medium == Medium::Ir && !in_sight(site, own, gateway) => return Err(Hitch::OutOfSight),
+        Some(gateway) => gateway,
+        None => {
+            let near = gateways_near(site, own, medium);
+            near.min_by_key(|&gateway| hears(gateway).rank()).ok_or(Hitch::NoGateway)?
+        }
+    };
+    if hears(gateway).may_be() { Ok(gateway) } else { Err(Hitch::OutOfReach) }
 }

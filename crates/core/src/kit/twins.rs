@@ -1,10 +1,10 @@
 //! Codes that stand in each other's way: the same code on two devices that hear it, or twice on one, and
 //! codes that differ so little that they were likely learned from neighbouring keys.
 
-use super::reach::hears;
 use crate::finding::Finding;
 use crate::id::{CodeId, DeviceId, FunctionId, RoomId};
 use crate::model::{Code, CodeBody, FindingKind, Site};
+use crate::space::hears::may_hear;
 use kestrel_signal::layout::Part;
 use kestrel_signal::protocol::Turn;
 use serde::Serialize;
@@ -24,7 +24,7 @@ pub struct Twin {
     pub summary: String,
     /// In how many bits of a frame they differ, check bits apart; 0 is the same code.
     pub bits: u32,
-    /// Do the receivers of both hear it (the same room, or radio)?
+    /// May the receivers of both hear it (the same room and in reach, or radio)?
     pub both_hear: bool,
 }
 
@@ -65,7 +65,7 @@ pub fn near(site: &Site, device: DeviceId, own: Option<CodeId>, body: &CodeBody,
                 function: code.function,
                 summary: code.body.to_string(),
                 bits: apart,
-                both_hear: hears(site, device, code.device, body.medium()),
+                both_hear: may_hear(site, device, code.device, body.medium()),
             })
         })
         .collect();
@@ -88,10 +88,9 @@ pub fn check(site: &Site, room: RoomId) -> Vec<Finding> {
         for (at, code) in codes.iter().enumerate().filter(|(_, code)| inside(code.device)) {
             if let Some(first) = codes[..at].iter().find(|known| known.device == code.device) {
                 findings.extend(same_on_one_device(site, words, first, code));
-            } else if let Some(first) = codes[..at]
-                .iter()
-                .find(|known| known.device != code.device && hears(site, known.device, code.device, code.body.medium()))
-            {
+            } else if let Some(first) = codes[..at].iter().find(|known| {
+                known.device != code.device && may_hear(site, known.device, code.device, code.body.medium())
+            }) {
                 findings.push(Finding::of(
                     site,
                     FindingKind::BothReact {
