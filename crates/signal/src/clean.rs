@@ -15,6 +15,14 @@ pub const BLIP_US: u32 = 250;
 /// A glitch inside a frame, in µs: no receiver follows the carrier that fast.
 const GLITCH_US: u32 = 90;
 
+/// What may be a glitch where a capture cannot be read otherwise, in µs: still shorter than the shortest mark or space of any
+/// protocol here, shrunk by the worst receiver.
+const LONG_GLITCH_US: u32 = 200;
+
+/// A space this long after a stray mark that opens a frame parts the two, in µs: no frame opens with so short a mark and so
+/// long a space.
+const PARTED_US: u32 = 1_000;
+
 /// One frame: marks and spaces from its first mark to its last.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Frame<'a> {
@@ -38,6 +46,16 @@ pub struct Cleaned {
 /// Takes stray blips and glitches out.
 #[must_use]
 pub fn clean(capture: &Capture) -> Cleaned {
+    clean_of(capture, GLITCH_US)
+}
+
+/// The same for a capture that says nothing as it is: longer glitches are taken out too.
+#[must_use]
+pub(crate) fn clean_harder(capture: &Capture) -> Cleaned {
+    clean_of(capture, LONG_GLITCH_US)
+}
+
+fn clean_of(capture: &Capture, glitch_us: u32) -> Cleaned {
     let source = capture.durations_us();
     let mut kept: Vec<u32> = Vec::with_capacity(source.len());
     let (mut blips, mut glitches) = (0, 0);
@@ -47,8 +65,12 @@ pub fn clean(capture: &Capture) -> Cleaned {
         let is_mark = index % 2 == 0;
         let before = if kept.is_empty() { u32::MAX } else { *kept.last().unwrap_or(&u32::MAX) };
         let after = source.get(index + 1).copied();
-        let alone = is_mark && us < BLIP_US && before >= FRAME_GAP_US && after.is_none_or(|gap| gap >= FRAME_GAP_US);
-        let glitch = us < GLITCH_US && !kept.is_empty() && after.is_some() && !alone;
+        let short = is_mark && us < BLIP_US;
+        // Alone before a frame, or after one, or with silence on both sides.
+        let opens = before >= FRAME_GAP_US && after.is_none_or(|gap| gap >= PARTED_US);
+        let closes = before >= PARTED_US && after.is_none_or(|gap| gap >= FRAME_GAP_US);
+        let alone = short && (opens || (closes && !kept.is_empty()));
+        let glitch = us < glitch_us && !kept.is_empty() && after.is_some() && !alone;
         if alone && (after.is_some() || !kept.is_empty()) {
             blips += 1;
             if let (Some(last), Some(gap)) = (kept.last_mut(), after) {
@@ -78,7 +100,7 @@ pub fn clean(capture: &Capture) -> Cleaned {
     }
     if glitches > 0 {
         removed.push(format!(
-            "{glitches} {} inside a frame closed (under {GLITCH_US} µs).",
+            "{glitches} {} inside a frame closed (under {glitch_us} µs).",
             plural(glitches, "glitch was", "glitches were")
         ));
     }
@@ -123,6 +145,8 @@ mod tests {
     #[case::leading_blip(&[143, 19_687, 9000, 4500, 560], &[9000, 4500, 560], 1)]
     #[case::trailing_blip(&[9000, 4500, 560, 20_000, 120], &[9000, 4500, 560], 1)]
     #[case::blip_between_frames(&[900, 900, 900, 20_000, 100, 30_000, 900], &[900, 900, 900, 50_100, 900], 1)]
+    #[case::a_blip_just_before_a_frame(&[143, 3_000, 9000, 4500, 560], &[9000, 4500, 560], 1)]
+    #[case::a_blip_just_after_a_frame(&[9000, 4500, 560, 3_000, 120, 30_000, 9000, 4500, 560], &[9000, 4500, 560, 33_120, 9000, 4500, 560], 1)]
     #[case::glitch_in_a_mark(&[5000, 40, 3960, 4500, 560], &[9000, 4500, 560], 1)]
     #[case::nothing_to_do(&[9000, 4500, 560], &[9000, 4500, 560], 0)]
     #[case::last_gap_left_out(&[9000, 4500, 560, 40_000], &[9000, 4500, 560], 0)]

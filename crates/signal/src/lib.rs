@@ -57,6 +57,7 @@
 mod capture;
 pub mod clean;
 pub mod combine;
+mod envelope;
 pub mod exchange;
 pub mod ip;
 pub mod layout;

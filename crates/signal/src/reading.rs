@@ -6,9 +6,14 @@
 //! duration. `confidence` is `1 − worst error / flip`, where *flip* is the error at which a 0 would
 //! read as a 1 (half of the distance between the two lengths), times the share of the frames that say
 //! the same key. 1 is a perfect signal; at 0 a bit is a coin toss.
+//!
+//! Three doubts lower it, each told as a remark. A *stretch* beyond what receivers do (−60 to +150 µs) or a *clock* that is more
+//! than 6 % off: no sender of this protocol looks like that, so it may be another one. *Fewer frames* than receivers of the
+//! protocol want. And a frame that is *perhaps cut*: it is the front of a longer member of its family, stands alone, and the
+//! capture ends with it.
 
 use super::Capture;
-use super::clean::{Cleaned, Frame, clean};
+use super::clean::{Cleaned, Frame, clean, clean_harder};
 use super::layout::PartSpan;
 use super::protocol::{Message, Misfit, Protocol, ProtocolId, Protocols, Turn};
 use serde::Serialize;
@@ -84,6 +89,9 @@ pub struct Candidate {
     /// The message itself.
     #[serde(skip)]
     pub message: Message,
+    /// The frames that say it.
+    #[serde(skip)]
+    matched: Vec<usize>,
 }
 
 /// Reads a capture against every protocol that is built in.
@@ -95,7 +103,24 @@ pub fn read(capture: &Capture) -> Reading {
 /// Reads a capture against a set of protocols.
 #[must_use]
 pub fn read_among(capture: &Capture, protocols: &Protocols) -> Reading {
-    let cleaned = clean(capture);
+    let reading = read_cleaned(capture, clean(capture), protocols);
+    if reading.best.as_ref().is_some_and(|best| best.confidence >= DOUBTFUL) {
+        return reading;
+    }
+    // Where nothing sound is found, a longer glitch may be what spoils it.
+    let harder = clean_harder(capture);
+    if harder == reading.cleaned {
+        return reading;
+    }
+    let again = read_cleaned(capture, harder, protocols);
+    let sure = |reading: &Reading| reading.best.as_ref().map_or(0.0, |best| best.confidence);
+    if sure(&again) > sure(&reading) { again } else { reading }
+}
+
+/// A reading below this is doubtful.
+pub const DOUBTFUL: f64 = 0.5;
+
+fn read_cleaned(capture: &Capture, cleaned: Cleaned, protocols: &Protocols) -> Reading {
     let frames = cleaned.frames();
     let mut candidates: Vec<Candidate> = Vec::new();
     let mut nearest: Option<(&Protocol, Misfit)> = None;
@@ -110,10 +135,84 @@ pub fn read_among(capture: &Capture, protocols: &Protocols) -> Reading {
         }
     }
     candidates.sort_by(|a, b| b.confidence.total_cmp(&a.confidence));
+    several_remotes(&mut candidates);
+    candidates.iter_mut().for_each(|candidate| candidate.remarks.extend(off_carrier(capture, candidate)));
     let best = candidates.first().cloned();
     let why = best.as_ref().map_or_else(|| why_not(&frames, nearest), why);
     let frames = frames.iter().map(seen).collect();
     Reading { best, candidates, why, cleaned, frames }
+}
+
+/// Frames that say something in another protocol than those of the best reading: another remote was heard.
+fn several_remotes(candidates: &mut [Candidate]) {
+    let Some((best, rest)) = candidates.split_first_mut() else { return };
+    // What is read in the same frames is another reading of one remote.
+    let other = rest.iter().find(|other| other.matched.iter().all(|frame| !best.matched.contains(frame)));
+    if let Some(other) = other {
+        best.remarks.push(format!(
+            "Two remotes were heard: {} {} say {}, {} {} say {}. Learn one remote at a time, the other one out of sight.",
+            best.matched.len(),
+            if best.matched.len() == 1 { "frame" } else { "frames" },
+            best.message,
+            other.matched.len(),
+            if other.matched.len() == 1 { "frame" } else { "frames" },
+            other.message,
+        ));
+    }
+}
+
+/// A carrier further from the protocol's own than this is told, as a share.
+const CARRIER_OFF: f64 = 0.03;
+
+/// What was measured of the carrier, where it is not that of the protocol.
+fn off_carrier(capture: &Capture, candidate: &Candidate) -> Option<String> {
+    let measured = f64::from(capture.carrier_hz()?);
+    let own = f64::from(candidate.carrier_hz);
+    let off = measured / own - 1.0;
+    (off.abs() > CARRIER_OFF).then(|| {
+        format!(
+            "Its carrier is {:.1} kHz, {:.0} % {} the {:.1} kHz of {}: some receivers hear that worse.",
+            measured / 1_000.0,
+            off.abs() * 100.0,
+            if off > 0.0 { "above" } else { "below" },
+            own / 1_000.0,
+            candidate.protocol
+        )
+    })
+}
+
+/// How much a stretch or a clock that no sender or receiver has takes of the confidence, as a factor, and in words.
+fn implausible(protocol: &Protocol, fit: &Fit) -> (f64, Option<String>) {
+    let clock = (fit.scale - 1.0) * 100.0;
+    let over = |value: f64, from: f64, width: f64| ((value.abs() - from) / width).clamp(0.0, 1.0);
+    let by_clock = over(clock, CLOCK_PERCENT, 2.0);
+    let by_stretch = if fit.stretch_us > 0.0 {
+        over(fit.stretch_us, STRETCH_MOST_US, 100.0)
+    } else {
+        over(fit.stretch_us, STRETCH_LEAST_US, 60.0)
+    };
+    let doubt = by_clock.max(by_stretch);
+    let words = (doubt > 0.0).then(|| {
+        format!(
+            "Its clock is {clock:+.1} % off and its marks are {:+.0} µs long: hardly a sender of {}, perhaps another protocol.",
+            fit.stretch_us, protocol.id
+        )
+    });
+    (1.0 - 0.75 * doubt, words)
+}
+
+/// Senders' clocks are no further off than this, in %.
+const CLOCK_PERCENT: f64 = 6.0;
+
+/// Receivers make marks longer by up to this, in µs, and shorter by up to the other.
+const STRETCH_MOST_US: f64 = 160.0;
+const STRETCH_LEAST_US: f64 = 70.0;
+
+/// Is a frame that stands alone at the end of a capture the front of a longer one of its family?
+fn perhaps_cut(protocol: &Protocol, matched: &[usize], frames: &[Frame<'_>]) -> bool {
+    let [only] = matched else { return false };
+    let family = matches!(protocol.id, ProtocolId::Sirc12 | ProtocolId::Sirc15 | ProtocolId::Pd16);
+    family && frames.get(*only).is_some_and(|frame| frame.gap_us.is_none())
 }
 
 /// Which of two misfits says more: one that came far, else a right leader over a wrong one.
@@ -167,11 +266,25 @@ fn read_as(protocol: &'static Protocol, frames: &[Frame<'_>]) -> Result<Candidat
     let Some((index, fit)) = fitted else { return Err(misfit) };
     let frames_total = frames.len().min(FRAMES_READ);
     let share = (matched.len() + held_signs) as f64 / frames_total.max(1) as f64;
-    let remarks = remarks(protocol, &matched, &fits, message, toggles, held_signs, frames_total);
+    let mut remarks = remarks(protocol, &matched, &fits, message, toggles, held_signs, frames_total);
+    let (plausible, why) = implausible(protocol, &fit);
+    remarks.extend(why);
+    let wanted = f64::from(protocol.least_frames.max(1));
+    let held = ((matched.len() + held_signs) as f64 / wanted).min(1.0);
+    // One of three frames is worth two thirds of a whole press.
+    let enough = 0.5 + 0.5 * held;
+    let cut = perhaps_cut(protocol, &matched, frames);
+    if cut {
+        remarks.push(
+            "Perhaps cut: the capture ends with its only frame, which could be the front of a longer one. Hold the key longer."
+                .to_owned(),
+        );
+    }
+    let whole = if cut { 0.7 } else { 1.0 };
     Ok(Candidate {
         protocol: protocol.id,
         fields: message.fields().map(|(name, value)| (name.to_owned(), value)).collect(),
-        confidence: ((1.0 - fit.worst_us / protocol.flip_us) * share).clamp(0.0, 1.0),
+        confidence: ((1.0 - fit.worst_us / protocol.flip_us) * share * plausible * enough * whole).clamp(0.0, 1.0),
         frames_matched: matched.len(),
         held_signs,
         frames_total,
@@ -186,6 +299,7 @@ fn read_as(protocol: &'static Protocol, frames: &[Frame<'_>]) -> Result<Candidat
         errors_us: fit.errors_us,
         remarks,
         message,
+        matched,
     })
 }
 

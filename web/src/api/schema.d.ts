@@ -9505,11 +9505,14 @@ export interface components {
              * @description How high the bottom edge of the picture is, in m.
              */
             bottom_m: number;
+            /** @description Why it cannot be such a position; none where it can, or where none is needed. */
+            no_position?: string | null;
             /**
              * Format: double
              * @description How far down that is, in % of the whole way.
              */
             percent: number;
+            position?: components["schemas"]["NamedStop"] | null;
             /** @description The screen. */
             screen: components["schemas"]["DeviceId"];
             /**

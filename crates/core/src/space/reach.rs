@@ -346,7 +346,7 @@ impl<'s, W: Fn(usize, usize) -> Window> Bounced<'s, W> {
 
     fn at(&self, column: usize, row: usize) -> f64 {
         let own = (self.window)(column, row);
-        let beside = |place: usize| if place % 2 == 0 { [place, place] } else { [place - 1, place + 1] };
+        let beside = |place: usize| if place.is_multiple_of(2) { [place, place] } else { [place - 1, place + 1] };
         let (across, along) = (beside(column), beside(row));
         let mut sum = 0.0;
         for place in along {

@@ -235,9 +235,7 @@ const motionFields = {
       key,
       percent: z.string().refine((text) => /^[1-9]\d?$/.test(text.trim()), "1 to 99."),
       /** When it is stopped; none where a key of its own drives it there. */
-      timed: z
-        .object({ after_ms: z.number(), late_ms: z.number(), spread_per_mille: z.number() })
-        .nullish(),
+      timed: z.object({ after_ms: z.number(), late_ms: z.number(), spread_per_mille: z.number() }).nullish(),
     }),
   ),
 };

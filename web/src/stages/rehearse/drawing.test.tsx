@@ -23,10 +23,12 @@ describe("the drawing of the room", () => {
     });
     const floor = {
       size_mm: [6400, 4200, 2600],
-      seats: [],
+      seats: [{ name: "front row", eye_mm: [3600, 2100, 1150], row: 1 }],
       cupboards: [],
       lamps: [],
-      openings: [],
+      openings: [
+        { wall: "bottom", kind: "door", from_mm: 5200, width_mm: 900, bottom_mm: 0, height_mm: 2000 },
+      ],
       spots: [],
     };
     const surface = { size_mm: [2657, 1494], black_mm: 400, below_mm: 60 };
@@ -46,6 +48,7 @@ describe("the drawing of the room", () => {
       devices: [
         { device: "Projector", power: "on", input: null, down_percent: null },
         { device: "Screen", power: "always", input: null, down_percent: 40, moving: "down" },
+        { device: "Sensor", power: "always", input: null, down_percent: null, tripped: true },
       ],
       beliefs: [],
       wire: [],
@@ -59,5 +62,11 @@ describe("the drawing of the room", () => {
     screen.getByRole("button", { name: "Hands at Screen" }).focus();
     await userEvent.keyboard("{Enter}");
     expect(picked).toEqual(["Projector", "Screen"]);
+    // People: somebody trips the sensor at the door, and somebody sits down and sees the bottom edge.
+    expect(screen.getByRole("img", { name: "Somebody walks in" })).toBeTruthy();
+    const seat = screen.getByRole("button", { name: "front row: nobody sits here" });
+    seat.focus();
+    await userEvent.keyboard(" ");
+    expect(screen.getByRole("button", { name: "front row: somebody sits here", pressed: true })).toBeTruthy();
   });
 });

@@ -285,7 +285,9 @@ export function Lamps({
                 value={own.zone}
                 onChange={(event) => set(at, { ...own, zone: event.target.value })}
               >
-                {!zones.some((zone) => zone.id === own.zone) && <option value={own.zone}>a removed zone</option>}
+                {!zones.some((zone) => zone.id === own.zone) && (
+                  <option value={own.zone}>a removed zone</option>
+                )}
                 {zones.map((zone) => (
                   <option key={zone.id} value={zone.id}>
                     {zone.name}

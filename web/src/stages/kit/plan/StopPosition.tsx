@@ -13,10 +13,10 @@ export function StopPosition({ stop }: { stop: NonNullable<RoomPicture["stop"]> 
   const edit = useEdit(house.house.id);
   const [name, setName] = useState("");
   const device = house.devices.find((one) => one.id === stop.screen);
-  const profile = device && profileOf(house, device);
-  if (!device || !profile) return null;
+  const model = house.profiles.find((one) => one.id === device?.profile);
+  if (!device || !model) return null;
+  const profile = profileOf(house, device);
   const stops = profile.stops ?? [];
-  const model = house.profiles.find((one) => one.id === device.profile) ?? profile;
   const keep = (stops: NamedStop[], then?: () => void) =>
     edit.mutate(
       [
@@ -36,7 +36,8 @@ export function StopPosition({ stop }: { stop: NonNullable<RoomPicture["stop"]> 
           className="flex flex-wrap items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            if (name.trim() && !taken) keep([...stops, { ...position, name: name.trim() }], () => setName(""));
+            if (name.trim() && !taken)
+              keep([...stops, { ...position, name: name.trim() }], () => setName(""));
           }}
         >
           <label className="block">
@@ -81,8 +82,8 @@ export function StopPosition({ stop }: { stop: NonNullable<RoomPicture["stop"]> 
       )}
       {stops.some((one) => one.timed) && (
         <p className="text-[13px] text-muted">
-          An activity asks for it where it moves the screen, in Sequences. From anywhere but its upper limit the
-          screen goes there first; the plan is proved with the spread.
+          An activity asks for it where it moves the screen, in Sequences. From anywhere but its upper limit
+          the screen goes there first; the plan is proved with the spread.
         </p>
       )}
       {edit.error && <ProblemNote text={edit.error.message} />}
