@@ -14,7 +14,10 @@ use std::path::{Path, PathBuf};
 const ORDER: [(&str, &[&str]); 5] = [
     (
         "signal",
-        &["capture", "text", "clean", "layout", "protocol", "reading", "combine", "radio", "payload", "ip", "exchange"],
+        &[
+            "capture", "envelope", "text", "clean", "layout", "protocol", "reading", "combine", "radio", "payload",
+            "ip", "exchange",
+        ],
     ),
     (
         "core",

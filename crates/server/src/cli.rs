@@ -33,7 +33,7 @@ enum Verb {
         #[arg(long)]
         json: bool,
     },
-    /// Print the signed text of a message: encode nec address=4 command=8
+    /// Print the signed text of a message: encode nec address=4 command=8, or encode ook-24 identity=5 key=1
     Encode {
         /// The protocol.
         protocol: String,
@@ -229,11 +229,64 @@ fn encode(protocol: &str, fields: &[String], repeats: u32) -> Result<(), Failure
     if repeats > 1000 {
         return Err(Failure::Input("--repeats goes from 0 to 1000".to_owned()));
     }
+    if protocol.starts_with("ook-") {
+        return encode_radio(protocol, fields, repeats);
+    }
     let bad = |error: kestrel_signal::FieldError| Failure::Input(error.to_string());
     let id: ProtocolId = protocol.parse().map_err(bad)?;
     let fields: Vec<(&str, u32)> = fields.iter().map(|field| pair(field)).collect::<Result<_, _>>()?;
     let message = Message::new(id, fields).map_err(bad)?;
     print(text::to_signed(&message.encode(1 + repeats)));
+    Ok(())
+}
+
+/// The signed text of a fixed radio code: `ook-24 identity=… key=…`, or `ook-tristate-12 01F…`; `unit=…` in µs is optional.
+fn encode_radio(kind: &str, fields: &[String], repeats: u32) -> Result<(), Failure> {
+    let (mut unit, mut identity, mut key, mut trits) = (radio::USUAL_UNIT_US, None, None, None);
+    for field in fields {
+        if kind == "ook-tristate-12" && !field.contains('=') {
+            trits = Some(field.as_str());
+            continue;
+        }
+        match pair(field)? {
+            ("unit", value) => unit = value,
+            ("identity", value) if kind == "ook-24" && identity.is_none() => identity = Some(value),
+            ("key", value) if kind == "ook-24" && key.is_none() => key = Some(value),
+            (name, _) => {
+                return Err(Failure::Input(format!(
+                    "{kind} has no field “{name}”, or it is given twice. It takes identity, key and unit, or twelve of 0, 1 and F"
+                )));
+            }
+        }
+    }
+    if !radio::UNITS_US.contains(&unit) {
+        let (least, most) = (radio::UNITS_US.start(), radio::UNITS_US.end());
+        return Err(Failure::Input(format!("unit goes from {least} to {most} µs")));
+    }
+    let bad = |error: radio::RadioError| Failure::Input(error.to_string());
+    let code = match (kind, identity, key, trits) {
+        ("ook-24", Some(identity), Some(key), _) => radio::RadioCode::ook24(identity, key).map_err(bad)?,
+        ("ook-24", ..) => return Err(Failure::Input("ook-24 needs identity=… and key=…".to_owned())),
+        ("ook-tristate-12", .., Some(text)) => {
+            let trit = |c: char| match c.to_ascii_uppercase() {
+                '0' => Some(radio::Trit::Zero),
+                '1' => Some(radio::Trit::One),
+                'F' => Some(radio::Trit::Float),
+                _ => None,
+            };
+            let trits: Option<Vec<radio::Trit>> = text.chars().map(trit).collect();
+            let trits = trits.and_then(|trits| <[radio::Trit; 12]>::try_from(trits).ok());
+            let wrong = || Failure::Input(format!("“{text}” is no tristate code: it has twelve of 0, 1 and F"));
+            radio::RadioCode::Tristate12 { trits: trits.ok_or_else(wrong)? }
+        }
+        ("ook-tristate-12", ..) => {
+            return Err(Failure::Input("ook-tristate-12 needs twelve of 0, 1 and F, such as 0FF00F1F0001".to_owned()));
+        }
+        _ => {
+            return Err(Failure::Input(format!("There is no radio code “{kind}”. Known are ook-24, ook-tristate-12.")));
+        }
+    };
+    print(text::to_signed(&code.encode(unit, 1 + repeats)));
     Ok(())
 }
 

@@ -303,8 +303,14 @@ fn written(form: Form, text: &str) -> Result<Vec<u8>, IpError> {
     match form {
         Form::Text => unescape(text),
         Form::Hex => {
-            let packed: String = text.chars().filter(|c| !c.is_whitespace() && *c != ',').collect();
-            hex::decode(packed.trim_start_matches("0x")).map_err(|_| IpError::Hex(shortened(text)))
+            // Bytes may stand apart by blanks, commas, colons or hyphens, each with a prefix or none.
+            let words = text.split(|c: char| c.is_whitespace() || matches!(c, ',' | ';' | ':' | '-'));
+            let mut bytes = Vec::new();
+            for word in words.filter(|word| !word.is_empty()) {
+                let digits = word.strip_prefix("0x").or_else(|| word.strip_prefix("0X")).unwrap_or(word);
+                bytes.extend(hex::decode(digits).map_err(|_| IpError::Hex(shortened(word)))?);
+            }
+            Ok(bytes)
         }
     }
 }
@@ -325,7 +331,8 @@ fn unescape(text: &str) -> Result<Vec<u8>, IpError> {
             Some('\\') => bytes.push(b'\\'),
             Some('x') => {
                 let digits: String = rest.by_ref().take(2).collect();
-                let byte = (digits.len() == 2).then(|| u8::from_str_radix(&digits, 16).ok()).flatten();
+                // Two hex digits and nothing else: a sign is no digit.
+                let byte = hex::decode(&digits).ok().and_then(|bytes| bytes.first().copied());
                 bytes.push(byte.ok_or_else(|| IpError::Escape(format!("\\x{digits}")))?);
             }
             other => return Err(IpError::Escape(format!("\\{}", other.map_or_else(String::new, String::from)))),
@@ -334,12 +341,21 @@ fn unescape(text: &str) -> Result<Vec<u8>, IpError> {
     Ok(bytes)
 }
 
-/// Six bytes from a MAC address with colons, hyphens, points, or none.
+/// Six bytes from a MAC address: six pairs of hex digits with colons or hyphens between them, three groups of four with points, or
+/// twelve digits.
 ///
 /// # Errors
 /// [`IpError::Mac`] where it has another shape.
 pub fn parse_mac(text: &str) -> Result<[u8; 6], IpError> {
-    let digits: String = text.trim().chars().filter(|c| !matches!(c, ':' | '-' | '.')).collect();
+    let plain = text.trim();
+    let groups = |mark: char, many: usize, digits: usize| {
+        let groups: Vec<&str> = plain.split(mark).collect();
+        groups.len() == many && groups.iter().all(|group| group.len() == digits)
+    };
+    if !(groups(':', 6, 2) || groups('-', 6, 2) || groups('.', 3, 4) || groups(':', 1, 12)) {
+        return Err(IpError::Mac(shortened(text)));
+    }
+    let digits: String = plain.chars().filter(|c| !matches!(c, ':' | '-' | '.')).collect();
     let mut mac = [0; 6];
     hex::decode_to_slice(&digits, &mut mac).map_err(|_| IpError::Mac(shortened(text)))?;
     Ok(mac)
@@ -442,6 +458,26 @@ mod tests {
         assert!(error.contains(expected), "{error}");
     }
 
+    #[rstest]
+    #[case::bare("02504F", b"\x02PO")]
+    #[case::blanks("02 50 4f", b"\x02PO")]
+    #[case::colons("02:50:4F", b"\x02PO")]
+    #[case::prefixes("0x02, 0x50, 0X4F", b"\x02PO")]
+    #[case::one_prefix("0x02504F", b"\x02PO")]
+    fn hex_is_read_as_it_is_written_elsewhere(#[case] text: &str, #[case] bytes: &[u8]) {
+        assert_eq!(payload(Form::Hex, text, Terminator::None, Checksum::None).bytes().unwrap(), bytes);
+    }
+
+    #[rstest]
+    #[case::a_sign_is_no_digit(Form::Text, r"\x+1", r"\x+1")]
+    #[case::a_blank_is_no_digit(Form::Text, r"\x 1", r"\x 1")]
+    #[case::half_a_byte(Form::Hex, "02 5 4F", "“5” is no hex byte")]
+    #[case::two_prefixes(Form::Hex, "0x0x02", "is no hex byte")]
+    fn escapes_and_hex_are_strict(#[case] form: Form, #[case] text: &str, #[case] expected: &str) {
+        let error = payload(form, text, Terminator::None, Checksum::None).bytes().unwrap_err().to_string();
+        assert!(error.contains(expected), "{error}");
+    }
+
     /// The magic packet white paper: a synchronisation stream of 6 bytes FF, then 16 copies.
     #[rstest]
     #[case("02:1a:00:00:00:05")]
@@ -457,6 +493,10 @@ mod tests {
     #[rstest]
     #[case("02:1a:00:00:00")]
     #[case("02:1a:00:00:00:zz")]
+    #[case::too_few_digits_in_one("2:1a:00:00:00:050")]
+    #[case::mixed("02:1a-00:00-00:05")]
+    #[case::points_in_pairs("02.1a.00.00.00.05")]
+    #[case::a_sign("+2:1a:00:00:00:05")]
     #[case("")]
     fn a_malformed_mac_is_refused(#[case] mac: &str) {
         assert!(matches!(parse_mac(mac), Err(IpError::Mac(_))));

@@ -72,6 +72,13 @@ pub struct RadioReading {
     pub frames: usize,
     /// How many frames say something else or were damaged.
     pub strays: usize,
+    /// By how much the receiver makes pulses longer than they were sent, in µs.
+    pub stretch_us: f64,
+    /// 0–1: how far the worst pulse is from reading differently, times the share of frames that say the same; halved where only
+    /// one frame says it.
+    pub confidence: f64,
+    /// Sentences on what else was seen.
+    pub remarks: Vec<String>,
 }
 
 /// Why captures are no fixed code.
@@ -196,7 +203,7 @@ impl fmt::Display for RadioCode {
 /// Where there is no sync, or no frame is whole.
 pub fn read(capture: &Capture) -> Result<RadioReading, RadioError> {
     let durations = capture.durations_us();
-    let mut seen: Vec<(u32, f64)> = Vec::new();
+    let mut seen: Vec<Seen> = Vec::new();
     let (mut syncs, mut strays) = (0, 0);
     let mut at = 0;
     while at + 1 < durations.len() {
@@ -221,48 +228,94 @@ pub fn read(capture: &Capture) -> Result<RadioReading, RadioError> {
     if syncs == 0 {
         return Err(RadioError::NoSync);
     }
-    let best = seen
-        .iter()
-        .map(|(pulses, _)| *pulses)
-        .max_by_key(|pulses| seen.iter().filter(|(other, _)| other == pulses).count())
-        .ok_or(RadioError::Damaged)?;
-    let same: Vec<f64> = seen.iter().filter(|(pulses, _)| *pulses == best).map(|(_, unit)| *unit).collect();
+    let says = |pulses: u32| seen.iter().filter(move |other| other.pulses == pulses);
+    let best =
+        seen.iter().map(|frame| frame.pulses).max_by_key(|&pulses| says(pulses).count()).ok_or(RadioError::Damaged)?;
+    let frames = says(best).count();
+    let mean = |of: fn(&Seen) -> f64| says(best).map(of).sum::<f64>() / frames as f64;
+    let strays = strays + seen.len() - frames;
+    let surest = says(best).map(|frame| frame.confidence).fold(0.0, f64::max);
+    let share = frames as f64 / (frames + strays) as f64;
+    let mut remarks = Vec::new();
+    if frames == 1 {
+        remarks
+            .push("One frame only: nothing confirms it. Hold the key until several frames have been heard.".to_owned());
+    }
+    if strays > 0 {
+        remarks.push(format!("{strays} of {} frames say something else or were damaged.", frames + strays));
+    }
     Ok(RadioReading {
         candidates: RadioCode::of_pulses(best),
-        unit_us: same.iter().sum::<f64>() / same.len() as f64,
-        frames: same.len(),
-        strays: strays + seen.len() - same.len(),
+        unit_us: mean(|frame| frame.unit_us),
+        frames,
+        strays,
+        stretch_us: mean(|frame| frame.stretch_us),
+        confidence: (surest * share * if frames == 1 { 0.5 } else { 1.0 }).clamp(0.0, 1.0),
+        remarks,
     })
 }
 
-/// A short pulse and 31 times as much silence, a quarter more or less.
+/// A short pulse and 31 times as much silence: 32 units together, however the receiver stretches the pulse.
 fn is_sync(high: u32, low: u32) -> bool {
-    UNITS_US.contains(&high) && (23 * high..=40 * high).contains(&low)
+    let unit = (f64::from(high) + f64::from(low)) / 32.0;
+    let units = f64::from(*UNITS_US.start())..=f64::from(*UNITS_US.end());
+    units.contains(&unit) && (0.35 * unit..=1.7 * unit).contains(&f64::from(high))
 }
 
-/// 24 pulses (high and low each) and the mean unit; the last low may be longer: silence follows.
-fn frame(durations: &[u32]) -> Option<(u32, f64)> {
+/// One frame as it was heard.
+#[derive(Debug, Clone, Copy)]
+struct Seen {
+    pulses: u32,
+    unit_us: f64,
+    stretch_us: f64,
+    confidence: f64,
+}
+
+/// 24 pulses, high and low each. A receiver makes highs longer and lows shorter by as much: that is estimated and taken out. The
+/// last low may be longer: silence follows.
+fn frame(durations: &[u32]) -> Option<Seen> {
     if durations.len() < 47 {
         return None;
     }
-    let (mut pulses, mut sum) = (0, 0u32);
-    for bit in 0..24 {
-        let high = durations[2 * bit];
-        let low = durations.get(2 * bit + 1).copied().unwrap_or(high.saturating_mul(3));
-        let last = bit == 23;
-        let long = match (high, low) {
-            (high, low) if high >= 2 * low => true,
-            (high, low) if low >= 2 * high && (last || low <= 5 * high) => false,
-            _ if last => high > 2 * sum / (4 * 23),
-            _ => return None,
-        };
-        pulses = pulses << 1 | u32::from(long);
-        if !last {
-            sum += high + low;
-        }
+    let highs: Vec<f64> = durations.iter().step_by(2).take(24).map(|&us| f64::from(us)).collect();
+    let lows: Vec<f64> = durations.iter().skip(1).step_by(2).take(23).map(|&us| f64::from(us)).collect();
+    // A bit lasts four units whatever it says, and however it is stretched.
+    let unit = highs.iter().zip(&lows).map(|(high, low)| high + low).sum::<f64>() / (4.0 * 23.0);
+    if !(f64::from(*UNITS_US.start()) * 0.8..=f64::from(*UNITS_US.end()) * 1.2).contains(&unit) {
+        return None;
     }
-    Some((pulses, f64::from(sum) / (4.0 * 23.0)))
+    let nominal = |long: bool| if long { 3.0 * unit } else { unit };
+    let mut stretch = 0.0;
+    // The second round sees what the first one has found.
+    for _ in 0..2 {
+        stretch = highs.iter().map(|high| high - nominal(high - stretch > 2.0 * unit)).sum::<f64>() / 24.0;
+    }
+    if stretch.abs() > STRETCH_MOST * unit {
+        return None;
+    }
+    let (mut pulses, mut worst) = (0u32, 0.0f64);
+    for (bit, high) in highs.iter().enumerate() {
+        let long = high - stretch > 2.0 * unit;
+        worst = worst.max((high - stretch - nominal(long)).abs());
+        if let Some(low) = lows.get(bit) {
+            worst = worst.max((low + stretch - nominal(!long)).abs());
+        }
+        pulses = pulses << 1 | u32::from(long);
+    }
+    // Half of the way between a short pulse and a long one is one unit.
+    (worst < WORST * unit).then_some(Seen {
+        pulses,
+        unit_us: unit,
+        stretch_us: stretch,
+        confidence: 1.0 - worst / unit,
+    })
 }
+
+/// A receiver stretches by no more than this share of the unit.
+const STRETCH_MOST: f64 = 0.6;
+
+/// A pulse that is off by more than this share of the unit is none.
+const WORST: f64 = 0.75;
 
 /// Two or more presses of one key: the code, if it is a fixed one.
 ///
@@ -306,6 +359,16 @@ mod tests {
         let code = RadioCode::ook24(5, 1).unwrap();
         assert_eq!(code.encode(350, 1), code.encode(350, LEAST_FRAMES));
         assert_eq!(read(&capture(code.encode(350, 1))).unwrap().frames, 4);
+    }
+
+    #[test]
+    fn one_frame_only_is_said_and_worth_half() {
+        let code = RadioCode::ook24(5, 1).unwrap();
+        let one = read(&capture(code.encode(350, 4)[..50].to_vec())).unwrap();
+        assert_eq!((one.frames, one.candidates[1]), (1, code));
+        assert!(one.confidence <= 0.5 && one.remarks[0].starts_with("One frame only"), "{one:?}");
+        let whole = read(&capture(code.encode(350, 4))).unwrap();
+        assert!(whole.confidence > 0.99 && whole.remarks.is_empty(), "{whole:?}");
     }
 
     #[rstest]
@@ -371,6 +434,19 @@ mod tests {
             prop_assert_eq!(reading.candidates[0], code);
             prop_assert_eq!(reading.frames, 4);
             prop_assert!((reading.unit_us - f64::from(unit)).abs() < 12.0);
+        }
+
+        /// A receiver that stretches is estimated and taken out.
+        #[test]
+        fn stretch_is_compensated(pulses in 0u32..1 << 24, unit in 250u32..=500, stretch in -60i32..=120) {
+            let code = RadioCode::of_pulses(pulses)[0];
+            let sign = |at: usize| if at.is_multiple_of(2) { stretch } else { -stretch };
+            let press = code.encode(unit, 4).into_iter().enumerate();
+            let heard = press.map(|(at, us)| us.saturating_add_signed(sign(at)).max(1)).collect();
+            let reading = read(&capture(heard)).unwrap();
+            prop_assert_eq!(reading.candidates[0], code);
+            prop_assert!((reading.stretch_us - f64::from(stretch)).abs() < 3.0, "{}", reading.stretch_us);
+            prop_assert!(reading.confidence > 0.95, "{}", reading.confidence);
         }
 
         #[test]

@@ -211,7 +211,9 @@ const STRETCH_LEAST_US: f64 = 70.0;
 /// Is a frame that stands alone at the end of a capture the front of a longer one of its family?
 fn perhaps_cut(protocol: &Protocol, matched: &[usize], frames: &[Frame<'_>]) -> bool {
     let [only] = matched else { return false };
-    let family = matches!(protocol.id, ProtocolId::Sirc12 | ProtocolId::Sirc15 | ProtocolId::Pd16);
+    use ProtocolId as Id;
+    let family =
+        matches!(protocol.id, Id::Sirc12 | Id::Sirc15 | Id::Pd16 | Id::Rc5 | Id::Rc6 | Id::Rc6Mode6a | Id::Rc5x15);
     family && frames.get(*only).is_some_and(|frame| frame.gap_us.is_none())
 }
 

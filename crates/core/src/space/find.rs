@@ -2,22 +2,26 @@
 //! not placed.
 
 use super::cables::length;
-use super::hears::ears;
+use super::hears::{ears, is_drawn};
 use super::picture::UP_DEG;
 use super::reach::{BARELY_DB, REACHES_DB, radio_db, senders};
 use super::scene::{optics, place_of, placed, point};
 use super::seats::{Asked, RoomPicture, pictures};
 use crate::finding::Finding;
-use crate::id::{DeviceId, RoomId};
-use crate::model::{Cable, FindingKind, FloorPlan, Medium, Placed, Site};
+use crate::id::{ConnectionId, DeviceId, RoomId};
+use crate::model::{Cable, FindingKind, Medium, Placed, Site};
+use serde::Serialize;
+use utoipa::ToSchema;
 
 /// What is wrong in a room in space.
 #[must_use]
 pub fn findings(site: &Site, room: RoomId) -> Vec<Finding> {
-    let Some(plan) = site.room(room).map(|own| &own.floor).filter(|plan| plan.is_drawn()) else { return vec![] };
+    if !is_drawn(site, room) {
+        return vec![];
+    }
     let mut kinds = of_reach(site, room);
     kinds.extend(of_radios(site, room));
-    kinds.extend(of_cables(site, room, plan));
+    kinds.extend(of_cables(site, room));
     for picture in pictures(site, room, Asked::default()) {
         kinds.extend(of_picture(&picture));
         kinds.extend(keystone(site, &picture));
@@ -99,19 +103,38 @@ const fn longest(cable: Cable) -> Option<f64> {
     }
 }
 
-/// Cables between things that are placed, along walls and ceiling, that are too long for their kind.
-fn of_cables(site: &Site, room: RoomId, plan: &FloorPlan) -> Vec<FindingKind> {
+/// A cable between two things that are placed, as it would be laid.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct CableLength {
+    /// Which.
+    pub connection: ConnectionId,
+    /// How long it is along walls and ceiling, a tenth to spare, in m.
+    pub metres: f64,
+    /// How long a passive one of its kind may be, in m (*common practice*); none where nobody says.
+    pub most_m: Option<f64>,
+}
+
+/// The cables between things that are placed in a room.
+#[must_use]
+pub fn cables(site: &Site, room: RoomId) -> Vec<CableLength> {
+    let Some(plan) = site.room(room).map(|own| &own.floor).filter(|plan| plan.is_drawn()) else { return vec![] };
     let block = plan.block();
     let here = |device: DeviceId| placed(site, room).find(|own| own.device == device).map(|own| point(own.at_mm));
-    let too_long = site.connections.iter().filter_map(|own| {
-        let (from, to) = (here(own.from_device)?, here(own.to_device)?);
-        let most = longest(site.cable(own)?)?;
-        let metres = length(&block, from, to);
+    let laid = site.connections.iter().filter_map(|own| {
+        let metres = length(&block, here(own.from_device)?, here(own.to_device)?);
+        let metres = (metres * 10.0).ceil() / 10.0;
+        Some(CableLength { connection: own.id, metres, most_m: longest(site.cable(own)?) })
+    });
+    laid.collect()
+}
+
+/// Cables that are too long for their kind.
+fn of_cables(site: &Site, room: RoomId) -> Vec<FindingKind> {
+    let too_long = cables(site, room).into_iter().filter_map(|own| {
+        let most = own.most_m.filter(|most| own.metres > *most)?;
         #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a length within a room")]
-        let tenths_m = (metres * 10.0).ceil() as u32;
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a figure of the table above")]
-        let most_m = most as u32;
-        (metres > most).then_some(FindingKind::CableLong { connection: own.id, tenths_m, most_m })
+        let (tenths_m, most_m) = ((own.metres * 10.0).round() as u32, most as u32);
+        Some(FindingKind::CableLong { connection: own.connection, tenths_m, most_m })
     });
     too_long.collect()
 }

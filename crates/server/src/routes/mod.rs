@@ -218,6 +218,7 @@ fn of_handover() -> OpenApiRouter<Houses> {
         .routes(routes!(space::cheapest_gateways))
         .routes(routes!(space::apply_gateways))
         .routes(routes!(space::room_picture))
+        .routes(routes!(space::room_cables))
         .routes(routes!(visit::room_stopwatch))
         .routes(routes!(visit::keep_lap))
         .routes(routes!(visit::begin_lap))

@@ -5,12 +5,13 @@ use super::proofs::room_of;
 use crate::houses::Houses;
 use crate::problem::{Body, Path, Problem, Query};
 use crate::views::SavedView;
-use crate::work::{LONG, SOON};
+use crate::work::{Asker, LONG, SOON};
 use axum::Json;
 use axum::extract::State;
 use axum::http::HeaderMap;
 use kestrel_core::id::{DeviceId, HouseId, LookId, PlacedId, RoomId};
 use kestrel_core::model::{Device, Entity, Profile, Site};
+use kestrel_core::space::find::{self, CableLength};
 use kestrel_core::space::gateways::{self, GatewaySet};
 use kestrel_core::space::reach::{self, Field, Reach};
 use kestrel_core::space::scene::Posture;
@@ -100,6 +101,8 @@ async fn cheapest(
     asked: GatewaysRequest,
 ) -> Result<(GatewaySet, Vec<Profile>), Problem> {
     let snapshot = room_of(houses, house, room).await?;
+    // Whoever cancels, or closes the page, ends the search.
+    let (_asker, waiting) = Asker::new();
     let found = LONG.run(move || {
         let site = &snapshot.site;
         let drawn = |id: &RoomId| site.room(*id).is_some_and(|own| own.floor.is_drawn());
@@ -111,7 +114,7 @@ async fn cheapest(
         let models = models(site);
         let sold: Vec<&Profile> = models.iter().collect();
         let began = Instant::now();
-        let found = gateways::set(site, &rooms, &sold, &mut |_, _| began.elapsed() < LOOKS);
+        let found = gateways::set(site, &rooms, &sold, &mut |_, _| began.elapsed() < LOOKS && !waiting.is_gone());
         (found, models)
     });
     found.await
@@ -172,6 +175,20 @@ pub async fn apply_gateways(
         all.push(Entity::Placed(gateways::as_placed(own, PlacedId(Uuid::now_v7()), id)));
     }
     Ok(Json(put_all(&houses, house, &headers, &snapshot, all).await?))
+}
+
+/// How long the cables of a room are along its walls and its ceiling, where both ends are placed.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/cables", tag = "space",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)),
+    responses((status = 200, body = Vec<CableLength>), (status = 404, body = Problem))
+)]
+pub async fn room_cables(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+) -> Result<Json<Vec<CableLength>>, Problem> {
+    let snapshot = room_of(&houses, house, room).await?;
+    Ok(Json(find::cables(&snapshot.site, room)))
 }
 
 /// What is asked of the picture.

@@ -3,7 +3,7 @@
 //! | format | holds | module |
 //! | --- | --- | --- |
 //! | pulse/space text, signed text | one capture | [`crate::text`] |
-//! | CSV of durations | one capture | [`durations`] |
+//! | CSV of durations, or of time stamps and levels | one capture | [`durations`] |
 //! | VCD (IEEE 1364) | one signal or several | [`vcd`] |
 //!
 //! Nothing is read by guessing at a file's name: [`capture`] looks at what is in it.
@@ -38,8 +38,11 @@ pub fn capture(bytes: &[u8], signal: Option<&str>) -> Result<Parsed, ExchangeErr
     if bytes.len() > text::MAX_TEXT_BYTES {
         return Err(CaptureError::TooLarge(bytes.len()).into());
     }
-    // Spreadsheets and editors begin a file of UTF-8 with a byte order mark.
+    // Spreadsheets and editors begin a file with a byte order mark, of UTF-8 or of UTF-16.
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let wide = matches!(bytes, [0xff, 0xfe, ..] | [0xfe, 0xff, ..]);
+    let decoded = if wide { text::decoded(bytes)?.into_owned() } else { String::new() };
+    let bytes = if wide { decoded.as_bytes() } else { bytes };
     if vcd::looks_like(bytes) {
         return vcd::read(bytes, signal);
     }

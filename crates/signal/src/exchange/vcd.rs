@@ -8,7 +8,6 @@ use super::ExchangeError;
 use crate::capture::{Capture, MAX_DURATIONS};
 use crate::text::{self, Parsed};
 use std::collections::BTreeMap;
-use std::fmt::Write as _;
 use std::io::{Cursor, Read as _};
 use vcd::{Command, IdCode, Parser, SimulationCommand, TimescaleUnit, Value, VarType, Writer};
 
@@ -79,11 +78,16 @@ pub fn read(bytes: &[u8], signal: Option<&str>) -> Result<Parsed, ExchangeError>
         match command.map_err(damaged)? {
             Command::Timestamp(at) => now = at,
             Command::ChangeScalar(id, value) => {
-                if let Some(signal) = signals.get_mut(&id) {
-                    let high = value == Value::V1;
-                    if signal.changes.last().is_none_or(|(_, last)| *last != high) {
-                        signal.changes.push((now, high));
-                    }
+                // What is not known yet, or floats, is no level: the one before goes on.
+                let high = match value {
+                    Value::V0 => Some(false),
+                    Value::V1 => Some(true),
+                    Value::X | Value::Z => None,
+                };
+                if let Some((signal, high)) = signals.get_mut(&id).zip(high)
+                    && signal.changes.last().is_none_or(|(_, last)| *last != high)
+                {
+                    signal.changes.push((now, high));
                 }
             }
             _ => {}
@@ -142,30 +146,12 @@ fn capture(signal: &Signal, end: u64, us_per_tick: f64) -> Result<Parsed, Exchan
             (high, signal.changes.get(index + 1).map_or(end, |next| next.0).saturating_sub(from))
         })
         .collect();
-    let of = |wanted: bool| spans.iter().filter(move |(high, _)| *high == wanted);
-    // Times that jump back and forth may add up to more than a number holds.
-    let whole = |wanted: bool| of(wanted).fold(0u64, |sum, (_, ticks)| sum.saturating_add(*ticks));
-    // Silence is longer than sound: a signal that is mostly high rests high.
-    let inverted = signal.changes.first().is_some_and(|(_, high)| *high) && whole(true) > whole(false);
-    let mut signed = String::new();
-    for (high, ticks) in spans {
-        #[expect(
-            clippy::cast_precision_loss,
-            clippy::cast_possible_truncation,
-            clippy::cast_sign_loss,
-            reason = "checked below"
-        )]
-        let us = (ticks as f64 * us_per_tick).round() as u64;
-        if us > 0 {
-            let _ = write!(signed, "{}{us} ", if high != inverted { '+' } else { '-' });
-        }
-    }
-    let mut parsed = text::parse(signed.as_bytes())?;
-    parsed.format = "vcd";
-    if inverted {
-        parsed.remarks.push("The signal rests high, as behind a receiver: low was taken for a mark.".to_owned());
-    }
-    Ok(parsed)
+    #[expect(clippy::cast_precision_loss, reason = "a recording is far shorter than that")]
+    let spans: Vec<(bool, f64)> =
+        spans.into_iter().map(|(high, ticks)| (high, ticks as f64 * us_per_tick)).filter(|(_, us)| *us > 0.0).collect();
+    let (inverted, remark) = super::durations::rests_high(&spans);
+    let spans: Vec<(bool, f64)> = spans.into_iter().map(|(high, us)| (high != inverted, us)).collect();
+    Ok(text::of_spans(&spans, None, "vcd", remark.into_iter().collect())?)
 }
 
 /// Captures as one file, a signal each, one after another, in µs. Names lose their blanks.
@@ -238,6 +224,16 @@ mod tests {
         let parsed = read(text.as_bytes(), None).unwrap();
         assert_eq!(parsed.capture.durations_us()[..3], [9000, 4500, 560]);
         assert!(parsed.remarks.iter().any(|remark| remark.contains("rests high")));
+    }
+
+    #[rstest]
+    #[case::unknown_then_low("#0 x! 0#\n#10 0!\n#100 1!\n#9100 0!\n#13600 1!\n#14160 0!\n#60000", false)]
+    #[case::unknown_then_high("#0 x! 0#\n#10 1!\n#20000 0!\n#29000 1!\n#33500 0!\n#34060 1!\n#90000\n", true)]
+    #[case::floats_in_between("#0 0! 0#\n#100 1!\n#4000 z!\n#4001 1!\n#9100 0!\n#13600 1!\n#14160 0!\n#60000", false)]
+    fn a_signal_that_starts_unknown_is_read(#[case] body: &str, #[case] inverted: bool) {
+        let parsed = read(dump(body).as_bytes(), None).unwrap();
+        assert_eq!(parsed.capture.durations_us()[..3], [9000, 4500, 560]);
+        assert_eq!(parsed.remarks.iter().any(|remark| remark.contains("rests high")), inverted);
     }
 
     #[test]

@@ -54,6 +54,11 @@ impl Halves {
         }
     }
 
+    /// How many units there are.
+    pub(super) fn units(&self) -> u32 {
+        self.count
+    }
+
     /// The half at `at`, counted from the front.
     pub(super) fn at(&self, at: u32) -> bool {
         self.bits >> (self.count - 1 - at) & 1 == 1

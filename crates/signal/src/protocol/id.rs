@@ -1,6 +1,9 @@
 //! Which protocol: one that is built in, or one that somebody has described.
 
-use super::{BuiltIn, FieldError, Protocol, Protocols, kaseikyo, nec, nec_ext, pd16, pd32, rc5, rc6, sirc};
+use super::{
+    BuiltIn, FieldError, Protocol, Protocols, kaseikyo, nec, nec_ext, nec32, pd16, pd32, pd42, rc5, rc5_more, rc6,
+    rc6_6a, sirc,
+};
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use std::collections::BTreeMap;
 use std::fmt;
@@ -29,17 +32,23 @@ const MARK: &str = "described:";
 
 impl BuiltIn {
     /// All of them.
-    pub const ALL: [Self; 10] = [
+    pub const ALL: [Self; 16] = [
         Self::Nec,
         Self::NecExt,
+        Self::Nec32,
         Self::Rc5,
+        Self::Rc5x15,
+        Self::Rc5x20,
         Self::Rc6,
+        Self::Rc6Mode6a,
+        Self::Rc6Mode6aToggle,
         Self::Sirc12,
         Self::Sirc15,
         Self::Sirc20,
         Self::Kaseikyo,
         Self::Pd32,
         Self::Pd16,
+        Self::Pd42,
     ];
 
     /// The protocol of this name.
@@ -48,14 +57,20 @@ impl BuiltIn {
         match self {
             Self::Nec => &nec::NEC,
             Self::NecExt => &nec_ext::NEC_EXT,
+            Self::Nec32 => &nec32::NEC_32,
             Self::Rc5 => &rc5::RC5,
+            Self::Rc5x15 => &rc5_more::RC5_15,
+            Self::Rc5x20 => &rc5_more::RC5_20,
             Self::Rc6 => &rc6::RC6,
+            Self::Rc6Mode6a => &rc6_6a::RC6_6A,
+            Self::Rc6Mode6aToggle => &rc6_6a::RC6_6A_T,
             Self::Sirc12 => &sirc::SIRC_12,
             Self::Sirc15 => &sirc::SIRC_15,
             Self::Sirc20 => &sirc::SIRC_20,
             Self::Kaseikyo => &kaseikyo::KASEIKYO,
             Self::Pd32 => &pd32::PD32,
             Self::Pd16 => &pd16::PD16,
+            Self::Pd42 => &pd42::PD42,
         }
     }
 
@@ -65,14 +80,20 @@ impl BuiltIn {
         match self {
             Self::Nec => "nec",
             Self::NecExt => "nec-ext",
+            Self::Nec32 => "nec-32",
             Self::Rc5 => "rc5",
+            Self::Rc5x15 => "rc5-15",
+            Self::Rc5x20 => "rc5-20",
             Self::Rc6 => "rc6",
+            Self::Rc6Mode6a => "rc6-6a",
+            Self::Rc6Mode6aToggle => "rc6-6a-t",
             Self::Sirc12 => "sirc-12",
             Self::Sirc15 => "sirc-15",
             Self::Sirc20 => "sirc-20",
             Self::Kaseikyo => "kaseikyo",
             Self::Pd32 => "pd32",
             Self::Pd16 => "pd16",
+            Self::Pd42 => "pd42",
         }
     }
 }
@@ -81,14 +102,20 @@ impl BuiltIn {
 impl ProtocolId {
     pub const Nec: Self = Self::BuiltIn(BuiltIn::Nec);
     pub const NecExt: Self = Self::BuiltIn(BuiltIn::NecExt);
+    pub const Nec32: Self = Self::BuiltIn(BuiltIn::Nec32);
     pub const Rc5: Self = Self::BuiltIn(BuiltIn::Rc5);
+    pub const Rc5x15: Self = Self::BuiltIn(BuiltIn::Rc5x15);
+    pub const Rc5x20: Self = Self::BuiltIn(BuiltIn::Rc5x20);
     pub const Rc6: Self = Self::BuiltIn(BuiltIn::Rc6);
+    pub const Rc6Mode6a: Self = Self::BuiltIn(BuiltIn::Rc6Mode6a);
+    pub const Rc6Mode6aToggle: Self = Self::BuiltIn(BuiltIn::Rc6Mode6aToggle);
     pub const Sirc12: Self = Self::BuiltIn(BuiltIn::Sirc12);
     pub const Sirc15: Self = Self::BuiltIn(BuiltIn::Sirc15);
     pub const Sirc20: Self = Self::BuiltIn(BuiltIn::Sirc20);
     pub const Kaseikyo: Self = Self::BuiltIn(BuiltIn::Kaseikyo);
     pub const Pd32: Self = Self::BuiltIn(BuiltIn::Pd32);
     pub const Pd16: Self = Self::BuiltIn(BuiltIn::Pd16);
+    pub const Pd42: Self = Self::BuiltIn(BuiltIn::Pd42);
 }
 
 impl ProtocolId {

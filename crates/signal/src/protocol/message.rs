@@ -1,7 +1,8 @@
 //! A message: a protocol with the values of its fields.
 
 use super::{Layout, MAX_FIELDS, Period, Protocol, ProtocolId, Protocols, Turn, Values};
-use serde::{Deserialize, Serialize};
+use serde::de::{Error as _, MapAccess, Visitor};
+use serde::{Deserialize, Deserializer, Serialize};
 use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::fmt;
@@ -57,7 +58,34 @@ pub struct RawMessage {
     /// The protocol's name.
     protocol: ProtocolId,
     /// Field names and values, such as `{"address": 4, "command": 8}`.
+    #[serde(deserialize_with = "each_once")]
     fields: BTreeMap<String, u32>,
+}
+
+/// Fields by name; one that is given twice is a mistake, not the last of the two.
+fn each_once<'de, D: Deserializer<'de>>(deserializer: D) -> Result<BTreeMap<String, u32>, D::Error> {
+    struct Fields;
+
+    impl<'de> Visitor<'de> for Fields {
+        type Value = BTreeMap<String, u32>;
+
+        fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+            f.write_str("field names and values")
+        }
+
+        fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
+            let mut fields = BTreeMap::new();
+            while let Some((name, value)) = map.next_entry::<String, u32>()? {
+                let said: String = name.chars().take(40).collect();
+                if fields.insert(name, value).is_some() {
+                    return Err(A::Error::custom(format!("the field “{said}” is given twice")));
+                }
+            }
+            Ok(fields)
+        }
+    }
+
+    deserializer.deserialize_map(Fields)
 }
 
 impl utoipa::PartialSchema for Message {
@@ -119,6 +147,14 @@ pub enum FieldError {
         /// Its greatest value.
         max: u32,
     },
+    /// A field that is given twice.
+    #[error("The field “{name}” of {protocol} is given twice. Give it once.")]
+    Twice {
+        /// The protocol.
+        protocol: ProtocolId,
+        /// The field.
+        name: &'static str,
+    },
     /// Values that do not go together.
     #[error("{0}")]
     Rule(&'static str),
@@ -171,7 +207,9 @@ impl Message {
                 let (name, max) = (specs[at].name, specs[at].max);
                 return Err(FieldError::Range { protocol, name, value, max });
             }
-            given[at] = Some(value);
+            if given[at].replace(value).is_some() {
+                return Err(FieldError::Twice { protocol, name: specs[at].name });
+            }
         }
         let mut values = [0; MAX_FIELDS];
         for (at, spec) in specs.iter().enumerate() {
@@ -278,5 +316,19 @@ impl fmt::Display for Message {
             write!(f, " {name}={value}")?;
         }
         Ok(())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_field_that_is_given_twice_is_an_error_and_not_the_last_one() {
+        let twice = Message::new(ProtocolId::Nec, [("address", 4), ("command", 8), ("address", 5)]).unwrap_err();
+        assert_eq!(twice.to_string(), "The field “address” of nec is given twice. Give it once.");
+        let text = r#"{"protocol":"nec","fields":{"address":4,"command":8,"command":9}}"#;
+        let error = serde_json::from_str::<Message>(text).unwrap_err().to_string();
+        assert!(error.contains("the field “command” is given twice"), "{error}");
     }
 }

@@ -11,11 +11,15 @@ mod kaseikyo;
 mod message;
 mod misfit;
 mod nec;
+mod nec32;
 mod nec_ext;
 mod pd16;
 mod pd32;
+mod pd42;
 mod rc5;
+mod rc5_more;
 mod rc6;
+mod rc6_6a;
 mod set;
 mod sirc;
 #[cfg(test)]
@@ -44,10 +48,20 @@ pub enum BuiltIn {
     Nec,
     #[serde(rename = "nec-ext")]
     NecExt,
+    #[serde(rename = "nec-32")]
+    Nec32,
     #[serde(rename = "rc5")]
     Rc5,
+    #[serde(rename = "rc5-15")]
+    Rc5x15,
+    #[serde(rename = "rc5-20")]
+    Rc5x20,
     #[serde(rename = "rc6")]
     Rc6,
+    #[serde(rename = "rc6-6a")]
+    Rc6Mode6a,
+    #[serde(rename = "rc6-6a-t")]
+    Rc6Mode6aToggle,
     #[serde(rename = "sirc-12")]
     Sirc12,
     #[serde(rename = "sirc-15")]
@@ -60,6 +74,8 @@ pub enum BuiltIn {
     Pd32,
     #[serde(rename = "pd16")]
     Pd16,
+    #[serde(rename = "pd42")]
+    Pd42,
 }
 
 /// One field of a message.

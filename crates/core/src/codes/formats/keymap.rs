@@ -8,11 +8,18 @@
 //! | `nec`, `nec` | address, command, 8 bits each |
 //! | `nec`, `necx` | first address byte, second, command |
 //! | `nec`, `nec32` | ~address, address, ~command, command |
+//! | `nec` without a variant | by its length: 16, 24 or 32 bits |
 //! | `rc5` | address from bit 8, command of 7 bits |
+//! | `rc5`, `rc5x_20` | address from bit 16, command from bit 8, data |
+//! | `rc5`, `rc5_sz` | 14 bits without the toggle bit |
 //! | `rc6`, `rc6_0` | address from bit 8, command of 8 bits |
+//! | `rc6`, `rc6_6a_20`, `_24`, `_32`, `rc6_mce` | the data as they are, without a toggle bit |
+//! | `rc_mm`, `rcmm12`, `rcmm24`, `rcmm32` | the bits as sent |
 //! | a variant that ends in 12, 15 or 20 | `sirc`: device from bit 16, extended from bit 8, function |
 //! | `pulse_distance`, `pulse_length` | the bits as sent, with the timing beside them |
 //! | `raw` | `keycode` and the durations themselves |
+//!
+//! Three more protocols go there by names that are trade marks: they are told by a digest of the name ([`named`]).
 //!
 //! Protocols that are known here by their shape alone are written with their timing. Key names map to our
 //! functions through the vocabulary; a name that it does not know is kept as it is.
@@ -189,19 +196,72 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
             (low, high) => message(ProtocolId::NecExt, &[("address", low | high << 8), ("command", byte(0))]),
         },
         ("nec", "nec32") => {
+            if above(32) {
+                return Err(too_long(32));
+            }
             let sent = [byte(16), byte(24), byte(0), byte(8)];
-            let bits = sent.iter().rev().fold(0u64, |bits, &byte| bits << 8 | u64::from(byte));
-            Ok(of_capture(distance(&Shape::NEC, bits)?))
+            let code = sent.iter().rev().fold(0u32, |bits, &byte| bits << 8 | byte);
+            // Bytes that are complements are one of the shorter forms.
+            message(ProtocolId::Nec32, &[("code", code)])
+                .or_else(|_| Ok(of_capture(distance(&Shape::NEC, u64::from(code))?)))
         }
-        ("nec", _) if above(16) => {
-            Err(format!("0x{scancode:x} has more than 16 bits; a longer one belongs to the variant necx or nec32."))
-        }
+        // Without a variant, or with the shortest one, its length says which it is.
+        ("nec", _) if above(32) => Err(too_long(32)),
+        ("nec", _) if above(24) => body(protocol, kind, "nec32", scancode),
+        ("nec", _) if above(16) => body(protocol, kind, "necx", scancode),
         ("nec", _) => message(ProtocolId::Nec, &[("address", byte(8)), ("command", byte(0))]),
         ("rc5", "" | "rc5") => {
             if above(13) {
                 return Err(too_long(13));
             }
             message(ProtocolId::Rc5, &[("address", byte(8)), ("command", byte(0))])
+        }
+        ("rc5", "rc5x20") | ("rc5x20", _) => {
+            if above(21) {
+                return Err(too_long(21));
+            }
+            message(ProtocolId::Rc5x20, &[("address", byte(16)), ("command", byte(8)), ("data", byte(0))])
+        }
+        ("rc5", "rc5sz") | ("rc5sz", _) => {
+            if above(14) || scancode >> 12 & 1 == 1 {
+                return Err(format!(
+                    "0x{scancode:x} has bits that {kind} does not send: it has 14, and bit 12 is its toggle."
+                ));
+            }
+            let bits = u32::try_from(scancode).unwrap_or(0);
+            let address = bits >> 6 & 63 | (bits >> 13 & 1) << 6;
+            message(ProtocolId::Rc5x15, &[("address", address), ("command", bits & 63)])
+        }
+        ("rc6", "rc66a20" | "rc66a24" | "rc66a32" | "rc6mce") | ("rc6mce", _) => {
+            let bits = match name(variant).as_str() {
+                "rc66a20" => 20,
+                "rc66a24" => 24,
+                _ => 32,
+            };
+            if above(bits) {
+                return Err(too_long(bits));
+            }
+            let data = u32::try_from(scancode).unwrap_or(0);
+            match data >> 16 {
+                0x800f if bits == 32 => {
+                    let fields = [("address", data >> 8 & 127), ("command", byte(0)), ("toggle", data >> 15 & 1)];
+                    message(ProtocolId::Rc6Mode6aToggle, &fields)
+                }
+                _ => message(ProtocolId::Rc6Mode6a, &[("bits", bits), ("data", data)]),
+            }
+        }
+        ("rcmm", _) | (_, "rcmm12" | "rcmm24" | "rcmm32") => {
+            let bits = if variant.ends_with("12") || (variant.is_empty() && !above(12)) {
+                12
+            } else if variant.ends_with("24") || (variant.is_empty() && !above(24)) {
+                24
+            } else {
+                32
+            };
+            if above(bits) {
+                return Err(too_long(bits));
+            }
+            Ok(of_capture(pairs(bits, scancode)?))
         }
         ("rc6", "" | "rc60") => {
             if above(16) {
@@ -223,12 +283,84 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
             }
             message(id, &fields)
         }
+        (family, _) if named(family).is_some() => match named(family) {
+            Some(Named::Pd16) if above(16) => Err(too_long(16)),
+            Some(Named::Pd16) => message(ProtocolId::Pd16, &[("address", byte(8)), ("command", byte(0))]),
+            Some(Named::Pd42) if above(21) => Err(too_long(21)),
+            Some(Named::Pd42) => {
+                let address = u32::try_from(scancode >> 8 & 0x1fff).unwrap_or(0);
+                message(ProtocolId::Pd42, &[("address", address), ("command", byte(0))])
+            }
+            _ if above(13) => Err(too_long(13)),
+            _ => Ok(of_capture(echoed(byte(8) & 31, byte(0))?)),
+        },
         _ => Err(match (kind, variant) {
             ("", _) => "This entry stands under no protocol.".to_owned(),
             (kind, "") => format!("The protocol “{kind}” is not known here."),
             (kind, variant) => format!("The protocol “{kind}”, variant “{variant}”, is not known here."),
         }),
     }
+}
+
+/// A protocol that keymaps name by a trade mark.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Named {
+    Pd16,
+    Pd42,
+    /// 15 bits, sent again with the command inverted.
+    Echoed,
+}
+
+/// The protocol of this name, told by the digest of the name (FNV-1a of 64 bits).
+fn named(name: &str) -> Option<Named> {
+    let digest = name
+        .bytes()
+        .fold(0xcbf2_9ce4_8422_2325u64, |hash, byte| (hash ^ u64::from(byte)).wrapping_mul(0x0100_0000_01b3));
+    match digest {
+        PD16_NAME => Some(Named::Pd16),
+        PD42_NAME => Some(Named::Pd42),
+        ECHOED_NAME => Some(Named::Echoed),
+        _ => None,
+    }
+}
+
+const PD16_NAME: u64 = 0x454a_7519_3a46_c296;
+const PD42_NAME: u64 = 0xc99e_730d_964c_ff31;
+const ECHOED_NAME: u64 = 0x6e30_a349_3acb_ac07;
+
+/// Bits in pairs, most significant first, each a mark and one of four spaces (*from memory*), three times.
+fn pairs(bits: u32, scancode: u64) -> Result<Capture, String> {
+    const SPACES_US: [u32; 4] = [278, 444, 611, 778];
+    let mut frame = vec![417, 278];
+    for pair in (0..bits / 2).rev() {
+        let value = usize::try_from(scancode >> (2 * pair) & 3).unwrap_or(0);
+        frame.extend([167, SPACES_US[value]]);
+    }
+    frame.push(167);
+    thrice(&frame, 15_000)
+}
+
+/// 5 bits of address, 8 of command, 2 that say which frame it is, least significant first; then the same with the command
+/// inverted (*from memory*).
+fn echoed(address: u32, command: u32) -> Result<Capture, String> {
+    let frame = |command: u32, mark: u32| -> Vec<u32> {
+        let bits = address & 31 | (command & 0xff) << 5 | mark << 13;
+        let mut frame: Vec<u32> =
+            (0..15).flat_map(|bit| if bits >> bit & 1 == 1 { [320, 1_680] } else { [320, 680] }).collect();
+        frame.push(320);
+        frame
+    };
+    let press = [frame(command, 0b01), vec![40_000], frame(!command, 0b10)].concat();
+    thrice(&press, 40_000)
+}
+
+fn thrice(frame: &[u32], gap_us: u32) -> Result<Capture, String> {
+    let mut durations = frame.to_vec();
+    for _ in 0..2 {
+        durations.push(gap_us);
+        durations.extend(frame);
+    }
+    Capture::new(durations, None).map_err(|error| error.to_string())
 }
 
 fn sirc(variant: &str) -> Option<(ProtocolId, u32)> {
@@ -298,12 +430,7 @@ fn distance(shape: &Shape, scancode: u64) -> Result<Capture, String> {
     } else {
         frame.pop();
     }
-    let mut durations = frame.clone();
-    for _ in 0..2 {
-        durations.push(40_000);
-        durations.extend(&frame);
-    }
-    Capture::new(durations, None).map_err(|error| error.to_string())
+    thrice(&frame, 40_000)
 }
 
 /// One function as it is written.
@@ -317,7 +444,7 @@ pub struct Entry<'a> {
 /// Codes as a keymap, a block for each protocol; and what it cannot hold, with the reason.
 #[must_use]
 pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
-    let mut blocks: Vec<(BuiltIn, Vec<(String, String)>)> = Vec::new();
+    let mut blocks: Vec<((BuiltIn, u32), Vec<(String, String)>)> = Vec::new();
     let mut written = HashSet::new();
     let (mut raw, mut left_out) = (String::new(), Vec::new());
     for entry in entries {
@@ -328,12 +455,19 @@ pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
                     left_out.push(format!("{}: a keymap holds no {}", entry.name, message.protocol_id()));
                     continue;
                 };
+                let bits = message.get("bits").unwrap_or(0);
+                if own == BuiltIn::Rc6Mode6a && (![20, 24, 32].contains(&bits) || message.get("toggle") == Some(1)) {
+                    left_out
+                        .push(format!("{}: a keymap holds rc6-6a with 20, 24 or 32 bits and no toggle", entry.name));
+                    continue;
+                }
                 let scancode = scancode(own, message);
-                let at = blocks.iter().position(|(id, _)| *id == own).unwrap_or_else(|| {
-                    blocks.push((own, vec![]));
+                let block = (own, bits);
+                let at = blocks.iter().position(|(id, _)| *id == block).unwrap_or_else(|| {
+                    blocks.push((block, vec![]));
                     blocks.len() - 1
                 });
-                if !written.insert((own, scancode.clone())) {
+                if !written.insert((block, scancode.clone())) {
                     left_out.push(format!("{}: its scancode {scancode} is that of another function", entry.name));
                 } else {
                     blocks[at].1.push((scancode, key));
@@ -351,8 +485,9 @@ pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
     for line in &left_out {
         let _ = writeln!(text, "# Not in this file: {}", line.replace(char::is_control, " "));
     }
-    for (id, scancodes) in blocks {
-        let _ = write!(text, "\n[[protocols]]\nname = {}\n{}[protocols.scancodes]\n", quoted(id.name()), header(id));
+    for ((id, bits), scancodes) in blocks {
+        let header = header(id, bits);
+        let _ = write!(text, "\n[[protocols]]\nname = {}\n{header}[protocols.scancodes]\n", quoted(id.name()));
         for (scancode, key) in scancodes {
             let _ = writeln!(text, "{scancode} = {}", quoted(&key));
         }
@@ -367,7 +502,7 @@ fn quoted(text: &str) -> String {
     Value::String(text.to_owned()).to_string()
 }
 
-fn header(id: BuiltIn) -> String {
+fn header(id: BuiltIn, bits: u32) -> String {
     let distance = |kind: &str, values: &[(&str, u32)]| {
         values
             .iter()
@@ -406,6 +541,12 @@ fn header(id: BuiltIn) -> String {
     match id {
         BuiltIn::Nec => "protocol = \"nec\"\nvariant = \"nec\"\n".to_owned(),
         BuiltIn::NecExt => "protocol = \"nec\"\nvariant = \"necx\"\n".to_owned(),
+        BuiltIn::Nec32 => "protocol = \"nec\"\nvariant = \"nec32\"\n".to_owned(),
+        BuiltIn::Rc5x15 => "protocol = \"rc5\"\nvariant = \"rc5_sz\"\n".to_owned(),
+        BuiltIn::Rc5x20 => "protocol = \"rc5\"\nvariant = \"rc5x_20\"\n".to_owned(),
+        BuiltIn::Rc6Mode6a => format!("protocol = \"rc6\"\nvariant = \"rc6_6a_{bits}\"\n"),
+        BuiltIn::Rc6Mode6aToggle => "protocol = \"rc6\"\nvariant = \"rc6_mce\"\n".to_owned(),
+        BuiltIn::Pd42 => spaces((9_000, 4_500), 563, 42),
         BuiltIn::Rc5 => "protocol = \"rc5\"\nvariant = \"rc5\"\n".to_owned(),
         BuiltIn::Rc6 => "protocol = \"rc6\"\nvariant = \"rc6_0\"\n".to_owned(),
         BuiltIn::Sirc12 => pulses(12),
@@ -422,6 +563,14 @@ fn scancode(own: BuiltIn, message: &Message) -> String {
     let (address, command) = (get("address"), get("command"));
     match own {
         BuiltIn::Nec | BuiltIn::Rc5 | BuiltIn::Rc6 => format!("0x{:04x}", address << 8 | command),
+        BuiltIn::Nec32 => {
+            let [a, b, c, d] = message.get("code").unwrap_or(0).to_le_bytes();
+            format!("0x{:08x}", u32::from_be_bytes([b, a, d, c]))
+        }
+        BuiltIn::Rc5x15 => format!("0x{:04x}", (address >> 6 & 1) << 13 | (address & 63) << 6 | command),
+        BuiltIn::Rc5x20 => format!("0x{:06x}", address << 16 | command << 8 | get("data")),
+        BuiltIn::Rc6Mode6a => format!("0x{:x}", get("data")),
+        BuiltIn::Rc6Mode6aToggle => format!("0x{:08x}", 0x800f_0000 | address << 8 | command),
         BuiltIn::NecExt => format!("0x{:06x}", (address & 0xff) << 16 | (address >> 8) << 8 | command),
         _ => format!("0x{:x}", sent_bits(message)),
     }
@@ -462,6 +611,52 @@ protocol = "mystery"
 [protocols.scancodes]
 0x1 = "KEY_UP"
 "#;
+
+    /// What keymaps name, and what each of its scancodes is here. All of it can be sent, and is written as it was read.
+    #[rstest]
+    #[case::short("nec", "nec", "0x0408", "nec address=4 command=8")]
+    #[case::nec_by_length("nec", "", "0x10409", "nec-ext address=1025 command=9")]
+    #[case::nec_of_four_bytes("nec", "nec", "0x02fd48b7", "nec address=253 command=183")]
+    #[case::nec_32("nec", "nec32", "0x12345678", "nec-32 code=1450709556")]
+    #[case::rc5_with_data("rc5", "rc5x_20", "0x1e3b05", "rc5-20 address=30 command=59 data=5 toggle=0")]
+    #[case::rc5_of_15_bits("rc5", "rc5_sz", "0x28c9", "rc5-15 address=99 command=9 toggle=0")]
+    #[case::rc6_6a_20("rc6", "rc6_6a_20", "0xfab25", "rc6-6a bits=20 data=1026853 toggle=0")]
+    #[case::rc6_6a_24("rc6", "rc6_6a_24", "0xbf5201", "rc6-6a bits=24 data=12538369 toggle=0")]
+    #[case::rc6_6a_32("rc6", "rc6_6a_32", "0x80460001", "rc6-6a bits=32 data=2152071169 toggle=0")]
+    #[case::rc6_6a_t("rc6", "rc6_mce", "0x800f0422", "rc6-6a-t address=4 command=34 toggle=0")]
+    fn every_scancode_is_kept_and_can_be_sent(
+        #[case] protocol: &str,
+        #[case] variant: &str,
+        #[case] scancode: &str,
+        #[case] expected: &str,
+    ) {
+        let text = format!(
+            "[[protocols]]\nname = \"one\"\nprotocol = \"{protocol}\"\nvariant = \"{variant}\"\n[protocols.scancodes]\n{scancode} = \"KEY_POWER\"\n"
+        );
+        let import = read(&text).unwrap();
+        assert_eq!(import.unread.len(), 0, "{:?}", import.unread);
+        let body = &import.found[0].body;
+        assert_eq!(body.to_string(), expected);
+        let CodeBody::Decoded { message } = body else { panic!("{body}") };
+        let capture = Capture::new(message.encode(message.least_frames().max(2)), None).unwrap();
+        assert_eq!(read_capture(&capture).best.unwrap().message, *message);
+        let (written, left_out) = write("back", &[Entry { name: "Power", body }]);
+        assert!(left_out.is_empty(), "{left_out:?}");
+        assert_eq!(read(&written).unwrap().found[0].body, *body, "{written}");
+    }
+
+    #[rstest]
+    #[case("rcmm32", "0x12345678")]
+    #[case("rcmm24", "0x234567")]
+    #[case("rcmm12", "0x123")]
+    fn what_has_no_name_here_is_kept_as_timing(#[case] variant: &str, #[case] scancode: &str) {
+        let text = format!(
+            "[[protocols]]\nprotocol = \"rc_mm\"\nvariant = \"{variant}\"\n[protocols.scancodes]\n{scancode} = \"KEY_OK\"\n"
+        );
+        let import = read(&text).unwrap();
+        assert!(import.unread.is_empty(), "{:?}", import.unread);
+        assert!(matches!(import.found[0].body, CodeBody::Raw { .. }), "{}", import.found[0].body);
+    }
 
     #[test]
     fn several_protocols_in_one_file_and_unknown_ones_listed_line_by_line() {

@@ -26,6 +26,8 @@ pub fn looks_like(text: &str) -> bool {
 /// # Errors
 /// Where the heading lacks a column.
 pub fn read(text: &str) -> Result<Import, ExchangeError> {
+    // The reader counts a row behind a carriage return to the line before.
+    let text = &text.replace("\r\n", "\n");
     let heading = text.lines().find(|line| !line.trim().is_empty()).unwrap_or("");
     let separator = [b';', b'\t'].into_iter().find(|&mark| heading.as_bytes().contains(&mark)).unwrap_or(b',');
     let mut reader =

@@ -1,10 +1,22 @@
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { client, data, surely } from "../../../api/client";
 import { takeOver } from "../../../api/queries";
 import { deviceName, useRoom } from "../../../shell/context";
 import { ProblemNote } from "../../../ui/Problem";
 import { useQueryClient } from "@tanstack/react-query";
+
+/** How many seconds something has been running for. */
+function useSeconds(running: boolean): number {
+  const [seconds, setSeconds] = useState(0);
+  useEffect(() => {
+    if (!running) return;
+    setSeconds(0);
+    const clock = setInterval(() => setSeconds((own) => own + 1), 1000);
+    return () => clearInterval(clock);
+  }, [running]);
+  return seconds;
+}
 
 /** The cheapest set of gateways for the room or the whole house. */
 export function GatewaysPart() {
@@ -12,10 +24,29 @@ export function GatewaysPart() {
   const queries = useQueryClient();
   const [whole, setWhole] = useState(false);
   const params = { path: { house: house.house.id, room } };
+  const running = useRef<AbortController>(null);
   const find = useMutation({
-    mutationFn: (all: boolean) =>
-      data(client.POST("/api/houses/{house}/rooms/{room}/gateways", { params, body: { whole_house: all } })),
+    mutationFn: async (all: boolean) => {
+      running.current = new AbortController();
+      const { signal } = running.current;
+      try {
+        return await data(
+          client.POST("/api/houses/{house}/rooms/{room}/gateways", {
+            params,
+            body: { whole_house: all },
+            signal,
+          }),
+        );
+      } catch (error) {
+        // What somebody has cancelled is no mistake.
+        if (signal.aborted) return null;
+        throw error;
+      }
+    },
   });
+  // Whoever leaves needs no answer: the search ends.
+  useEffect(() => () => running.current?.abort(), []);
+  const took = useSeconds(find.isPending);
   const apply = useMutation({
     mutationFn: () =>
       surely((headers) =>
@@ -53,8 +84,13 @@ export function GatewaysPart() {
           disabled={find.isPending}
           onClick={() => find.mutate(whole)}
         >
-          {find.isPending ? "Looking …" : "Find the cheapest set"}
+          {find.isPending ? `Looking … ${took} s of at most 20` : "Find the cheapest set"}
         </button>
+        {find.isPending && (
+          <button type="button" className="btn" onClick={() => running.current?.abort()}>
+            Cancel
+          </button>
+        )}
       </p>
       {(find.error ?? apply.error) && <ProblemNote text={(find.error ?? apply.error)?.message ?? ""} />}
       {found && (

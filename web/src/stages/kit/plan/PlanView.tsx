@@ -8,6 +8,7 @@ import { deviceName, useRoom } from "../../../shell/context";
 import { Choice } from "../../../ui/Choice";
 import { ProblemNote } from "../../../ui/Problem";
 import { useReach, usePictures } from "./api";
+import { CablesPart } from "./CablesPart";
 import { Drawing, LEVELS } from "./Drawing";
 import { FloorForm, RoomSize } from "./FloorForm";
 import { GatewaysPart } from "./GatewaysPart";
@@ -163,6 +164,7 @@ export function PlanView() {
           )}
           {selected && <PlacedForm key={selected.device} own={selected} feet={feet} onPut={put} />}
           <NotPlaced here={here} floor={floor} onPlace={put} />
+          <CablesPart feet={feet} />
           <FloorForm feet={feet} />
           {edit.error && <ProblemNote text={edit.error.message} />}
         </div>

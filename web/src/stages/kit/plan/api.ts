@@ -57,3 +57,14 @@ export function usePictures(bottomMm: number | undefined, look: string | undefin
     placeholderData: (before) => before,
   });
 }
+
+/** How long the cables of the room are. */
+export function useCables() {
+  const params = usePath();
+  const { house } = useRoom();
+  return useQuery({
+    queryKey: ["house", params.path.house, "cables", params.path.room, house.revision],
+    queryFn: () => data(client.GET("/api/houses/{house}/rooms/{room}/cables", { params })),
+    placeholderData: (before) => before,
+  });
+}
