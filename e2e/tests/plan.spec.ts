@@ -2,7 +2,10 @@ import { accessible, expect, opened, test } from "./server";
 import type { Page } from "@playwright/test";
 
 const row = (page: Page, name: string) =>
-  page.getByRole("region", { name: /reaches$/ }).getByRole("row").filter({ hasText: name });
+  page
+    .getByRole("region", { name: /reaches$/ })
+    .getByRole("row")
+    .filter({ hasText: name });
 
 async function plan(page: Page, kestrel: Parameters<typeof opened>[1]) {
   await opened(page, kestrel);
@@ -74,6 +77,46 @@ test("the picture says what each seat sees, and where the screen stops", async (
   await expect(page.getByTestId("stop-height")).toContainText(/Stop at 82 % of the way, 18\.\d s after/);
   await page.getByLabel("feet and inches").check();
   await expect(page.getByLabel("Bottom edge above the floor")).toHaveValue("2 ft 9 in");
+  await accessible(page);
+});
+
+test("a device behind the cloth is cut off, and the plans follow", async ({ page, kestrel }) => {
+  await plan(page, kestrel);
+  await page.getByRole("button", { name: /^Disc player.*arrows move it/ }).focus();
+  const form = page.getByRole("region", { name: "Where Disc player stands" });
+  const type = async (label: string, value: string) => {
+    await form.getByLabel(label).fill(value);
+    await form.getByLabel(label).press("Enter");
+  };
+  await type("From the left", "2 cm");
+  await type("From the top", "2.1 m");
+  await type("Above the floor", "1.2 m");
+  await type("Looks to, in degrees", "0");
+  await expect(row(page, "Disc player")).toContainText(/\d+ dB/);
+  await page.getByLabel("Screen down").check();
+  await expect(row(page, "Disc player")).toContainText("behind Screen");
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("3");
+  await page.getByRole("combobox", { name: "To", exact: true }).click();
+  await page.getByRole("option", { name: "Feature film", exact: true }).click();
+  await expect(
+    page.getByText("Disc player before Screen comes down: it is cut off from its emitter then (built in)."),
+  ).toBeAttached();
+});
+
+test("what the room has besides walls is edited, and cables have a length", async ({ page, kestrel }) => {
+  await plan(page, kestrel);
+  await expect(page.getByRole("region", { name: "Cables" })).toContainText(/Receiver → Projector\d+\.\d\d m/);
+  await page.getByText(/^The room: sides/).click();
+  const lamps = page.getByRole("region", { name: "Lamps and daylight" });
+  await lamps.getByLabel("Daylight on the screen wall, lx").fill("300");
+  await lamps.getByLabel("Daylight on the screen wall, lx").press("Enter");
+  const spots = page.getByRole("region", { name: "Spots for gateways" });
+  await spots.getByRole("button", { name: "Add a spot" }).click();
+  await expect(spots.getByLabel("Name")).toHaveCount(3);
+  const place = page.getByRole("region", { name: "The place of the room in the house" });
+  await place.getByLabel("Storey").fill("1");
+  await expect(place.getByRole("img", { name: /^Storey 1: Boat Hall/ })).toBeVisible();
   await accessible(page);
 });
 

@@ -74,3 +74,48 @@ test("a stop of a masking screen is described, chosen for an activity, and drive
     });
   });
 });
+
+test("a height is kept as a position, an activity asks for it, and the screen stops there by time", async ({
+  page,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+
+  await test.step("Plan: the stop height becomes a position of this screen", async () => {
+    await page.getByRole("tab", { name: "Plan" }).click();
+    await page.getByRole("button", { name: "Picture" }).click();
+    await page.getByLabel("Bottom edge above the floor").fill("84 cm");
+    await page.getByLabel("Bottom edge above the floor").press("Enter");
+    await expect(page.getByTestId("stop-height")).toContainText("Stop at 82 % of the way");
+    await page.getByLabel("Keep this height as").fill("Scope");
+    await page.getByLabel("Keep this height as").press("Enter");
+    await expect(page.getByRole("list", { name: "Positions of this screen" })).toContainText(
+      /“Scope”: 82 % down, stopped 18\.\d s after the upper limit, ± \d/,
+    );
+    await accessible(page);
+  });
+
+  await test.step("Sequences: the plan stops it on its way, and is proved", async () => {
+    await page.keyboard.press("3");
+    await page.getByRole("combobox", { name: "To", exact: true }).click();
+    await page.getByRole("option", { name: "Streaming", exact: true }).click();
+    await page.getByRole("button", { name: "Edit activity" }).click();
+    const sheet = page.getByRole("dialog", { name: "Edit activity" });
+    await sheet.getByRole("combobox", { name: "Screen goes" }).click();
+    await page.getByRole("option", { name: "to “Scope”, 82 % down" }).click();
+    await sheet.getByRole("button", { name: "Save" }).click();
+    await expect(sheet).toHaveCount(0);
+    await expect(page.getByRole("table").filter({ hasText: "Stop" }).first()).toContainText("Down");
+    await expect(page.getByText(/^At risk/)).toHaveCount(0);
+  });
+
+  await test.step("Rehearse: it stands there, within its spread", async () => {
+    await page.keyboard.press("r");
+    await page.getByRole("button", { name: "10 ×" }).click();
+    await page.getByRole("button", { name: "Streaming", exact: true }).click();
+    const run = page.getByTestId("run");
+    await expect(run).toHaveAttribute("data-end", /ready|sent/, { timeout: 30_000 });
+    await expect(page.locator("[data-standing='Screen']")).toContainText(/(7[89]|8\d) % down/);
+    await expect(page.getByTestId("in-truth")).toContainText("everything is as it should be");
+  });
+});

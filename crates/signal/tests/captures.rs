@@ -237,3 +237,101 @@ proptest! {
         }
     }
 }
+
+/// What a capture suffers, told as one line of the table of distortions.
+struct Distortion {
+    what: &'static str,
+    done: fn(&[u32], u32) -> Vec<u32>,
+    /// So many of a hundred captures are read as what was sent.
+    percent: usize,
+}
+
+/// A number that looks random and is the same every time.
+fn chance(seed: u32, at: usize) -> u32 {
+    let mut state = seed.wrapping_mul(2_654_435_761) ^ u32::try_from(at).unwrap_or(0).wrapping_mul(40_503);
+    for _ in 0..3 {
+        state ^= state << 13;
+        state ^= state >> 17;
+        state ^= state << 5;
+    }
+    state
+}
+
+fn jittered(press: &[u32], seed: u32) -> Vec<u32> {
+    let own = |(at, &us): (usize, &u32)| us.saturating_add_signed(i32::try_from(chance(seed, at) % 51).unwrap() - 25);
+    press.iter().enumerate().map(own).collect()
+}
+
+/// The distortion table of the codecs; its counts stand in docs/PERFORMANCE.md. Every protocol, several messages of each, each
+/// as it is and with edges that jitter by 25 µs.
+#[test]
+fn the_table_of_distortions() {
+    let table = [
+        Distortion {
+            what: "stretch −60 µs",
+            done: |press, seed| received(&jittered(press, seed), -60, 1_000),
+            percent: 100,
+        },
+        Distortion {
+            what: "stretch +150 µs",
+            done: |press, seed| received(&jittered(press, seed), 150, 1_000),
+            percent: 100,
+        },
+        Distortion {
+            what: "clock +3 %",
+            done: |press, seed| received(&jittered(press, seed), 40, 1_030),
+            percent: 100,
+        },
+        Distortion {
+            what: "clock −3 %", done: |press, seed| received(&jittered(press, seed), 40, 970), percent: 100
+        },
+        Distortion { what: "clock +6 %", done: |press, seed| received(&jittered(press, seed), 40, 1_060), percent: 80 },
+        Distortion { what: "clock −6 %", done: |press, seed| received(&jittered(press, seed), 40, 940), percent: 80 },
+        Distortion {
+            what: "a blip 3 ms before",
+            done: |press, seed| [&[120, 3_000], jittered(press, seed).as_slice()].concat(),
+            percent: 100,
+        },
+        Distortion {
+            what: "a glitch of 120 µs in a long duration",
+            done: |press, seed| {
+                let mut heard = jittered(press, seed);
+                let long = heard.iter().position(|&us| us > 800).unwrap_or(0);
+                let rest = heard[long] - 120;
+                heard.splice(long..=long, [rest / 2, 120, rest - rest / 2]);
+                heard
+            },
+            percent: 100,
+        },
+    ];
+    for Distortion { what, done, percent } in table {
+        let (mut sent, mut read_right, mut read_wrong) = (0, 0, vec![]);
+        for message in messages() {
+            let press = press_of(&message, message.least_frames().max(2));
+            for seed in 1..4 {
+                sent += 1;
+                match read(&Capture::new(done(&press, seed), None).unwrap()).best {
+                    Some(best) if best.message == message => read_right += 1,
+                    // What is taken for something else is doubtful, and says so.
+                    Some(best) if best.confidence >= 0.5 => read_wrong.push(format!("{message} as {}", best.message)),
+                    _ => {}
+                }
+            }
+        }
+        println!("{what}: {read_right} of {sent}");
+        assert!(read_wrong.is_empty(), "{what}: {read_wrong:?}");
+        assert!(read_right * 100 >= sent * percent, "{what}: {read_right} of {sent}");
+    }
+}
+
+/// domain: nothing is a sure reading that is noise. 10,000 trains of pulses at random: none is above 50 %.
+#[test]
+fn ten_thousand_trains_of_pulses_at_random_are_no_sure_reading() {
+    for seed in 0..10_000u32 {
+        let count = 20 + usize::try_from(chance(seed, 0) % 120).unwrap();
+        let train: Vec<u32> = (1..=count).map(|at| 150 + chance(seed, at) % 3_000).collect();
+        if let Some(best) = read(&Capture::new(train, None).unwrap()).best {
+            assert!(best.confidence <= 0.5, "{seed}: {} {}", best.message, best.confidence);
+        }
+    }
+}

@@ -30,7 +30,7 @@ const house = (part: Partial<HouseView> = {}): HouseView => ({
   measurements: [],
   results: [],
   orders: [],
-    placed: [],
+  placed: [],
   behaves: { d1: { serves: ["hall"], own: null }, d2: { serves: ["loft"], own: null } },
   connections: [],
   codes: [],

@@ -1,7 +1,7 @@
 //! Codes from a file or another device: what would happen to each, and the edits that make it so. An import
 //! is previewed first and then carried out as one step, whole or not at all.
 
-use crate::codes::formats::{Found, Import, keymap, named, table};
+use crate::codes::formats::{Found, Import, keymap, named, recording, table};
 use crate::id::{DeviceId, FunctionId, ProfileId};
 use crate::model::{
     Code, CodeSet, Entity, Function, Means, Medium, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested,
@@ -77,6 +77,8 @@ pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
         ("csv", table::read(text)?)
     } else if named::looks_like(text) {
         ("named captures", named::read(text)?)
+    } else if let Some(heard) = recording::read(text) {
+        ("recording", heard)
     } else {
         return Err(no_format());
     };
@@ -86,7 +88,7 @@ pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
 
 fn no_format() -> ExchangeError {
     ExchangeError::Shape(
-        "This is neither a remote keymap ([[protocols]] …), nor a CSV with the columns function and code, nor captures under names (# Receiver · Disc). A single capture is pasted at its function.".to_owned(),
+        "This is neither a remote keymap ([[protocols]] …), nor a CSV with the columns function and code, nor captures under names (# Receiver · Disc), nor one long recording of several keys. A single capture is pasted at its function.".to_owned(),
     )
 }
 

@@ -278,7 +278,10 @@ function FromFile({
   return (
     <div className="grid grid-cols-[1fr_auto] gap-2">
       <label>
-        <span className="label">A remote keymap (TOML), a code set (CSV), or captures under names</span>
+        <span className="label">
+          A remote keymap (TOML), a code set (CSV), captures under names, or one recording of a whole handset
+          (a line “# Keys: Power, Up, Down” before it names its keys in order)
+        </span>
         <textarea
           className="field h-20 py-1.5 font-mono text-[12.5px]"
           spellCheck={false}

@@ -441,10 +441,13 @@ pub struct Entry<'a> {
     pub body: &'a CodeBody,
 }
 
+/// A protocol with its number of bits where it has several, and its scancodes with their keys.
+type Block = ((BuiltIn, u32), Vec<(String, String)>);
+
 /// Codes as a keymap, a block for each protocol; and what it cannot hold, with the reason.
 #[must_use]
 pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
-    let mut blocks: Vec<((BuiltIn, u32), Vec<(String, String)>)> = Vec::new();
+    let mut blocks: Vec<Block> = Vec::new();
     let mut written = HashSet::new();
     let (mut raw, mut left_out) = (String::new(), Vec::new());
     for entry in entries {

@@ -5,6 +5,7 @@
 //! | signed text, each with its `# name` | captures | [`named`] |
 //! | Linux remote keymap (TOML) | decoded infrared codes and raw timing | [`keymap`] |
 //! | code set CSV | every code, field by field | [`table`] |
+//! | one long recording | every key of a handset, pressed in turn | [`recording`] |
 //!
 //! What holds a single capture is read by [`kestrel_signal::exchange`].
 
@@ -13,6 +14,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 
 pub mod keymap;
 pub mod named;
+pub mod recording;
 pub mod table;
 
 /// A code as an import finds it: a name and what is sent.

@@ -11,8 +11,8 @@ export function CablesPart({ feet }: { feet: boolean }) {
     <section aria-label="Cables" className="mt-4 border-t border-rule pt-2">
       <h3 className="text-[15px]">Cables</h3>
       <p className="text-[13px] text-muted">
-        Along walls and ceiling, never through the air, with a tenth to spare. What a passive cable of its kind
-        may be is common practice. A mains plug needs its cable too: that is for a licensed electrician.
+        Along walls and ceiling, never through the air, with a tenth to spare. What a passive cable of its
+        kind may be is common practice. A mains plug needs its cable too: that is for a licensed electrician.
       </p>
       <ul>
         {cables.map((cable) => {
