@@ -765,6 +765,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/rooms/{room}/cables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How long the cables of a room are along its walls and its ceiling, where both ends are placed. */
+        get: operations["room_cables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/rooms/{room}/cell": {
         parameters: {
             query?: never;
@@ -3021,6 +3038,21 @@ export interface components {
          * @enum {string}
          */
         Cable: "hdmi" | "optical" | "analogue" | "speaker" | "network" | "trigger" | "usb-power" | "return-audio";
+        /** @description A cable between two things that are placed, as it would be laid. */
+        CableLength: {
+            /** @description Which. */
+            connection: components["schemas"]["ConnectionId"];
+            /**
+             * Format: double
+             * @description How long it is along walls and ceiling, a tenth to spare, in m.
+             */
+            metres: number;
+            /**
+             * Format: double
+             * @description How long a passive one of its kind may be, in m (*common practice*); none where nobody says.
+             */
+            most_m?: number | null;
+        };
         /** @description What a call was. */
         CallOutcome: {
             /** @description The cause, by its id, where one was found. */
@@ -8011,7 +8043,7 @@ export interface components {
          * @description The protocols that are built in, by their names.
          * @enum {string}
          */
-        ProtocolId: "nec" | "nec-ext" | "rc5" | "rc6" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16";
+        ProtocolId: "nec" | "nec-ext" | "nec-32" | "rc5" | "rc5-15" | "rc5-20" | "rc6" | "rc6-6a" | "rc6-6a-t" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16" | "pd42";
         /** @description Keys that were sent to a device and worked. */
         ProvenRequest: {
             /** @description The keys (at most 400). */
@@ -8094,10 +8126,23 @@ export interface components {
         RadioReading: {
             /** @description The code; where a tristate reading is possible it comes first. */
             candidates: components["schemas"]["RadioCode"][];
+            /**
+             * Format: double
+             * @description 0–1: how far the worst pulse is from reading differently, times the share of frames that say the same; halved where only
+             *     one frame says it.
+             */
+            confidence: number;
             /** @description How many frames say so. */
             frames: number;
+            /** @description Sentences on what else was seen. */
+            remarks: string[];
             /** @description How many frames say something else or were damaged. */
             strays: number;
+            /**
+             * Format: double
+             * @description By how much the receiver makes pulses longer than they were sent, in µs.
+             */
+            stretch_us: number;
             /**
              * Format: double
              * @description The short unit, in µs.
@@ -14820,6 +14865,74 @@ export interface operations {
             };
             /** @description Made from an older version, or gone. */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    room_cables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CableLength"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

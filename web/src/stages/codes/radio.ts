@@ -13,5 +13,12 @@ export function radioSentence(radio: RadioReading): string {
   const frames = `${radio.frames} ${radio.frames === 1 ? "frame says" : "frames say"} the same`;
   const strays = radio.strays > 0 ? `, ${radio.strays} did not` : "";
   const also = others.length > 0 ? ` It can also be read as ${others.join(" or ")}.` : "";
-  return `Read as a fixed radio code, ${first ?? "unknown"}: ${frames}${strays}; its short unit is ${Math.round(radio.unit_us)} µs.${also}`;
+  const sure = `${Math.round(radio.confidence * 100)} % sure`;
+  const stretched =
+    Math.abs(radio.stretch_us) >= 10
+      ? `, and the receiver makes pulses ${Math.round(Math.abs(radio.stretch_us))} µs ${radio.stretch_us > 0 ? "longer" : "shorter"}`
+      : "";
+  // What the frames say is told here already.
+  const more = radio.remarks.filter((remark) => !remark.includes("frames say something else")).join(" ");
+  return `Read as a fixed radio code, ${first ?? "unknown"}, ${sure}: ${frames}${strays}; its short unit is ${Math.round(radio.unit_us)} µs${stretched}.${more && ` ${more}`}${also}`;
 }
