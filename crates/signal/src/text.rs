@@ -249,7 +249,8 @@ pub(crate) fn of_spans(
         edge = to.max(edge + 1);
     }
     let longest = durations.iter().copied().max().unwrap_or(0);
-    if durations.len() >= 4 && longest < 100 {
+    let decimals = spans.iter().any(|(_, us)| us.fract() != 0.0);
+    if longest < 100 && (durations.len() >= 4 || decimals) {
         return Err(CaptureError::Milliseconds { longest });
     }
     Ok(Parsed { capture: Capture::new(durations, carrier)?, format, remarks })
@@ -316,6 +317,7 @@ mod tests {
     #[case::zero("+9024 -0 +560", "Value 2 is 0 µs")]
     #[case::negative_pulse("pulse -9024", "without a sign")]
     #[case::milliseconds("+9.024 -4.512 +0.56 -0.56", "multiply by 1000")]
+    #[case::few_milliseconds("+9.02 -4.51", "multiply by 1000")]
     #[case::half_a_number("+9e3 -4512", "is not a duration")]
     #[case::whole_milliseconds("+9 -4 +1 -1 +1", "too short for microseconds")]
     #[case::words("hello there", "“hello” is not a duration")]

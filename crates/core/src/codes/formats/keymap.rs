@@ -601,7 +601,7 @@ variant = "nec"
 [protocols.scancodes]
 0x0408 = "KEY_POWER"
 0x0409 = "KEY_VOLUMEUP"
-0x10409 = "KEY_MUTE"
+0x1000000409 = "KEY_MUTE"
 [[protocols]]
 name = "second"
 protocol = "rc5"
@@ -675,7 +675,7 @@ protocol = "mystery"
             ]
         );
         assert_eq!(import.unread.iter().map(|unread| unread.line).collect::<Vec<_>>(), [9, 20]);
-        assert!(import.unread[0].why.contains("more than 16 bits"));
+        assert!(import.unread[0].why.contains("more than the 32 bits"), "{}", import.unread[0].why);
         assert!(import.unread[1].why.contains("“mystery” is not known"));
     }
 
@@ -714,16 +714,23 @@ protocol = "mystery"
         let text = "[[protocols]]\nprotocol = \"nec\"\nvariant = \"nec32\"\n[protocols.scancodes]\n0xfb04f708 = \"KEY_OK\"\n0x12345678 = \"KEY_UP\"\n";
         let import = read(text).unwrap();
         assert_eq!(import.found[0].body.to_string(), "nec address=4 command=8");
-        assert!(matches!(import.found[1].body, CodeBody::Raw { .. }), "the command's complement does not hold");
+        assert_eq!(
+            import.found[1].body.to_string(),
+            "nec-32 code=1450709556",
+            "the command's complement does not hold"
+        );
     }
 
     fn any_message() -> impl Strategy<Value = Message> {
-        (0usize..10, prop::collection::vec(any::<u32>(), 5)).prop_filter_map(
+        (0..kestrel_signal::BuiltIn::ALL.len(), prop::collection::vec(any::<u32>(), 5)).prop_filter_map(
             "fields that go together",
             |(which, values)| {
                 let protocol = kestrel_signal::BuiltIn::ALL[which].protocol();
-                let fields =
-                    protocol.fields.iter().zip(values).map(|(spec, value)| (spec.name, value % (spec.max + 1)));
+                let within = |value: u32, max: u32| max.checked_add(1).map_or(value, |count| value % count);
+                let fields = protocol.fields.iter().zip(values).map(|(spec, value)| match spec.name {
+                    "bits" => (spec.name, [20, 24, 32][value as usize % 3]),
+                    _ => (spec.name, within(value, spec.max)),
+                });
                 Message::new(protocol.id, fields).ok().map(|message| message.with_toggle(false))
             },
         )
