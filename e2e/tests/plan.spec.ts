@@ -90,12 +90,12 @@ test("a device behind the cloth is cut off, and the plans follow", async ({ page
   };
   await type("From the left", "2 cm");
   await type("From the top", "2.1 m");
-  await type("Above the floor", "1.2 m");
+  await type("Height of its middle", "1.2 m");
   await type("Looks to, in degrees", "0");
   await expect(row(page, "Disc player")).toContainText(/\d+ dB/);
   await page.getByLabel("Screen down").check();
   await expect(row(page, "Disc player")).toContainText("behind Screen");
-  await page.keyboard.press("Escape");
+  await page.getByRole("heading", { name: "Kit" }).click();
   await page.keyboard.press("3");
   await page.getByRole("combobox", { name: "To", exact: true }).click();
   await page.getByRole("option", { name: "Feature film", exact: true }).click();

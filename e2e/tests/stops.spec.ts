@@ -96,6 +96,7 @@ test("a height is kept as a position, an activity asks for it, and the screen st
   });
 
   await test.step("Sequences: the plan stops it on its way, and is proved", async () => {
+    await page.getByRole("heading", { name: "Kit" }).click();
     await page.keyboard.press("3");
     await page.getByRole("combobox", { name: "To", exact: true }).click();
     await page.getByRole("option", { name: "Streaming", exact: true }).click();
@@ -110,6 +111,7 @@ test("a height is kept as a position, an activity asks for it, and the screen st
   });
 
   await test.step("Rehearse: it stands there, within its spread", async () => {
+    await page.getByRole("heading", { name: "Sequences" }).click();
     await page.keyboard.press("r");
     await page.getByRole("button", { name: "10 ×" }).click();
     await page.getByRole("button", { name: "Streaming", exact: true }).click();

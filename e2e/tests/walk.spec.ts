@@ -42,7 +42,7 @@ test("captured codes become a macro that runs in a simulated room", async ({ pag
     const panel = page.getByRole("region", { name: "Disc of Receiver" });
     const box = panel.getByRole("textbox", { name: /^Capture/ });
     await box.fill("+9,5 -4,5");
-    await expect(panel.getByRole("alert")).toContainText("Durations are whole microseconds");
+    await expect(panel.getByRole("alert")).toContainText("multiply by 1000");
     await expect(box).toHaveValue("+9,5 -4,5");
     await expect(panel.getByRole("button", { name: "Save code" })).toBeDisabled();
     await box.fill(capture);

@@ -18,6 +18,14 @@ describe("fields that a device has of its own", () => {
     expect(overridesOf(model, { ...model, maker: "Another" })).toEqual([]);
   });
 
+  it("do not count a list of nothing against none", () => {
+    const { stops: _, ...bare } = model;
+    expect(overridesOf(bare as typeof model, { ...model, stops: [] })).toEqual([]);
+    const stops = [{ name: "Scope", key: "k", down_percent: 70 }];
+    expect(overridesOf(model, { ...model, stops })).toEqual([{ field: "stops", value: stops }]);
+    expect(overridesOf({ ...model, stops }, { ...model, stops: [] })).toEqual([{ field: "stops", value: [] }]);
+  });
+
   it("have names for a sentence", () => {
     expect(fieldName("cool-down")).toBe("cool-down");
   });

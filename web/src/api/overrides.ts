@@ -31,7 +31,10 @@ type Place = [keyof Profile] | ["times", keyof Profile["times"]];
 /** Where each of them stands in a profile. */
 const PLACES = new Map(RULES.own_fields.map((own) => [own.field as Override["field"], own.path as Place]));
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
+/** A list of nothing is the same as none. */
+const plain = (value: unknown) => (Array.isArray(value) && value.length === 0 ? null : (value ?? null));
+
+const same = (a: unknown, b: unknown) => JSON.stringify(plain(a)) === JSON.stringify(plain(b));
 
 function place(field: Override["field"]): Place {
   const known = PLACES.get(field);
