@@ -19,11 +19,14 @@ describe("fields that a device has of its own", () => {
   });
 
   it("do not count a list of nothing against none", () => {
-    const { stops: _, ...bare } = model;
+    const bare: Partial<typeof model> = { ...model };
+    delete bare.stops;
     expect(overridesOf(bare as typeof model, { ...model, stops: [] })).toEqual([]);
     const stops = [{ name: "Scope", key: "k", down_percent: 70 }];
     expect(overridesOf(model, { ...model, stops })).toEqual([{ field: "stops", value: stops }]);
-    expect(overridesOf({ ...model, stops }, { ...model, stops: [] })).toEqual([{ field: "stops", value: [] }]);
+    expect(overridesOf({ ...model, stops }, { ...model, stops: [] })).toEqual([
+      { field: "stops", value: [] },
+    ]);
   });
 
   it("have names for a sentence", () => {

@@ -106,7 +106,7 @@ export function PlacedDrawing({
           seat={own}
           z={z}
           seated={seated.includes(own.name)}
-          edge={screen && down > 0.4 ? [screen.at_mm[0], end + (surface?.below_mm ?? 0)] : undefined}
+          bottom={screen && down > 0.4 ? [screen.at_mm[0], end + (surface?.below_mm ?? 0)] : undefined}
           onSit={() =>
             setSeated((old) =>
               old.includes(own.name) ? old.filter((one) => one !== own.name) : [...old, own.name],
@@ -148,14 +148,14 @@ function Sitter({
   seat,
   z,
   seated,
-  edge,
+  bottom,
   onSit,
 }: {
   seat: Seat;
   z: (mm: number) => number;
   seated: boolean;
   /** The bottom edge of the picture; none where there is none. */
-  edge: readonly [number, number] | undefined;
+  bottom: readonly [number, number] | undefined;
   onSit: () => void;
 }) {
   const [x, , eye] = seat.eye_mm;
@@ -176,8 +176,8 @@ function Sitter({
       strokeWidth={seated ? 24 : 16}
     >
       <rect x={x - 300} y={z(eye + 130)} width={460} height={eye + 130} fill="transparent" stroke="none" />
-      {seated && edge && (
-        <line x1={x} y1={z(eye)} x2={edge[0]} y2={z(edge[1])} strokeWidth={8} strokeDasharray="60 40" />
+      {seated && bottom && (
+        <line x1={x} y1={z(eye)} x2={bottom[0]} y2={z(bottom[1])} strokeWidth={8} strokeDasharray="60 40" />
       )}
       <circle cx={x} cy={z(eye)} r={seated ? 100 : 70} className={seated ? "fill-ink" : "fill-paper"} />
       <path d={`M${x} ${z(eye - 70)}V${z(420)}H${x - 240}`} fill="none" />

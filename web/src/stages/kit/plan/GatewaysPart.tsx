@@ -6,16 +6,14 @@ import { deviceName, useRoom } from "../../../shell/context";
 import { ProblemNote } from "../../../ui/Problem";
 import { useQueryClient } from "@tanstack/react-query";
 
-/** How many seconds something has been running for. */
-function useSeconds(running: boolean): number {
+/** How many seconds something has been running for: it counts while it is shown. */
+function Elapsed() {
   const [seconds, setSeconds] = useState(0);
   useEffect(() => {
-    if (!running) return;
-    setSeconds(0);
     const clock = setInterval(() => setSeconds((own) => own + 1), 1000);
     return () => clearInterval(clock);
-  }, [running]);
-  return seconds;
+  }, []);
+  return <>{seconds} s of at most 20</>;
 }
 
 /** The cheapest set of gateways for the room or the whole house. */
@@ -46,7 +44,6 @@ export function GatewaysPart() {
   });
   // Whoever leaves needs no answer: the search ends.
   useEffect(() => () => running.current?.abort(), []);
-  const took = useSeconds(find.isPending);
   const apply = useMutation({
     mutationFn: () =>
       surely((headers) =>
@@ -84,7 +81,13 @@ export function GatewaysPart() {
           disabled={find.isPending}
           onClick={() => find.mutate(whole)}
         >
-          {find.isPending ? `Looking … ${took} s of at most 20` : "Find the cheapest set"}
+          {find.isPending ? (
+            <>
+              Looking … <Elapsed />
+            </>
+          ) : (
+            "Find the cheapest set"
+          )}
         </button>
         {find.isPending && (
           <button type="button" className="btn" onClick={() => running.current?.abort()}>
