@@ -111,7 +111,6 @@ test("a height is kept as a position, an activity asks for it, and the screen st
   });
 
   await test.step("Rehearse: it stands there, within its spread", async () => {
-    await page.getByRole("heading", { name: "Sequences" }).click();
     await page.keyboard.press("r");
     await page.getByRole("button", { name: "10 ×" }).click();
     await page.getByRole("button", { name: "Streaming", exact: true }).click();

@@ -793,7 +793,15 @@ impl SimDevice {
 
     /// Where it is not what `goal` wants: a sentence.
     pub(super) fn difference(&self, goal: &DeviceGoal, now_ms: u64) -> Option<String> {
-        let standing = goal.position.is_none_or(|to| self.down_at(now_ms) == self.profile.down_per_mille(to.into()));
+        // What is stopped by time is where it should be within its spread.
+        let spread = |to: Position| match to {
+            Position::Stop(at) => self.profile.stops.get(usize::from(at)).and_then(|stop| stop.timed),
+            Position::Up | Position::Down => None,
+        };
+        let standing = goal.position.is_none_or(|to| {
+            let off = self.down_at(now_ms).abs_diff(self.profile.down_per_mille(to.into()));
+            off <= spread(to).map_or(0, |timed| u32::from(timed.spread_per_mille))
+        });
         let waking = self.under_way.all().any(|busy| busy.until_ms > now_ms && busy.effect != Effect::CoolDown);
         if goal.target(&self.profile).met_by(self.state) && standing && !waking {
             return None;
