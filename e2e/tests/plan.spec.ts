@@ -102,7 +102,7 @@ test("a device behind the cloth is cut off, and the plans follow", async ({ page
   await page.getByRole("combobox", { name: "To", exact: true }).click();
   await page.getByRole("option", { name: "Feature film", exact: true }).click();
   // It is told while the screen is up; where the screen stays down, that it cannot be told is a risk.
-  const steps = page.getByRole("row").filter({ hasText: /Disc player Power on|Screen Down/ });
+  const steps = page.getByRole("row").filter({ hasText: /Disc player\s*Power on|Screen\s*Down/ });
   await expect(steps.first()).toContainText("Disc player");
   await expect(page.getByRole("complementary", { name: "Notes in the margin" })).toContainText(
     "a lowered screen kept it off",
