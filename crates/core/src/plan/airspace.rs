@@ -79,7 +79,7 @@ impl Airspace {
         if !send.medium.shared() {
             return Media::NONE;
         }
-        self.of.get(&(send.device, send.medium)).copied().unwrap_or_else(|| Media::one(0))
+        self.of.get(&(send.device, send.medium)).copied().unwrap_or(Media::ALL)
     }
 
     /// What a medium is.

@@ -14,10 +14,7 @@ pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation)
 
 /// Is this letter never to be sent to this device?
 pub(super) fn forbids(changes: &[PlanChange], device: DeviceId, letter: Letter) -> bool {
-    let key = match letter {
-        Letter::Key(key) => key,
-        Letter::Tune(_) | Letter::StopAt(_) => return false,
-    };
+    let Letter::Key(key) = letter else { return false };
     changes.iter().any(
         |change| matches!(*change, PlanChange::Forbid { device: own, function } if own == device && function == key),
     )

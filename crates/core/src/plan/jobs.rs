@@ -15,6 +15,9 @@ impl Media {
     /// A line of its own.
     pub const NONE: Self = Self(0);
 
+    /// All of them: what nobody has counted is in everybody's way.
+    pub const ALL: Self = Self(u64::MAX);
+
     /// This one alone, counted from 0.
     #[must_use]
     pub const fn one(medium: u8) -> Self {

@@ -2,7 +2,7 @@
 //!
 //! This is a job shop with time lags: every chain is a job, every medium a machine, and the pauses need
 //! no machine. A command may need several machines at once: which sends are in each other's way is a graph, and each clique
-//! of it is a machine (`media` makes them). [`schedule`] minimises *ready*, then the end of the whole, by branch and bound over active
+//! of it is a machine (`airspace` makes them). [`schedule`] minimises *ready*, then the end of the whole, by branch and bound over active
 //! schedules (Giffler & Thompson 1960): at each node the medium is taken on which a command could end
 //! first, and every command that could start before that end is tried. The bound of a node is the longest
 //! chain that is left, or what a medium takes for its sends if they could be interrupted ([`one_medium`]).
