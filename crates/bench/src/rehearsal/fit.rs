@@ -8,6 +8,7 @@ use crate::standin::{Standin, mqtt};
 use crate::wires::{GatewayLink, Wires};
 use kestrel_core::id::{DeviceId, RoomId};
 use kestrel_core::model::{CodeBody, DeviceKind, Feedback, Medium, Site, Talk};
+use kestrel_core::space::way::gateway_for;
 use std::collections::BTreeMap;
 use std::net::SocketAddr;
 use std::sync::{Arc, Weak};
@@ -47,7 +48,8 @@ fn gateways_of(site: &Site, room: RoomId) -> Vec<DeviceId> {
     site.devices_in(room).map(|device| device.id).filter(|device| gateway(*device)).collect()
 }
 
-/// The gateways through which devices of a room are reached, where somebody has named them.
+/// The gateways through which devices of a room are reached: those that somebody has named, and of several that stand here the
+/// one that plans and proofs count on.
 fn through(site: &Site, room: RoomId) -> BTreeMap<(DeviceId, Medium), DeviceId> {
     let paths = site.devices_in(room).flat_map(|device| device.paths.iter().map(move |path| (device.id, path)));
     let mut through = BTreeMap::new();
@@ -55,6 +57,17 @@ fn through(site: &Site, room: RoomId) -> BTreeMap<(DeviceId, Medium), DeviceId> 
         if let Some(gateway) = path.through.filter(|gateway| site.device(*gateway).is_some()) {
             // The preferred one comes first.
             through.entry((device, path.medium)).or_insert(gateway);
+        }
+    }
+    let here = gateways_of(site, room);
+    if here.len() > 1 {
+        for device in site.devices_in(room) {
+            for medium in [Medium::Ir, Medium::Rf433] {
+                let best = gateway_for(site, device, medium).ok().filter(|gateway| here.contains(gateway));
+                if let Some(gateway) = best {
+                    through.entry((device.id, medium)).or_insert(gateway);
+                }
+            }
         }
     }
     through
