@@ -5,8 +5,9 @@ use kestrel_core::device::timed::{self, Timed, Window};
 use kestrel_core::device::{Letter, Target};
 use kestrel_core::id::{DeviceId, FunctionId, RoomId};
 use kestrel_core::model::{Site, Standing};
-use kestrel_core::plan::Start;
+use kestrel_core::plan::{Start, couple};
 use kestrel_core::room::{DeviceView, PowerView};
+use kestrel_core::space::reach::Hears;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
@@ -104,8 +105,35 @@ impl Beliefs {
         self.states.retain(|device, _| same(device));
     }
 
-    /// A command went out: every state that the device may be in takes it, and so does what it switches.
+    /// A command went out. Where it surely arrives, every state that the device may be in takes it, and so does what it
+    /// switches; where it may not arrive, both are believed; where a screen surely keeps it off, nothing has changed.
     pub fn sent(&mut self, site: &Site, room: RoomId, device: DeviceId, function: FunctionId, now_ms: u64) {
+        match self.arrives(site, room, device, function, now_ms) {
+            Hears::Surely => self.took(site, room, device, function, now_ms),
+            Hears::Maybe => self.perhaps_sent(site, room, device, function, now_ms),
+            Hears::SurelyNot => {}
+        }
+    }
+
+    /// Does a key arrive, as screens are believed to hang?
+    fn arrives(&self, site: &Site, room: RoomId, device: DeviceId, function: FunctionId, now_ms: u64) -> Hears {
+        let way = couple::arrival(site, room, device, function);
+        let mut arrives = if way.surely { Hears::Surely } else { Hears::Maybe };
+        for (screen, surely_not) in way.screens {
+            let hangs = self.now(site, screen, now_ms);
+            let all = |end: Standing| hangs.iter().all(|own| own.state.position == end && !own.may_travel());
+            if surely_not && all(Standing::Down) && !hangs.is_empty() {
+                return Hears::SurelyNot;
+            }
+            if !all(Standing::Up) {
+                arrives = Hears::Maybe;
+            }
+        }
+        arrives
+    }
+
+    /// A command has arrived: every state that the device may be in takes it, and so does what it switches.
+    fn took(&mut self, site: &Site, room: RoomId, device: DeviceId, function: FunctionId, now_ms: u64) {
         let before = self.now(site, device, now_ms);
         let Some(automaton) = site.automaton(device) else { return };
         let after: BTreeSet<Timed> = before
@@ -125,7 +153,7 @@ impl Beliefs {
 
     /// What a device that has gone on or off does to those that are coupled to it: whenever it lands.
     fn coupled(&mut self, site: &Site, room: RoomId, device: DeviceId, powers: &BTreeSet<bool>, now_ms: u64) {
-        let groups = kestrel_core::plan::couple::groups(site, room);
+        let groups = couple::groups(site, room);
         let Some(group) = groups.iter().find(|group| group.place(device).is_some()) else { return };
         for link in group.links.iter().filter(|link| group.members[link.from].0 == device && powers.contains(&link.on))
         {
@@ -141,7 +169,7 @@ impl Beliefs {
     pub fn perhaps_sent(&mut self, site: &Site, room: RoomId, device: DeviceId, function: FunctionId, now_ms: u64) {
         let before: Vec<(DeviceId, BTreeSet<Timed>)> =
             self.states.keys().map(|&known| (known, self.now(site, known, now_ms))).collect();
-        self.sent(site, room, device, function, now_ms);
+        self.took(site, room, device, function, now_ms);
         for (known, states) in before {
             if let Some((at_ms, after)) = self.states.get_mut(&known)
                 && *at_ms == now_ms

@@ -281,7 +281,7 @@ impl World {
             let line = NewLine {
                 direction: Some(Direction::Out),
                 medium: Some(medium),
-                meaning: meaning(medium, durations_us),
+                meaning: meaning(&truth.site, medium, durations_us),
                 durations: durations_us.len(),
                 length_ms: u32::try_from(us.div_ceil(1000)).unwrap_or(u32::MAX),
                 heard,

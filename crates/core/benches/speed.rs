@@ -73,7 +73,7 @@ fn large_house() -> Site {
                 id: fresh().into(),
                 device: id,
                 function: function.id,
-                body: CodeBody::Decoded { message },
+                body: CodeBody::of(message),
                 captured: None,
                 since: None,
                 tested: None,
@@ -372,7 +372,7 @@ fn space(c: &mut Criterion) {
     let rooms: Vec<RoomId> = site.rooms.iter().filter(|room| room.floor.is_drawn()).map(|room| room.id).collect();
     let models: Vec<&kestrel_core::model::Profile> = site.profiles.iter().collect();
     group.bench_function("the cheapest gateways of 12 rooms", |b| {
-        b.iter(|| gateways::set(black_box(&site), &rooms, &models, &mut |_, _| true).price);
+        b.iter(|| gateways::set(black_box(&site), &rooms, &models, &mut |_| true).price);
     });
     group.finish();
 }

@@ -113,7 +113,7 @@ fn main() {
     let code = site.codes.find_mut(|code| code.device == device && code.function == function).unwrap();
     if let CodeBody::Decoded { .. } = &now {
         let message = Message::new(ProtocolId::NecExt, [("address", 0x1234), ("command", 0x77)]).unwrap();
-        code.body = CodeBody::Decoded { message };
+        code.body = CodeBody::of(message);
     }
     let then = lines(&site, ids::boat_hall()).into_iter().find(|line| line.of == stale.of).unwrap();
     site.codes.find_mut(|code| code.device == device && code.function == function).unwrap().body = now;

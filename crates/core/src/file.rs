@@ -118,6 +118,7 @@ pub fn read(text: &str) -> Result<Site, FileError> {
         ("connections", CODES_MAX),
         ("code_sets", DEVICES_MAX),
         ("pictures", DEVICES_MAX),
+        ("protocols", DEVICES_MAX),
         ("placed", DEVICES_MAX),
         ("measurements", CODES_MAX),
         ("results", CODES_MAX),

@@ -78,6 +78,8 @@ ids! {
     MeasurementId,
     /// A thing that stands somewhere.
     PlacedId,
+    /// A protocol that somebody has described.
+    DescribedProtocolId,
     /// The result of a test.
     ResultId,
     /// Something that is missing.

@@ -88,7 +88,7 @@ fn every_infrared_key_is_read_as_what_its_model_answers_to(#[case] seed: u64) {
             let answers = site.profile_of(device).unwrap().function(key.function).unwrap().answers_to.clone().unwrap();
             let press = Press { hold_ms: 150, ..Press::default() };
             let radiated = handset::press(&site, device, key.function, Thumb::Press(press), seed).unwrap();
-            let CodeBody::Decoded { message } = &answers else { continue };
+            let CodeBody::Decoded { message, .. } = &answers else { continue };
             let best = read(&radiated.capture).best.unwrap_or_else(|| panic!("{} of {}", key.name, name(model)));
             assert_eq!(&best.protocol, &message.protocol().id, "{} of {}", key.name, name(model));
             read_keys += 1;

@@ -309,7 +309,7 @@ fn room_of(kinds: &[Kind; 3], cycles: bool, policy: Policy) -> Site {
     }
     for (n, code) in site.codes.iter_mut().enumerate() {
         // A code of its own for each key: none is heard by two.
-        if let kestrel_core::model::CodeBody::Decoded { message } = &mut code.body {
+        if let kestrel_core::model::CodeBody::Decoded { message, .. } = &mut code.body {
             let fields = [("address", 3), ("command", u32::try_from(n).unwrap())];
             *message = Message::new(message.protocol_id(), fields).unwrap();
         }

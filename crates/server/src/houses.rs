@@ -15,6 +15,7 @@ use kestrel_core::edit::Edit;
 use kestrel_core::id::{HouseId, MeasurementId, RoomId, SurfaceId};
 use kestrel_core::model::{Entity, SeenIn, Site, situation_name};
 use kestrel_core::prove::{Matrix, stands};
+use kestrel_core::space::gateways::Looking;
 use kestrel_store::{By, Saved, Snapshot, Store};
 use std::collections::HashMap;
 use std::net::SocketAddr;
@@ -57,6 +58,29 @@ pub struct Houses {
     broker: Option<SocketAddr>,
     trials: Arc<Mutex<HashMap<RoomKey, Trial>>>,
     proving: Arc<Mutex<HashMap<RoomKey, Arc<Proving>>>>,
+    looking: Searches,
+}
+
+/// How far each search for gateways is that is under way.
+type Searches = Arc<Mutex<HashMap<RoomKey, Looking>>>;
+
+/// A search for gateways that is under way: what is dropped is over.
+pub struct Looks {
+    searches: Searches,
+    room: RoomKey,
+}
+
+impl Looks {
+    /// It is so far.
+    pub fn is_at(&self, how_far: Looking) {
+        lock(&self.searches).insert(self.room, how_far);
+    }
+}
+
+impl Drop for Looks {
+    fn drop(&mut self) {
+        lock(&self.searches).remove(&self.room);
+    }
 }
 
 /// Trials at random of a room: waiting, under way, or over.
@@ -178,6 +202,7 @@ impl Houses {
             broker,
             trials: Arc::default(),
             proving: Arc::default(),
+            looking: Searches::default(),
         }
     }
 
@@ -241,6 +266,16 @@ impl Houses {
         if let Some(proof) = lock(&self.proving).remove(&room) {
             proof.cancel();
         }
+    }
+
+    /// A search for gateways begins.
+    pub fn looks(&self, room: RoomKey) -> Looks {
+        Looks { searches: self.looking.clone(), room }
+    }
+
+    /// How far the search for gateways of a room is; none where none is under way.
+    pub fn looking(&self, room: RoomKey) -> Option<Looking> {
+        lock(&self.looking).get(&room).copied()
     }
 
     /// The trials of a room, under way or done last.

@@ -124,7 +124,7 @@ pub fn gateways_of(args: &GatewaysArgs) -> Result<(), Failure> {
     let site = site(&args.site)?;
     let rooms = drawn(&site, args.room.as_ref())?;
     let models: Vec<&Profile> = site.profiles.iter().chain(library::all()).collect();
-    let found = gateways::set(&site, &rooms, &models, &mut |_, _| true);
+    let found = gateways::set(&site, &rooms, &models, &mut |_| true);
     if args.json {
         return json(&found);
     }

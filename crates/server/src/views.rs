@@ -5,9 +5,9 @@ use kestrel_core::codes::{CodeState, state_of};
 use kestrel_core::edit::{EntityKey, EntityKind, find};
 use kestrel_core::id::{CodeId, CodeSetId, DeviceId, FunctionId, HouseId, PictureId, RoomId};
 use kestrel_core::model::{
-    Accepted, Activity, Code, CodeSet, Connection, Cue, Device, DeviceKind, Entity, FloorPlan, House, InRoom, List,
-    Measurement, Medium, Order, Placed, Press, Profile, Room, RoomCard, RoomLight, RoomPlans, Site, Story, Surface,
-    TestResult, Tested, Voice,
+    Accepted, Activity, Code, CodeSet, Connection, Cue, DescribedProtocol, Device, DeviceKind, Entity, FloorPlan,
+    House, InRoom, List, Measurement, Medium, Order, Placed, Press, Profile, Room, RoomCard, RoomLight, RoomPlans,
+    Site, Story, Surface, TestResult, Tested, Voice,
 };
 use kestrel_store::{HistoryStep, LogKind, Saved, Snapshot};
 use serde::Serialize;
@@ -130,6 +130,9 @@ pub struct HouseView {
     /// Its activities, in order.
     #[schema(value_type = Vec<Activity>)]
     pub activities: List<Activity>,
+    /// Protocols that its people have described.
+    #[schema(value_type = Vec<DescribedProtocol>)]
+    pub protocols: List<DescribedProtocol>,
     /// Where its devices stand.
     #[schema(value_type = Vec<Placed>)]
     pub placed: List<Placed>,
@@ -168,6 +171,7 @@ impl From<&Snapshot> for HouseView {
             measurements: site.measurements.clone(),
             results: site.results.iter().cloned().map(TestResult::without_facts).collect(),
             orders: site.orders.clone(),
+            protocols: site.protocols.clone(),
             placed: site.placed.clone(),
             versions: snapshot.versions.iter().map(|(key, version)| (key.to_string(), *version)).collect(),
             revision: snapshot.revision,
@@ -197,6 +201,7 @@ pub enum EntityView {
     Voice(InRoom<Voice>),
     Plans(InRoom<RoomPlans>),
     Floor(InRoom<FloorPlan>),
+    Protocol(DescribedProtocol),
     Placed(Placed),
     Accepted(InRoom<Accepted>),
     Picture(PictureLine),
@@ -336,6 +341,7 @@ fn view(site: &Site, entity: Entity) -> EntityView {
         Entity::Voice(e) => EntityView::Voice(e),
         Entity::Plans(e) => EntityView::Plans(e),
         Entity::Floor(e) => EntityView::Floor(e),
+        Entity::Protocol(e) => EntityView::Protocol(e),
         Entity::Placed(e) => EntityView::Placed(e),
         Entity::Accepted(e) => EntityView::Accepted(e),
         Entity::Picture(e) => EntityView::Picture(PictureLine { id: e.id }),

@@ -48,7 +48,7 @@
 //! ```
 //!
 //! [`combine`] makes one better reading of several captures of one key. [`radio`] reads and writes fixed
-//! codes, [`long`] takes a recording of a whole handset apart, [`ip`] commands on the network, [`payload`] what only a gateway understands; [`exchange`] has
+//! codes, [`propose`] describes a remote that no protocol fits, [`long`] takes a recording of a whole handset apart, [`ip`] commands on the network, [`payload`] what only a gateway understands; [`exchange`] has
 //! the open file formats.
 //!
 //! The other way, [`Message::encode`] gives exact timing: edges are rounded cumulatively, so that a
@@ -63,6 +63,7 @@ pub mod ip;
 pub mod layout;
 pub mod long;
 pub mod payload;
+pub mod propose;
 pub mod protocol;
 pub mod radio;
 pub mod reading;

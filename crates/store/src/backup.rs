@@ -17,7 +17,7 @@ use std::fmt::Write as _;
 use uuid::Uuid;
 
 /// The tables of a house, each after those that it refers to, with the columns that order its rows.
-const TABLES: [(&str, &str); 29] = [
+const TABLES: [(&str, &str); 30] = [
     ("house", "id"),
     ("room", "id"),
     ("profile", "id"),
@@ -30,6 +30,7 @@ const TABLES: [(&str, &str); 29] = [
     ("light", "id"),
     ("voice", "id"),
     ("plan_rules", "id"),
+    ("described", "id"),
     ("floor", "id"),
     ("placed", "id"),
     ("cue", "id"),

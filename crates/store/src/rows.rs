@@ -88,6 +88,7 @@ table! { measurement as Measurement { device_id: Uuid = |e| e.device.0 } }
 table! { test_result as Result {} }
 table! { wanted as Order {} }
 table! { floor as Floor {} }
+table! { described as Protocol {} }
 table! { placed as Placed { device_id: Uuid = |e| e.device.0 } }
 table! { light as Light {} }
 table! { voice as Voice {} }
@@ -106,7 +107,7 @@ pub(crate) async fn load(conn: &mut AsyncPgConnection, house: Uuid) -> Result<Ve
     more!(
         profile, device, connection, code, activity, code_set, picture, light, voice, plan_rules, cue, surface, story
     );
-    more!(floor, placed, accepted, measurement, test_result, wanted);
+    more!(described, floor, placed, accepted, measurement, test_result, wanted);
     Ok(all)
 }
 
@@ -139,6 +140,7 @@ pub(crate) async fn put(
         Entity::Voice(_) => voice::put(conn, house, entity, version).await,
         Entity::Plans(_) => plan_rules::put(conn, house, entity, version).await,
         Entity::Floor(_) => floor::put(conn, house, entity, version).await,
+        Entity::Protocol(_) => described::put(conn, house, entity, version).await,
         Entity::Placed(_) => placed::put(conn, house, entity, version).await,
         Entity::Cue(_) => cue::put(conn, house, entity, version).await,
         Entity::Surface(_) => surface::put(conn, house, entity, version).await,
@@ -166,6 +168,7 @@ pub(crate) async fn take(conn: &mut AsyncPgConnection, house: Uuid, key: EntityK
         EntityKind::Voice => voice::take(conn, house, key.id).await,
         EntityKind::Plans => plan_rules::take(conn, house, key.id).await,
         EntityKind::Floor => floor::take(conn, house, key.id).await,
+        EntityKind::Protocol => described::take(conn, house, key.id).await,
         EntityKind::Placed => placed::take(conn, house, key.id).await,
         EntityKind::Cue => cue::take(conn, house, key.id).await,
         EntityKind::Surface => surface::take(conn, house, key.id).await,

@@ -182,6 +182,15 @@ diesel::table! {
 }
 
 diesel::table! {
+    described (house_id, id) {
+        house_id -> Uuid,
+        id -> Uuid,
+        version -> BigInt,
+        body -> Jsonb,
+    }
+}
+
+diesel::table! {
     placed (house_id, id) {
         house_id -> Uuid,
         id -> Uuid,

@@ -101,11 +101,22 @@ export function sendEdits(house: string, edits: Edit[]) {
   );
 }
 
-/** Saves edits as one step of the history. */
+/** Edits, or how they come of the house as it is when it is their turn. */
+export type Editing = Edit[] | ((house: HouseView) => Edit[]);
+
+/**
+ * Saves edits as one step of the history, one after the other: what is typed while another edit is on its way is made of
+ * what that one has saved, where it is given as a function of the house.
+ */
 export function useEdit(house: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (edits: Edit[]) => sendEdits(house, edits),
+    scope: { id: `edits of ${house}` },
+    mutationFn: (edits: Editing) => {
+      if (typeof edits !== "function") return sendEdits(house, edits);
+      const known = queries.getQueryData<HouseView>(keys.house(house));
+      return sendEdits(house, known ? edits(known) : []);
+    },
     onSuccess: (saved) => takeOver(queries, saved.changed),
   });
 }

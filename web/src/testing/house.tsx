@@ -3,8 +3,9 @@ import { render, screen } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter, useLocation } from "react-router";
 import { vi } from "vitest";
+import { idOf, keyOf } from "../api/entities";
 import { keys } from "../api/queries";
-import type { Device, HouseView, Profile } from "../api/types";
+import type { Device, Edit, HouseView, Profile } from "../api/types";
 import { RoomValue } from "../shell/context";
 import { newProfile } from "../stages/kit/form";
 
@@ -91,7 +92,13 @@ function serve(seen: Seen, answers: Record<string, unknown>, refuse: string | un
         { status: 404 },
       );
     }
-    const changed = { house: "h", revision: 2, put: [], taken: [], behaves: {}, undo: null, redo: null };
+    const revision = 1 + Math.max(1, seen.edits.length);
+    const put = (path.endsWith("/edits") ? (body as { edits: Edit[] }).edits : []).flatMap((edit) => {
+      if (edit.do !== "put") return [];
+      const key = keyOf(edit.entity.entity, idOf(edit.entity));
+      return [{ ...edit.entity, key, version: (edit.base ?? 0) + 1 }];
+    });
+    const changed = { house: "h", revision, put, taken: [], behaves: {}, undo: null, redo: null };
     return Response.json({ title: "Saved.", made: null, at: "2026-01-01T00:00:00Z", again: false, changed });
   });
 }

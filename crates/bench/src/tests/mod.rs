@@ -89,7 +89,7 @@ async fn a_code_that_the_device_does_not_know_ends_wrong_and_says_so() {
     let mut site = whole();
     let code = site.codes.iter_mut().find(|code| code.function == ids::receiver_disc()).unwrap();
     let message = Message::new(ProtocolId::NecExt, [("address", 0x7a11), ("command", 0x77)]).unwrap();
-    code.body = CodeBody::Decoded { message };
+    code.body = CodeBody::of(message);
     // The stream is chosen first, so that the wrong code matters.
     let rehearsal = Rehearsal::in_memory(Arc::new(site), ids::boat_hall(), 1.0);
     rehearsal.run(Situation::In { activity: ids::streaming() }).await.unwrap();
@@ -329,6 +329,7 @@ mod evenings;
 mod feedback;
 mod light;
 mod protocols;
+mod space;
 mod surface;
 
 mod learning {
@@ -469,7 +470,7 @@ mod learning {
         let bench = Rehearsal::start(Arc::new(site), ids::watch_room(), 20.0, None).await.unwrap();
         let body = |command| {
             let fields = [("address", 0x0707), ("command", command)];
-            CodeBody::Decoded { message: Message::new(ProtocolId::Pd32, fields).unwrap() }
+            CodeBody::of(Message::new(ProtocolId::Pd32, fields).unwrap())
         };
         let heard = bench.send_body(ids::watch_display(), &body(0x99), Press::default(), None).await.unwrap();
         assert!(matches!(&heard[0].outcome, Outcome::Obeyed { what } if what == "starting up"));

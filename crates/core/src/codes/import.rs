@@ -4,11 +4,13 @@
 use crate::codes::formats::{Found, Import, keymap, named, recording, table};
 use crate::id::{DeviceId, FunctionId, ProfileId};
 use crate::model::{
-    Code, CodeSet, Entity, Function, Means, Medium, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested,
+    Code, CodeBody, CodeSet, Entity, Function, Means, Medium, NAME_MAX, Profile, SetKey, Site, TestEffect, Tested,
 };
 use indexmap::IndexMap;
 use jiff::Timestamp;
 use kestrel_signal::exchange::ExchangeError;
+use kestrel_signal::reading::DOUBTFUL;
+use kestrel_signal::{Protocols, read_among};
 use serde::Serialize;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use utoipa::ToSchema;
@@ -59,6 +61,14 @@ pub struct ImportLine {
 /// # Errors
 /// Where it holds no codes under names.
 pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
+    read_with(text, Protocols::built_in())
+}
+
+/// The same with the protocols that a house knows.
+///
+/// # Errors
+/// As above.
+pub fn read_with(text: &str, known: &Protocols) -> Result<(&'static str, Import), ExchangeError> {
     if text.len() > MAX_BYTES {
         let why = format!("The file is {} bytes long; at most 4 MB can be read. Split it by device.", text.len());
         return Err(ExchangeError::Shape(why));
@@ -77,13 +87,25 @@ pub fn read(text: &str) -> Result<(&'static str, Import), ExchangeError> {
         ("csv", table::read(text)?)
     } else if named::looks_like(text) {
         ("named captures", named::read(text)?)
-    } else if let Some(heard) = recording::read(text) {
+    } else if let Some(heard) = recording::read(text, known) {
         ("recording", heard)
     } else {
         return Err(no_format());
     };
+    if known.iter().len() > Protocols::built_in().iter().len() {
+        import.found.iter_mut().for_each(|found| understood(&mut found.body, known));
+    }
     import.number_repeats();
     Ok((format, import))
+}
+
+/// Timing that says something in a protocol that this house has described becomes a message.
+fn understood(body: &mut CodeBody, known: &Protocols) {
+    if let CodeBody::Raw { capture, medium: Medium::Ir } = body
+        && let Some(best) = read_among(capture, known).best.filter(|best| best.confidence >= DOUBTFUL)
+    {
+        *body = CodeBody::heard(best.message, capture.carrier_hz());
+    }
 }
 
 fn no_format() -> ExchangeError {

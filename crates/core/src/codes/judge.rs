@@ -3,9 +3,9 @@
 
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{Code, CodeBody, Medium, Power, Site};
-use kestrel_signal::combine::combine;
+use kestrel_signal::combine::combine_among;
 use kestrel_signal::radio::{self, RadioError, RadioReading};
-use kestrel_signal::{Capture, Reading, read as read_capture};
+use kestrel_signal::{Capture, Reading, read_among};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -132,7 +132,7 @@ pub fn judge(
     if medium == Medium::Rf433 {
         judge_radio(&captures, &mut judgement)
     } else {
-        judge_infrared(&captures, &mut judgement)
+        judge_infrared(site, &captures, &mut judgement)
     }
     if let Some(body) = judgement.body.clone() {
         judgement.remarks.extend(compare(site, device, function, &body));
@@ -169,16 +169,17 @@ fn judge_radio(captures: &[Capture], judgement: &mut Judgement) {
     }
 }
 
-fn judge_infrared(captures: &[Capture], judgement: &mut Judgement) {
-    let Some(combined) = combine(captures) else { return };
+fn judge_infrared(site: &Site, captures: &[Capture], judgement: &mut Judgement) {
+    let known = site.protocols_read();
+    let Some(combined) = combine_among(captures, &known) else { return };
     let reading = combined.reading;
     judgement.capture = Some(combined.capture.clone());
     match &reading.best {
         Some(best) => {
-            judgement.body = Some(CodeBody::Decoded { message: best.message });
+            judgement.body = Some(CodeBody::heard(best.message, combined.capture.carrier_hz()));
             let another = captures
                 .iter()
-                .filter_map(|capture| read_capture(capture).best)
+                .filter_map(|capture| read_among(capture, &known).best)
                 .find(|other| !other.message.same_key(&best.message));
             if let Some(other) = &another {
                 let text = format!(
@@ -362,7 +363,7 @@ mod tests {
         let message = Message::new(ProtocolId::Rc5, [("address", 3), ("command", 12)]).unwrap();
         let house = demo::marram_point();
         let known = house.codes.iter().find(|c| c.function == on && c.device == ids::receiver()).unwrap().clone();
-        site.codes.push(Code { body: CodeBody::Decoded { message }, ..known });
+        site.codes.push(Code { body: CodeBody::of(message), ..known });
         let press = Capture::new(message.with_toggle(true).encode(2), None).unwrap();
         let judged = judge(&site, ids::receiver(), off, Medium::Ir, &[(Medium::Ir, press)]);
         assert_eq!(troubles(&judged), [Trouble::ToggleOnly]);

@@ -221,7 +221,7 @@ mod tests {
         let key = |(at, &command): (usize, &u32)| {
             let message = Message::new(ProtocolId::Nec, [("address", 1), ("command", command)]).ok()?;
             let name = char::from(b'A' + u8::try_from(at).ok()?).to_string();
-            (command > 0).then(|| SetKey { name, press: Press::default(), body: CodeBody::Decoded { message } })
+            (command > 0).then(|| SetKey { name, press: Press::default(), body: CodeBody::of(message) })
         };
         CodeSet {
             id: CodeSetId(Uuid::from_u128(number)),

@@ -38,7 +38,7 @@ pub fn untried(site: &Site, device: DeviceId, tried: &[String]) -> Result<Vec<Un
         .iter()
         .filter(|code| code.device == device)
         .filter_map(|code| match &code.body {
-            CodeBody::Decoded { message } => {
+            CodeBody::Decoded { message, .. } => {
                 Some((site.function_name(device, code.function), message.with_toggle(false)))
             }
             _ => None,
@@ -50,7 +50,7 @@ pub fn untried(site: &Site, device: DeviceId, tried: &[String]) -> Result<Vec<Un
             site.device_name(device)
         ));
     };
-    let field = command_field(base.protocol_id());
+    let field = command_field(&base);
     let same = |message: &Message| family(message) == family(&base);
     let taken: BTreeSet<u32> = known.iter().filter(|(_, m)| same(m)).filter_map(|(_, m)| m.get(field)).collect();
     let anchors: Vec<(String, u32)> = known
@@ -94,12 +94,22 @@ fn most_used(known: &[(String, Message)]) -> Option<Message> {
 
 /// Protocol and all fields but the command.
 fn family(message: &Message) -> (ProtocolId, Vec<u32>) {
-    let field = command_field(message.protocol_id());
+    let field = command_field(message);
     (message.protocol_id(), message.fields().filter(|(name, _)| *name != field).map(|(_, value)| value).collect())
 }
 
-fn command_field(protocol: ProtocolId) -> &'static str {
-    if protocol == ProtocolId::Kaseikyo { "function" } else { "command" }
+/// The field that says the key: of a protocol that somebody has described the one that is called F, as the notation has it, or
+/// else the last one.
+fn command_field(message: &Message) -> &'static str {
+    match message.protocol_id() {
+        ProtocolId::Kaseikyo => "function",
+        ProtocolId::BuiltIn(_) => "command",
+        ProtocolId::Described(_) => {
+            let mut names = message.protocol().fields.iter().map(|field| field.name).filter(|name| *name != "toggle");
+            let last = names.clone().next_back().unwrap_or("toggle");
+            names.find(|name| *name == "F").unwrap_or(last)
+        }
+    }
 }
 
 /// Functions beside which makers keep discrete ones: power and inputs.

@@ -102,7 +102,7 @@ fn a_code_that_is_learned_anew_makes_stale_what_rests_on_it_and_an_undo_brings_i
     assert!(stale(&site).is_empty(), "{:?}", stale(&site));
     let mut code = site.codes.iter().find(|code| code.function == ids::receiver_disc()).unwrap().clone();
     let message = Message::new(ProtocolId::NecExt, [("address", 0x7a11), ("command", 0x32)]).unwrap();
-    code.body = CodeBody::Decoded { message };
+    code.body = CodeBody::of(message);
     let changes = edit::apply(&mut site, &Edit::Put { entity: Entity::Code(code), base: None }).unwrap();
     let found = stale(&site);
     let function = TestOf::Function { device: ids::receiver(), function: ids::receiver_disc() };
@@ -160,11 +160,11 @@ fn edits(site: &Site) -> Vec<Entity> {
     let mut all = Vec::new();
     for code in site.codes.iter().filter(|code| site.device(code.device).is_some_and(|d| d.room == ids::boat_hall())) {
         let mut own = code.clone();
-        if let CodeBody::Decoded { message } = &own.body
+        if let CodeBody::Decoded { message, .. } = &own.body
             && message.protocol().id == ProtocolId::NecExt
         {
             let message = Message::new(ProtocolId::NecExt, [("address", 0x1234), ("command", 0x77)]).unwrap();
-            own.body = CodeBody::Decoded { message };
+            own.body = CodeBody::of(message);
             all.push(Entity::Code(own));
         }
     }

@@ -40,7 +40,7 @@ pub fn marram_point() -> Site {
 #[must_use]
 pub fn missing_code() -> Option<CodeBody> {
     let message = Message::new(ProtocolId::NecExt, [("address", 0x7a11), ("command", 0x31)]);
-    message.ok().map(|message| CodeBody::Decoded { message })
+    message.ok().map(CodeBody::of)
 }
 
 /// The house with the code for *Disc* learned, so that the film can be sent.

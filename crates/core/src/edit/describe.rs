@@ -53,6 +53,7 @@ pub fn name(site: &Site, entity: &Entity) -> String {
         Entity::Voice(e) => format!("spoken names of {}", room(e.room)),
         Entity::Plans(e) => format!("plan rules of {}", room(e.room)),
         Entity::Floor(e) => format!("the floor plan of {}", room(e.room)),
+        Entity::Protocol(e) => format!("the protocol “{}”", e.name),
         Entity::Placed(e) => format!("the place of {}", site.device_name(e.device)),
         Entity::Accepted(e) => format!("the note “{}” as accepted", weight_and_title(&e.own.found).1),
         Entity::Picture(_) => "a picture".to_owned(),

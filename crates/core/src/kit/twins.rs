@@ -31,7 +31,7 @@ pub struct Twin {
 /// The payload bits of a message, complements and checks apart, and what must agree beside them.
 fn payload(body: &CodeBody) -> Option<(String, u64)> {
     match body {
-        CodeBody::Decoded { message } => {
+        CodeBody::Decoded { message, .. } => {
             let message = message.with_toggle(false);
             let bits = message.layout(Turn::First).parts().fold(0u64, |bits, part| match part {
                 Part::Bit { index, value: true, label }
@@ -114,7 +114,7 @@ fn same_on_one_device(site: &Site, words: &str, first: &Code, code: &Code) -> Op
     if press(first.function) != press(code.function) {
         return None;
     }
-    let toggles = matches!((&first.body, &code.body), (CodeBody::Decoded { message: a }, CodeBody::Decoded { message: b }) if a != b);
+    let toggles = matches!((&first.body, &code.body), (CodeBody::Decoded { message: a, .. }, CodeBody::Decoded { message: b, .. }) if a != b);
     let (device, function, first, code) = (code.device, code.function, first.function, words.to_owned());
     let kind = if toggles {
         FindingKind::ToggleNotTwo { device, function, first, code }
@@ -131,7 +131,7 @@ mod tests {
     use kestrel_signal::{Message, ProtocolId};
 
     fn body(protocol: ProtocolId, fields: &[(&'static str, u32)]) -> CodeBody {
-        CodeBody::Decoded { message: Message::new(protocol, fields.iter().copied()).unwrap() }
+        CodeBody::of(Message::new(protocol, fields.iter().copied()).unwrap())
     }
 
     fn with_body(site: &mut Site, device: DeviceId, at: usize, body: CodeBody) {

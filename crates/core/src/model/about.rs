@@ -62,7 +62,7 @@ impl Entity {
             | Self::Plans(_)
             | Self::Floor(_)
             | Self::Accepted(_) => self.part_of().map(About::room).unwrap_or_default(),
-            Self::House(_) | Self::CodeSet(_) | Self::Picture(_) => About::default(),
+            Self::House(_) | Self::CodeSet(_) | Self::Picture(_) | Self::Protocol(_) => About::default(),
         }
     }
 }

@@ -32,6 +32,9 @@ pub enum CodeBody {
     Decoded {
         /// What it says.
         message: Message,
+        /// The carrier with which it was captured, in Hz, where that is not the protocol's own.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        carrier_hz: Option<u32>,
     },
     /// A fixed code by radio at 433.92 MHz.
     Radio {
@@ -81,7 +84,25 @@ fn one() -> u8 {
     1
 }
 
+/// A carrier that was measured is the protocol's own where it is not further off than this, as a share: learners do not
+/// measure better.
+const SAME_CARRIER: f64 = 0.01;
+
 impl CodeBody {
+    /// A message, sent with the carrier of its protocol.
+    #[must_use]
+    pub const fn of(message: Message) -> Self {
+        Self::Decoded { message, carrier_hz: None }
+    }
+
+    /// A message as it was captured: a carrier that is not the one of its protocol is kept, and sent.
+    #[must_use]
+    pub fn heard(message: Message, carrier_hz: Option<u32>) -> Self {
+        let own = f64::from(message.protocol().carrier_hz);
+        let other = carrier_hz.filter(|hz| *hz > 0 && (f64::from(*hz) / own - 1.0).abs() > SAME_CARRIER);
+        Self::Decoded { message, carrier_hz: other }
+    }
+
     /// On what it is sent.
     #[must_use]
     pub fn medium(&self) -> Medium {
@@ -122,9 +143,9 @@ impl CodeBody {
     /// The same key pressed for the `number`-th time: a toggle bit flips.
     fn turned(&self, number: u8) -> Self {
         match self {
-            Self::Decoded { message } if number > 0 && message.get("toggle").is_some() => {
+            Self::Decoded { message, .. } if number > 0 && message.get("toggle").is_some() => {
                 let toggle = (message.get("toggle") == Some(1)) != (number % 2 == 1);
-                Self::Decoded { message: message.with_toggle(toggle) }
+                Self::of(message.with_toggle(toggle))
             }
             other => other.clone(),
         }
@@ -138,7 +159,7 @@ impl CodeBody {
             u32::try_from(more).unwrap_or(FRAMES_MAX).max(least).max(frames).min(FRAMES_MAX)
         };
         match self {
-            Self::Decoded { message } => {
+            Self::Decoded { message, .. } => {
                 let (two, one) = (length(&message.encode(2)), length(&message.encode(1)));
                 message.encode(needed(message.least_frames(), two.saturating_sub(one)))
             }
@@ -163,7 +184,7 @@ impl CodeBody {
     #[must_use]
     pub fn carrier_hz(&self) -> u32 {
         match self {
-            Self::Decoded { message } => message.protocol().carrier_hz,
+            Self::Decoded { message, carrier_hz } => carrier_hz.unwrap_or(message.protocol().carrier_hz),
             Self::Radio { .. }
             | Self::Raw { medium: Medium::Rf433, .. }
             | Self::Opaque { medium: Medium::Rf433, .. } => RADIO_HZ,
@@ -177,7 +198,7 @@ impl CodeBody {
     #[must_use]
     pub fn key_words(&self) -> Option<String> {
         match self {
-            Self::Decoded { message } => Some(message.with_toggle(false).to_string()),
+            Self::Decoded { message, .. } => Some(message.with_toggle(false).written()),
             Self::Radio { code, .. } => Some(code.to_string()),
             Self::Opaque { payload, .. } => Some(payload.hex()),
             Self::Ip { command } => Some(command.to_string()),
@@ -211,7 +232,7 @@ impl CodeBody {
 impl fmt::Display for CodeBody {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Self::Decoded { message } => message.fmt(f),
+            Self::Decoded { message, .. } => message.fmt(f),
             Self::Radio { code, .. } => code.fmt(f),
             Self::Raw { capture, .. } => write!(f, "raw timing, {} durations", capture.durations_us().len()),
             Self::Opaque { payload, .. } => write!(f, "opaque payload, {} bytes", payload.bytes().len()),
@@ -250,7 +271,7 @@ mod tests {
     use rstest::rstest;
 
     fn body(protocol: ProtocolId) -> CodeBody {
-        CodeBody::Decoded { message: Message::new(protocol, [("address", 4), ("command", 8)]).unwrap() }
+        CodeBody::of(Message::new(protocol, [("address", 4), ("command", 8)]).unwrap())
     }
 
     fn length_ms(durations: &[u32]) -> u32 {
@@ -277,7 +298,7 @@ mod tests {
     fn two_presses_stand_apart_and_flip_the_toggle_bit() {
         let message = Message::new(ProtocolId::Rc5, [("address", 20), ("command", 14)]).unwrap();
         let twice = Press { presses: 2, ..Press::default() };
-        let sent = CodeBody::Decoded { message }.send_us(twice, None);
+        let sent = CodeBody::Decoded { message, .. }.send_us(twice, None);
         let reading = read(&Capture::new(sent.clone(), None).unwrap());
         assert!(reading.best.unwrap().remarks[0].contains("toggle bit changed"));
         assert_eq!(sent.iter().filter(|&&us| us >= 200_000).count(), 1, "half of the 400 ms");

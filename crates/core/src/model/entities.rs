@@ -24,6 +24,7 @@ pub fn find(site: &Site, key: EntityKey) -> Option<Entity> {
         EntityKind::Measurement => site.measurements.of_id(id).cloned().map(Entity::Measurement),
         EntityKind::Result => site.results.of_id(id).cloned().map(Entity::Result),
         EntityKind::Order => site.orders.of_id(id).cloned().map(Entity::Order),
+        EntityKind::Protocol => site.protocols.of_id(id).cloned().map(Entity::Protocol),
         EntityKind::Placed => site.placed.of_id(id).cloned().map(Entity::Placed),
         EntityKind::Light | EntityKind::Voice | EntityKind::Plans | EntityKind::Floor => {
             room().and_then(|room| parts(room).into_iter().find(|part| part.key() == key))
@@ -88,6 +89,7 @@ pub fn entities(site: &Site) -> Vec<Entity> {
     all.extend(site.code_sets.iter().cloned().map(Entity::CodeSet));
     all.extend(site.pictures.iter().cloned().map(Entity::Picture));
     all.extend(site.rooms.iter().flat_map(parts));
+    all.extend(site.protocols.iter().cloned().map(Entity::Protocol));
     all.extend(site.placed.iter().cloned().map(Entity::Placed));
     all.extend(site.measurements.iter().cloned().map(Entity::Measurement));
     all.extend(site.results.iter().cloned().map(Entity::Result));
@@ -113,6 +115,7 @@ impl Site {
             Entity::Picture(e) => place(&mut site.pictures, |known| known.id.0 == id, Some(e)),
             Entity::Measurement(e) => place(&mut site.measurements, |known| known.id.0 == id, Some(e)),
             Entity::Result(e) => place(&mut site.results, |known| known.id.0 == id, Some(e)),
+            Entity::Protocol(e) => place(&mut site.protocols, |known| known.id.0 == id, Some(e)),
             Entity::Placed(e) => place(&mut site.placed, |known| known.id.0 == id, Some(e)),
             Entity::Order(e) => place(&mut site.orders, |known| known.id.0 == id, Some(e)),
             part => {
@@ -143,6 +146,7 @@ impl Site {
             EntityKind::Measurement => site.measurements.retain(|known| known.id.0 != id),
             EntityKind::Result => site.results.retain(|known| known.id.0 != id),
             EntityKind::Order => site.orders.retain(|known| known.id.0 != id),
+            EntityKind::Protocol => site.protocols.retain(|known| known.id.0 != id),
             EntityKind::Placed => site.placed.retain(|known| known.id.0 != id),
             EntityKind::Light | EntityKind::Voice | EntityKind::Plans | EntityKind::Floor => {
                 set_part(site, Some(RoomId(id)), key, None)

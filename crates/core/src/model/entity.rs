@@ -5,8 +5,9 @@
 //! names one of them.
 
 use super::{
-    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, Device, ExitPath, FloorPlan, House, Lighting, Look,
-    Measurement, ModeSwitch, Order, Picture, Placed, Profile, Room, RoomPlans, Story, Surface, TestResult, Voice, Zone,
+    Accepted, Activity, Adoption, Code, CodeSet, Connection, Cue, DescribedProtocol, Device, ExitPath, FloorPlan,
+    House, Lighting, Look, Measurement, ModeSwitch, Order, Picture, Placed, Profile, Room, RoomPlans, Story, Surface,
+    TestResult, Voice, Zone,
 };
 use crate::id::RoomId;
 use serde::{Deserialize, Serialize};
@@ -51,6 +52,8 @@ pub enum Entity {
     Plans(InRoom<RoomPlans>),
     /// The floor plan of a room. One a room; one that was never drawn is none.
     Floor(InRoom<FloorPlan>),
+    /// A protocol that somebody has described.
+    Protocol(DescribedProtocol),
     /// Where a device stands.
     Placed(Placed),
     /// A finding that was accepted.
@@ -85,6 +88,7 @@ pub enum EntityKind {
     Voice,
     Plans,
     Floor,
+    Protocol,
     Placed,
     Accepted,
     Picture,
@@ -103,7 +107,7 @@ impl EntityKind {
 
 impl EntityKind {
     /// Every one of them, each after those that it refers to.
-    pub const ALL: [Self; 21] = [
+    pub const ALL: [Self; 22] = [
         Self::House,
         Self::Room,
         Self::Profile,
@@ -120,6 +124,7 @@ impl EntityKind {
         Self::Voice,
         Self::Plans,
         Self::Floor,
+        Self::Protocol,
         Self::Placed,
         Self::Accepted,
         Self::Measurement,
@@ -146,6 +151,7 @@ impl EntityKind {
             Self::Voice => "voice",
             Self::Plans => "plans",
             Self::Floor => "floor",
+            Self::Protocol => "protocol",
             Self::Placed => "placed",
             Self::Accepted => "accepted",
             Self::Picture => "picture",
@@ -290,6 +296,7 @@ impl Entity {
             Self::Voice(e) => (EntityKind::Voice, e.room.0),
             Self::Plans(e) => (EntityKind::Plans, e.room.0),
             Self::Floor(e) => (EntityKind::Floor, e.room.0),
+            Self::Protocol(e) => (EntityKind::Protocol, e.id.0),
             Self::Placed(e) => (EntityKind::Placed, e.id.0),
             Self::Accepted(e) => (EntityKind::Accepted, e.own.id.0),
             Self::Picture(e) => (EntityKind::Picture, e.id.0),

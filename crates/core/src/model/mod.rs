@@ -26,6 +26,7 @@ mod path;
 mod picture;
 mod plans;
 mod profile;
+mod protocol;
 mod records;
 mod result;
 mod secrets;
@@ -71,6 +72,7 @@ pub use profile::{
     Mode, ModeValue, Motion, Mute, NamedStop, Output, Power, Press, Profile, Reach, STOPS_MAX, Selection, Skips, Span,
     TimedStop, Times, Unlisted, Volume,
 };
+pub use protocol::DescribedProtocol;
 pub use records::{NOTE_MAX, PHOTOS_MAX, Photo, Records};
 pub use result::{Order, OrderState, Outcome, RestingFact, TestOf, TestResult};
 pub use secrets::{Secrets, keep_secrets, leaving};

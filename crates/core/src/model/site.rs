@@ -2,8 +2,8 @@
 
 use super::list::Listed;
 use super::{
-    Activity, Connection, Cue, Device, House, List, Measurement, Order, Picture, Placed, Room, Surface, TestOf,
-    TestResult,
+    Activity, Connection, Cue, DescribedProtocol, Device, House, List, Measurement, Order, Picture, Placed, Room,
+    Surface, TestOf, TestResult,
 };
 use crate::id::{CueId, SurfaceId};
 pub use crate::model::Code;
@@ -47,6 +47,10 @@ pub struct Site {
     #[serde(default, skip_serializing_if = "List::is_empty")]
     #[schema(value_type = Vec<Picture>)]
     pub pictures: List<Picture>,
+    /// Protocols that its people have described.
+    #[serde(default, skip_serializing_if = "List::is_empty")]
+    #[schema(value_type = Vec<DescribedProtocol>)]
+    pub protocols: List<DescribedProtocol>,
     /// Where its devices stand.
     #[serde(default, skip_serializing_if = "List::is_empty")]
     #[schema(value_type = Vec<Placed>)]
@@ -79,6 +83,7 @@ impl Site {
             code_sets: List::new(),
             activities: List::new(),
             pictures: List::new(),
+            protocols: List::new(),
             placed: List::new(),
             measurements: List::new(),
             results: List::new(),
@@ -240,6 +245,7 @@ impl Site {
         self.codes.sort_by_key(|code| code.id);
         self.code_sets.sort_by_key(|set| set.id);
         self.pictures.sort_by_key(|picture| picture.id);
+        self.protocols.sort_by_key(|own| own.id);
         self.placed.sort_by_key(|own| (own.device, own.id));
         self.measurements.sort_by_key(|reading| (reading.device, reading.timing, reading.at, reading.id));
         self.results.sort_by_key(|result| result.id);
@@ -266,7 +272,20 @@ macro_rules! listed {
     )+};
 }
 
-listed!(Room, Profile, Device, Connection, CodeSet, Activity, Picture, Placed, Measurement, TestResult, Order);
+listed!(
+    Room,
+    Profile,
+    Device,
+    Connection,
+    CodeSet,
+    Activity,
+    Picture,
+    DescribedProtocol,
+    Placed,
+    Measurement,
+    TestResult,
+    Order
+);
 
 impl Listed for Code {
     fn listed_id(&self) -> Uuid {

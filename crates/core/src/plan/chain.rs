@@ -88,6 +88,15 @@ pub(crate) fn stop_key(site: &Site, device: DeviceId) -> Option<FunctionId> {
     site.profile_of(device)?.motion?.stop
 }
 
+/// The keys that a letter is sent with.
+pub(crate) fn keys_of(site: &Site, device: DeviceId, letter: Letter) -> Vec<FunctionId> {
+    match letter {
+        Letter::Key(key) => vec![key],
+        Letter::Tune(app) => digits_of(site, device, app),
+        Letter::StopAt(_) => stop_key(site, device).into_iter().collect(),
+    }
+}
+
 fn digit_gap(profile: &Profile) -> u32 {
     profile.times.digits.lo_ms.max(profile.times.gap_ms)
 }

@@ -97,11 +97,7 @@ fn sent(site: &Site, device: DeviceId) -> Vec<Sent> {
     let timed: Vec<u8> = profile.iter().flat_map(|profile| profile.timed_stops().map(|(at, _)| at)).collect();
     let mut all: Vec<Sent> = Vec::new();
     for letter in keys.chain(tunes).chain(timed.into_iter().map(Letter::StopAt)) {
-        let key = match letter {
-            Letter::Key(key) => Some(key),
-            Letter::Tune(app) => super::chain::digits_of(site, device, app).first().copied(),
-            Letter::StopAt(_) => super::chain::stop_key(site, device),
-        };
+        let key = super::chain::keys_of(site, device, letter).first().copied();
         let Some(medium) = key.map(|key| super::medium_of(site, device, key)) else { continue };
         if !medium.shared() {
             continue;
@@ -118,6 +114,27 @@ fn sent(site: &Site, device: DeviceId) -> Vec<Sent> {
         all.push(Sent { device, medium, gateway, letters: vec![letter], heard });
     }
     all
+}
+
+/// How what is sent to a device with one of its keys gets there.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Arrival {
+    /// While nothing is before it: surely, or does nobody know?
+    pub surely: bool,
+    /// The screens that keep it off while they are not up; `true` where nothing arrives while they are all the way down.
+    pub screens: Vec<(DeviceId, bool)>,
+}
+
+/// How a key of a device of this room gets to it.
+#[must_use]
+pub fn arrival(site: &Site, room: RoomId, device: DeviceId, key: FunctionId) -> Arrival {
+    let medium = super::medium_of(site, device, key);
+    let sent: Vec<Sent> = sent(site, device).into_iter().filter(|sent| sent.medium == medium).collect();
+    let devices: Vec<DeviceId> = site.devices_in(room).map(|device| device.id).collect();
+    Arrival {
+        surely: sent.iter().all(|sent| sent.heard.up == Hears::Surely),
+        screens: screens(site, &devices, &sent).into_iter().map(|own| (own.screen, own.surely)).collect(),
+    }
 }
 
 /// A key of one device to which another reacts too.

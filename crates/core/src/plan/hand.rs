@@ -1,8 +1,8 @@
 //! Changes by hand, carried out on chains.
 
-use super::chain::Send;
+use super::chain::{Send, keys_of};
 use crate::device::Letter;
-use crate::finding::{Finding, Place, Stage};
+use crate::finding::Finding;
 use crate::id::{DeviceId, FunctionId};
 use crate::model::{FindingKind, HandChange, PlanChange, Site, Situation};
 use crate::words::seconds;
@@ -12,17 +12,18 @@ pub(super) fn of(changes: &[HandChange], from: Option<Situation>, to: Situation)
     changes.iter().filter(|known| Some(known.from) == from && known.to == to).map(|known| known.change).collect()
 }
 
-/// Is this letter never to be sent to this device?
-pub(super) fn forbids(changes: &[PlanChange], device: DeviceId, letter: Letter) -> bool {
-    let Letter::Key(key) = letter else { return false };
-    changes.iter().any(
-        |change| matches!(*change, PlanChange::Forbid { device: own, function } if own == device && function == key),
-    )
+/// Is this letter never to be sent to this device? A number is not where one of its digits is not, a stop by time is not
+/// where the stop key is not.
+pub(super) fn forbids(site: &Site, changes: &[PlanChange], device: DeviceId, letter: Letter) -> bool {
+    let mut forbidden = changes.iter().filter_map(|change| match *change {
+        PlanChange::Forbid { device: own, function } => (own == device).then_some(function),
+        _ => None,
+    });
+    forbidden.any(|function| keys_of(site, device, letter).contains(&function))
 }
 
 /// What one change does to a chain; false where it finds no command to change.
 fn change(site: &Site, sends: &mut Vec<Send>, change: &PlanChange, findings: &mut Vec<Finding>) -> bool {
-    let _place = |device, function| Place::on(Stage::Sequences).device(device).function(function);
     let find = |sends: &[Send], device: DeviceId, function: FunctionId, nth: u32| {
         let same = sends.iter().enumerate().filter(|(_, send)| send.device == device && send.function == function);
         same.map(|(at, _)| at).nth(usize::try_from(nth).unwrap_or(usize::MAX))

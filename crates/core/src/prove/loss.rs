@@ -111,11 +111,7 @@ pub fn tries_of(site: &Site, device: DeviceId, letter: Letter) -> Tries {
 #[must_use]
 pub fn presses_of(site: &Site, device: DeviceId, letter: Letter) -> u32 {
     let of = |function| u32::from(crate::plan::chain::presses_of(site, device, function).max(1));
-    match letter {
-        Letter::Key(function) => of(function),
-        Letter::StopAt(_) => crate::plan::chain::stop_key(site, device).map_or(1, of),
-        Letter::Tune(app) => crate::plan::chain::digits_of(site, device, app).into_iter().map(of).sum::<u32>().max(1),
-    }
+    crate::plan::chain::keys_of(site, device, letter).into_iter().map(of).sum::<u32>().max(1)
 }
 
 /// The loss of `count` presses of which each has to arrive.
@@ -306,7 +302,7 @@ fn frames_of(site: &Site, device: DeviceId, letter: Letter) -> Option<(u32, u32)
     let (press, frames) = press_of(site, device, key);
     let body = &site.code(device, key)?.body;
     let needs = match body {
-        CodeBody::Decoded { message } => frames.unwrap_or(1).max(message.least_frames()),
+        CodeBody::Decoded { message, .. } => frames.unwrap_or(1).max(message.least_frames()),
         CodeBody::Radio { .. } => frames.unwrap_or(1).max(1),
         _ => return None,
     };

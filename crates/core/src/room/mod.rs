@@ -28,7 +28,7 @@ use crate::plan::goal::DeviceGoal;
 use crate::space::hears::is_drawn;
 use crate::space::scene::{Posture, place_of};
 use device::SimDevice;
-use kestrel_signal::{Capture, radio, read};
+use kestrel_signal::{Capture, radio, read, read_among};
 use receiver::Receiver;
 use serde::Serialize;
 use std::collections::BTreeSet;
@@ -273,11 +273,14 @@ impl SimRoom {
     }
 }
 
-/// What a transmission says, in words: the reading of a decoder that knows every protocol.
+/// What a transmission says, in words: the reading of a decoder that knows every protocol, also those of this house.
 #[must_use]
-pub fn meaning(medium: Medium, durations_us: &[u32]) -> String {
+pub fn meaning(site: &Site, medium: Medium, durations_us: &[u32]) -> String {
     let words = Capture::new(durations_us.to_vec(), None).ok().and_then(|capture| match medium {
-        Medium::Ir => read(&capture).best.map(|best| best.message.to_string()),
+        Medium::Ir => {
+            let own = || read_among(&capture, &site.protocols_read()).best;
+            read(&capture).best.or_else(own).map(|best| best.message.to_string())
+        }
         Medium::Rf433 => radio::read(&capture).ok().map(|heard| heard.candidates[0].to_string()),
         _ => None,
     });

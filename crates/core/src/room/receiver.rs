@@ -69,7 +69,7 @@ impl Receiver {
                 let least = word.frames.unwrap_or(0);
                 word.body.medium() == medium
                     && match &word.body {
-                        CodeBody::Decoded { message } => says(durations_us, message, least),
+                        CodeBody::Decoded { message, .. } => says(durations_us, message, least),
                         CodeBody::Radio { code, .. } => tells(durations_us, code),
                         CodeBody::Raw { capture, .. } => resembles(durations_us, capture.durations_us()),
                         CodeBody::Opaque { .. } | CodeBody::Ip { .. } => false,
@@ -102,7 +102,7 @@ impl Receiver {
 /// What no key of its remote sends.
 fn secrets(profile: &Profile) -> Vec<(Message, Secret)> {
     let secret = |unlisted: &Unlisted| match &unlisted.sends {
-        CodeBody::Decoded { message } => Some((*message, if unlisted.on { Secret::On } else { Secret::Off })),
+        CodeBody::Decoded { message, .. } => Some((*message, if unlisted.on { Secret::On } else { Secret::Off })),
         _ => None,
     };
     profile.unlisted.iter().filter_map(secret).collect()

@@ -102,7 +102,7 @@ fn a_code_of_another_device_is_not_understood() {
 #[test]
 fn a_press_with_too_few_frames_is_not_understood() {
     let site = whole();
-    let CodeBody::Decoded { message } =
+    let CodeBody::Decoded { message, .. } =
         site.model_of(ids::disc_player()).unwrap().functions[0].answers_to.clone().unwrap()
     else {
         unreachable!()
@@ -149,8 +149,9 @@ fn an_edit_keeps_what_is_on_on() {
 
 #[test]
 fn what_is_on_the_air_is_told_in_words() {
-    assert_eq!(meaning(Medium::Ir, &press(ids::projector(), "Power on")), "nec address=50 command=2");
-    assert_eq!(meaning(Medium::Rf433, &press(ids::screen(), "Up")), "ook-24 identity=369601 key=2");
+    let site = whole();
+    assert_eq!(meaning(&site, Medium::Ir, &press(ids::projector(), "Power on")), "nec address=50 command=2");
+    assert_eq!(meaning(&site, Medium::Rf433, &press(ids::screen(), "Up")), "ook-24 identity=369601 key=2");
 }
 
 /// What people and the mains do, and what a device has beside power and input.

@@ -60,7 +60,8 @@ pub enum NoCover {
 }
 
 /// The cheapest set for so many devices; among equals the one whose smallest margin is greatest. `goes_on` is asked now and
-/// then, with what was found and the bound so far: where it says no, the best set so far is told with its bound.
+/// then, with the price of what was found so far and what no set costs less than: where it says no, the best set so far is
+/// told with its bound.
 ///
 /// # Errors
 /// Where some device is reached by nothing, or it was given up before any set was found.
@@ -181,6 +182,8 @@ struct Search {
     best: Option<(u64, Vec<usize>)>,
     /// The least bound of what was left when it was given up.
     least_bound: u64,
+    /// No set that it looks for costs less than this.
+    root_bound: u64,
     nodes: u64,
 }
 
@@ -212,6 +215,7 @@ impl Search {
             devices,
             best: None,
             least_bound: u64::MAX,
+            root_bound: 0,
             nodes: 0,
         }
     }
@@ -228,10 +232,13 @@ impl Search {
     fn branch(&mut self, fixed: &mut [Fixed], below: u64, goes_on: &mut dyn FnMut(Option<u64>, u64) -> bool) -> bool {
         self.nodes += 1;
         let Some(dual) = self.ascend(fixed) else { return true };
+        if self.nodes == 1 {
+            self.root_bound = dual.bound;
+        }
         if dual.bound >= self.best_below(below) {
             return true;
         }
-        if self.nodes.is_multiple_of(64) && !goes_on(self.best.as_ref().map(|(price, _)| *price), dual.bound) {
+        if self.nodes.is_multiple_of(64) && !goes_on(self.best.as_ref().map(|(price, _)| *price), self.root_bound) {
             self.least_bound = self.least_bound.min(dual.bound);
             return false;
         }

@@ -74,6 +74,8 @@ pub struct GatewaySet {
     pub bound: u64,
     /// Is that proved?
     pub proved: bool,
+    /// Was it given up before any set was found?
+    pub stopped: bool,
     /// The smallest margin, in dB.
     pub least_db: f64,
     /// Devices of which no two can be served by one box: so many boxes are needed at least.
@@ -166,15 +168,33 @@ fn spots(site: &Site, room: RoomId) -> Vec<(String, DVec3)> {
     all
 }
 
-/// The cheapest set of gateways that reaches every device of some rooms, of models that have a price. `goes_on` is asked now
-/// and then, with what was found and the bound so far.
+/// How far the search for the cheapest set is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(tag = "part", rename_all = "kebab-case")]
+pub enum Looking {
+    /// What each box would reach from each place is worked out.
+    Weighing {
+        /// So many of them are done.
+        done: usize,
+        /// Of so many.
+        of: usize,
+    },
+    /// The cheapest set of them is looked for. Prices are in the smallest unit of the house's money.
+    Choosing {
+        /// What the best set so far costs; none before there is one.
+        best: Option<u64>,
+        /// No set costs less than this.
+        bound: u64,
+    },
+    /// The set is found; what is usually bought is worked out beside it.
+    Comparing,
+}
+
+/// The cheapest set of gateways that reaches every device of some rooms, of models that have a price. `goes_on` is told now
+/// and then how far it is: where it says no, the best set so far is told with its bound, or nothing at all before there is
+/// one.
 #[must_use]
-pub fn set(
-    site: &Site,
-    rooms: &[RoomId],
-    models: &[&Profile],
-    goes_on: &mut dyn FnMut(Option<u64>, u64) -> bool,
-) -> GatewaySet {
+pub fn set(site: &Site, rooms: &[RoomId], models: &[&Profile], goes_on: &mut dyn FnMut(Looking) -> bool) -> GatewaySet {
     let (wanted, unknown) = wanted(site, rooms);
     let mut offers = Vec::new();
     for &room in rooms {
@@ -191,8 +211,17 @@ pub fn set(
     }
     let scenes: Vec<(RoomId, Scene)> =
         rooms.iter().map(|&room| (room, scene(site, room, &Posture::all_down(site, room)))).collect();
-    let candidates: Vec<Candidate> = offers.iter().map(|own| candidate(site, own, &wanted, &scenes)).collect();
-    let mut found = answer(&offers, &candidates, &wanted, goes_on);
+    let mut candidates: Vec<Candidate> = Vec::with_capacity(offers.len());
+    for (done, own) in offers.iter().enumerate() {
+        if !goes_on(Looking::Weighing { done, of: offers.len() }) {
+            break;
+        }
+        candidates.push(candidate(site, own, &wanted, &scenes));
+    }
+    // A part of the places says nothing of what is cheapest.
+    let all = candidates.len() == offers.len();
+    let mut found = if all { answer(&offers, &candidates, &wanted, goes_on) } else { nothing(vec![]) };
+    found.stopped |= !all;
     found.unknown = unknown;
     found.words = words(site, &found);
     found
@@ -242,30 +271,35 @@ fn radio(site: &Site, own: &Offer<'_>, device: DeviceId) -> Option<f64> {
     (radio_hears(margin) == Hears::Surely).then_some(margin - super::radio::FADING_DB)
 }
 
-fn answer(
-    offers: &[Offer<'_>],
-    candidates: &[Candidate],
-    wanted: &[Wanted],
-    goes_on: &mut dyn FnMut(Option<u64>, u64) -> bool,
-) -> GatewaySet {
-    let nothing = |unreached: Vec<DeviceId>| GatewaySet {
+fn nothing(unreached: Vec<DeviceId>) -> GatewaySet {
+    GatewaySet {
         boxes: vec![],
         price: 0,
         bound: 0,
         proved: false,
+        stopped: false,
         least_db: 0.0,
         apart: vec![],
         others: vec![],
         unreached,
         unknown: vec![],
         words: vec![],
-    };
-    let cover = match cheapest(candidates, wanted.len(), goes_on) {
+    }
+}
+
+fn answer(
+    offers: &[Offer<'_>],
+    candidates: &[Candidate],
+    wanted: &[Wanted],
+    goes_on: &mut dyn FnMut(Looking) -> bool,
+) -> GatewaySet {
+    let chosen = cheapest(candidates, wanted.len(), &mut |best, bound| goes_on(Looking::Choosing { best, bound }));
+    let cover = match chosen {
         Ok(cover) => cover,
         Err(NoCover::Unreached(devices)) => {
             return nothing(devices.into_iter().map(|at| wanted[at].device).collect());
         }
-        Err(NoCover::Stopped) => return nothing(vec![]),
+        Err(NoCover::Stopped) => return GatewaySet { stopped: true, ..nothing(vec![]) },
     };
     let Cover { ref chosen, ref by, price, bound, least_db, ref apart } = cover;
     let boxes = chosen.iter().map(|&at| {
@@ -304,7 +338,7 @@ fn others(
     offers: &[Offer<'_>],
     candidates: &[Candidate],
     wanted: &[Wanted],
-    goes_on: &mut dyn FnMut(Option<u64>, u64) -> bool,
+    goes_on: &mut dyn FnMut(Looking) -> bool,
 ) -> Vec<Alternative> {
     let mut models: Vec<&Profile> = Vec::new();
     for own in offers {
@@ -323,7 +357,12 @@ fn others(
             .filter(|(offer, _)| offer.profile.id == model.id)
             .map(|(_, candidate)| candidate.clone())
             .collect();
-        let found = cheapest(&own, wanted.len(), goes_on).ok();
+        let found = cheapest(&own, wanted.len(), &mut |_, _| goes_on(Looking::Comparing));
+        if found == Err(NoCover::Stopped) {
+            // It was not looked for to the end: nothing is said of it.
+            continue;
+        }
+        let found = found.ok();
         let many = found.as_ref().map_or(0, |cover| cover.chosen.len());
         let what = match many {
             0 => format!("{} alone", model.model),
@@ -349,6 +388,9 @@ fn words(site: &Site, found: &GatewaySet) -> Vec<String> {
             "Nothing reaches {}: move it, mark a spot that sees it, or give it another way of control.",
             names(&found.unreached)
         ));
+    }
+    if found.stopped {
+        all.push("It was given up before any set was found: look again, or in one room at a time.".to_owned());
     }
     if found.boxes.is_empty() {
         return all;

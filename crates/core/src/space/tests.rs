@@ -144,7 +144,7 @@ fn the_field_is_bright_before_the_gateway_and_dark_behind_the_door() {
 fn the_cheapest_set_reaches_everything_and_names_its_price() {
     let site = demo::marram_point();
     let models: Vec<&Profile> = site.profiles.iter().collect();
-    let found = gateways::set(&site, &[ids::boat_hall()], &models, &mut |_, _| true);
+    let found = gateways::set(&site, &[ids::boat_hall()], &models, &mut |_| true);
     assert!(found.proved && found.unreached.is_empty(), "{found:?}");
     assert_eq!((found.boxes.len(), found.price), (1, 2_900), "{found:?}");
     assert!(found.least_db >= 6.0 && found.boxes[0].serves.iter().all(|own| own.margin_db >= 6.0));
@@ -152,8 +152,37 @@ fn the_cheapest_set_reaches_everything_and_names_its_price() {
     // Nobody has placed anything: there is nothing to reach, and nothing is claimed.
     let mut bare = site.clone();
     bare.placed = Default::default();
-    let none = gateways::set(&bare, &[ids::boat_hall()], &models, &mut |_, _| true);
+    let none = gateways::set(&bare, &[ids::boat_hall()], &models, &mut |_| true);
     assert!(none.boxes.is_empty() && !none.unknown.is_empty());
+}
+
+/// Weighing, then choosing: each is told, and whoever gives it up gets no verdict that is cut short.
+#[test]
+fn a_search_for_gateways_tells_how_far_it_is_and_can_be_given_up() {
+    let site = demo::marram_point();
+    let models: Vec<&Profile> = site.profiles.iter().collect();
+    let mut told = Vec::new();
+    let whole = gateways::set(&site, &[ids::boat_hall()], &models, &mut |how_far| {
+        told.push(how_far);
+        true
+    });
+    let weighed: Vec<(usize, usize)> = told
+        .iter()
+        .filter_map(|own| match *own {
+            gateways::Looking::Weighing { done, of } => Some((done, of)),
+            _ => None,
+        })
+        .collect();
+    let of = weighed.len();
+    assert!(of > 10 && weighed.iter().enumerate().all(|(at, own)| *own == (at, of)), "{weighed:?}");
+    assert!(whole.proved && !whole.stopped);
+    // Given up half-way: no set, no bound, and nothing is said to be unreached.
+    let cut = gateways::set(&site, &[ids::boat_hall()], &models, &mut |how_far| match how_far {
+        gateways::Looking::Weighing { done, .. } => done < of / 2,
+        _ => true,
+    });
+    assert!(cut.stopped && !cut.proved && cut.boxes.is_empty() && cut.unreached.is_empty(), "{cut:?}");
+    assert!(cut.words[0].starts_with("It was given up before any set was found"), "{:?}", cut.words);
 }
 
 #[test]

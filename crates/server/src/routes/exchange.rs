@@ -13,10 +13,11 @@ use axum::response::Response;
 use jiff::Timestamp;
 use kestrel_core::codes::export::{Format, Scope, export, title};
 use kestrel_core::codes::formats::{Import, Unread};
-use kestrel_core::codes::import::{ImportLine, as_set, entities, of_device, preview, read};
+use kestrel_core::codes::import::{ImportLine, as_set, entities, of_device, preview, read_with};
 use kestrel_core::id::{DeviceId, HouseId, RoomId};
-use kestrel_core::model::Entity;
+use kestrel_core::model::{Entity, Site};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
@@ -66,10 +67,11 @@ pub struct ImportView {
     pub remarks: Vec<String>,
 }
 
-async fn found(houses: &Houses, source: ImportSource) -> Result<(String, Import), Problem> {
+async fn found(houses: &Houses, site: &Arc<Site>, source: ImportSource) -> Result<(String, Import), Problem> {
     match source {
         ImportSource::File { text } => {
-            let read = FILES.run(move || read(&text)).await?;
+            let site = site.clone();
+            let read = FILES.run(move || read_with(&text, &site.protocols_read())).await?;
             let (format, import) =
                 read.map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "import", error.to_string()))?;
             Ok((format.to_owned(), import))
@@ -94,7 +96,7 @@ pub async fn look(
     Body(request): Body<ImportRequest>,
 ) -> Result<Json<ImportView>, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    let (format, import) = found(&houses, request.source).await?;
+    let (format, import) = found(&houses, &snapshot.site, request.source).await?;
     let view = FILES.run(move || ImportView {
         format,
         lines: preview(&snapshot.site, request.device, &import),
@@ -117,7 +119,7 @@ pub async fn carry_out(
     Body(request): Body<ImportRequest>,
 ) -> Result<Json<SavedView>, Problem> {
     let snapshot = houses.snapshot(house).await?;
-    let (format, import) = found(&houses, request.source).await?;
+    let (format, import) = found(&houses, &snapshot.site, request.source).await?;
     let site = snapshot.site.clone();
     let made = FILES.run(move || match &request.as_set {
         Some(name) => {

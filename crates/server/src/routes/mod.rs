@@ -13,6 +13,7 @@ mod logbook;
 mod papers;
 mod plans;
 mod proofs;
+mod protocols;
 mod readings;
 mod rehearsals;
 mod replacing;
@@ -214,8 +215,12 @@ fn of_kit_and_codes() -> OpenApiRouter<Houses> {
 /// The visit: stopwatch, tests, papers, logbook, service call.
 fn of_handover() -> OpenApiRouter<Houses> {
     OpenApiRouter::new()
+        .routes(routes!(protocols::look_at_protocol))
+        .routes(routes!(protocols::propose_protocol))
+        .routes(routes!(protocols::protocols))
         .routes(routes!(space::room_reach))
         .routes(routes!(space::cheapest_gateways))
+        .routes(routes!(space::gateways_progress))
         .routes(routes!(space::apply_gateways))
         .routes(routes!(space::room_picture))
         .routes(routes!(space::room_cables))

@@ -10,7 +10,7 @@ use kestrel_core::id::{CodeId, HouseId};
 use kestrel_core::model::Code;
 use kestrel_core::plan::press_of;
 use kestrel_signal::radio::{self, RadioReading};
-use kestrel_signal::{Capture, Reading, exchange, read, text};
+use kestrel_signal::{Capture, Protocols, Reading, exchange, read_among, text};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -40,6 +40,8 @@ fn as_radio(capture: &Capture, reading: &Reading) -> Option<RadioReading> {
 pub struct SignalQuery {
     /// Its name.
     signal: Option<String>,
+    /// The house whose protocols are tried besides those that are built in.
+    house: Option<HouseId>,
 }
 
 /// Reads a capture: pulse/space text, signed text, a CSV of durations or a VCD, at most 1 MB. A VCD with
@@ -53,10 +55,19 @@ pub struct SignalQuery {
         (status = 422, description = "Not a capture, with the line.", body = Problem),
     )
 )]
-pub async fn read_text(Query(query): Query<SignalQuery>, Raw(bytes): Raw) -> Result<Json<ReadText>, Problem> {
+pub async fn read_text(
+    State(houses): State<Houses>,
+    Query(query): Query<SignalQuery>,
+    Raw(bytes): Raw,
+) -> Result<Json<ReadText>, Problem> {
+    let site = match query.house {
+        Some(house) => Some(houses.snapshot(house).await?.site.clone()),
+        None => None,
+    };
     let read = FILES.run(move || {
         let parsed = exchange::capture(&bytes, query.signal.as_deref())?;
-        let reading = read(&parsed.capture);
+        let known = site.map_or_else(|| Protocols::built_in().clone(), |site| site.protocols_read());
+        let reading = read_among(&parsed.capture, &known);
         let radio = as_radio(&parsed.capture, &reading);
         let format = parsed.format.to_owned();
         Ok(ReadText { format, remarks: parsed.remarks, capture: parsed.capture, reading, radio })
@@ -96,7 +107,8 @@ pub async fn read_code(
         let (press, frames) = press_of(&snapshot.site, code.device, code.function);
         Capture::new(code.body.send_us(press, frames), None).ok()
     });
-    let reading = capture.as_ref().map(read);
+    let known = snapshot.site.protocols_read();
+    let reading = capture.as_ref().map(|capture| read_among(capture, &known));
     let radio = capture.as_ref().zip(reading.as_ref()).and_then(|(capture, reading)| as_radio(capture, reading));
     let text = capture.as_ref().map(|capture| text::to_signed(capture.durations_us()));
     Ok(Json(ReadCode { captured: code.captured.is_some(), text, reading, radio, code }))

@@ -12,7 +12,7 @@ use axum::http::HeaderMap;
 use kestrel_core::id::{DeviceId, HouseId, LookId, PlacedId, RoomId};
 use kestrel_core::model::{Device, Entity, Profile, Site};
 use kestrel_core::space::find::{self, CableLength};
-use kestrel_core::space::gateways::{self, GatewaySet};
+use kestrel_core::space::gateways::{self, GatewaySet, Looking};
 use kestrel_core::space::reach::{self, Field, Reach};
 use kestrel_core::space::scene::Posture;
 use kestrel_core::space::seats::{self, Asked, RoomPicture};
@@ -103,6 +103,7 @@ async fn cheapest(
     let snapshot = room_of(houses, house, room).await?;
     // Whoever cancels, or closes the page, ends the search.
     let (_asker, waiting) = Asker::new();
+    let looking = houses.looks((house, room));
     let found = LONG.run(move || {
         let site = &snapshot.site;
         let drawn = |id: &RoomId| site.room(*id).is_some_and(|own| own.floor.is_drawn());
@@ -114,10 +115,27 @@ async fn cheapest(
         let models = models(site);
         let sold: Vec<&Profile> = models.iter().collect();
         let began = Instant::now();
-        let found = gateways::set(site, &rooms, &sold, &mut |_, _| began.elapsed() < LOOKS && !waiting.is_gone());
+        let found = gateways::set(site, &rooms, &sold, &mut |how_far| {
+            looking.is_at(how_far);
+            began.elapsed() < LOOKS && !waiting.is_gone()
+        });
         (found, models)
     });
     found.await
+}
+
+/// How far the search for gateways is that somebody has begun from this room; none where none is under way.
+#[utoipa::path(
+    get, path = "/api/houses/{house}/rooms/{room}/gateways/progress", tag = "space",
+    params(("house" = HouseId, Path), ("room" = RoomId, Path)),
+    responses((status = 200, body = Option<Looking>), (status = 404, body = Problem))
+)]
+pub async fn gateways_progress(
+    State(houses): State<Houses>,
+    Path((house, room)): Path<(HouseId, RoomId)>,
+) -> Result<Json<Option<Looking>>, Problem> {
+    room_of(&houses, house, room).await?;
+    Ok(Json(houses.looking((house, room))))
 }
 
 /// The cheapest set of gateways that reaches every device that is placed, with its bound.

@@ -1,21 +1,52 @@
 //! Which protocol: one that is built in, or one that somebody has described.
 
 use super::{
-    BuiltIn, FieldError, Protocol, Protocols, kaseikyo, nec, nec_ext, nec32, pd16, pd32, pd42, rc5, rc5_more, rc6,
-    rc6_6a, sirc,
+    BuiltIn, FieldError, Protocol, Protocols,
+    described::{Known, describe},
+    kaseikyo, nec, nec_ext, nec32, pd16, pd32, pd42, rc5, rc5_more, rc6, rc6_6a, sirc,
 };
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::fmt;
 use std::str::FromStr;
 use std::sync::{PoisonError, RwLock};
-use uuid::Uuid;
 
-/// A protocol that somebody has described.
+/// A protocol that somebody has described: its name and its notation together, such as `doorbell{36k,400}<…`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-pub struct DescribedId(pub Uuid);
+pub struct DescribedId(&'static str);
 
-/// Which protocol. Written as the name of one that is built in, or as `described:` and an id.
+impl DescribedId {
+    /// Of what is not kept yet.
+    pub(super) const fn none() -> Self {
+        Self("")
+    }
+
+    /// The protocol of this name and notation, where it is known.
+    pub(super) fn known(text: &str) -> Option<&'static Protocol> {
+        DESCRIBED.read().unwrap_or_else(PoisonError::into_inner).get(text).copied()
+    }
+
+    /// How many are known.
+    pub(super) fn many() -> usize {
+        DESCRIBED.read().unwrap_or_else(PoisonError::into_inner).len()
+    }
+
+    /// Its name.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        self.0.split_once('{').map_or(self.0, |(name, _)| name)
+    }
+
+    /// Its notation.
+    #[must_use]
+    pub fn irp(self) -> &'static str {
+        &self.0[self.name().len()..]
+    }
+}
+
+/// Which protocol. Written as the name of one that is built in, or as `irp:`, the name and the notation of one that somebody
+/// has described: that says what it means wherever it is read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub enum ProtocolId {
     /// It comes with this crate.
@@ -24,11 +55,11 @@ pub enum ProtocolId {
     Described(DescribedId),
 }
 
-/// The protocols that were described since the program began: a message names its protocol by its id, and is read back
-/// by it. There are as many as people describe, so they are kept for good.
-static DESCRIBED: RwLock<BTreeMap<DescribedId, &'static Protocol>> = RwLock::new(BTreeMap::new());
+/// The protocols that were described since the program began. There are as many as people describe, so they are kept for
+/// good.
+static DESCRIBED: RwLock<Known> = RwLock::new(BTreeMap::new());
 
-const MARK: &str = "described:";
+const MARK: &str = "irp:";
 
 impl BuiltIn {
     /// All of them.
@@ -124,7 +155,16 @@ impl ProtocolId {
     pub fn known(self) -> Option<&'static Protocol> {
         match self {
             Self::BuiltIn(own) => Some(own.protocol()),
-            Self::Described(own) => DESCRIBED.read().unwrap_or_else(PoisonError::into_inner).get(&own).copied(),
+            Self::Described(own) => DescribedId::known(own.0),
+        }
+    }
+
+    /// As it is written down: with its description, where it is one that somebody has described.
+    #[must_use]
+    pub fn written(self) -> Cow<'static, str> {
+        match self {
+            Self::BuiltIn(own) => own.name().into(),
+            Self::Described(own) => format!("{MARK}{}", own.0).into(),
         }
     }
 
@@ -145,12 +185,15 @@ impl From<BuiltIn> for ProtocolId {
 }
 
 impl Protocol {
-    /// Makes a described protocol known, in place of what was known under its id, so that messages can name it.
-    pub fn make_known(self) -> &'static Self {
-        let known: &'static Self = Box::leak(Box::new(self));
-        if let ProtocolId::Described(id) = known.id {
-            DESCRIBED.write().unwrap_or_else(PoisonError::into_inner).insert(id, known);
+    /// Makes a described protocol known under its name and notation, so that messages can name it.
+    pub(super) fn make_known(mut self, text: String) -> &'static Self {
+        let mut all = DESCRIBED.write().unwrap_or_else(PoisonError::into_inner);
+        if let Some(known) = all.get(&text) {
+            return known;
         }
+        self.id = ProtocolId::Described(DescribedId(text.clone().leak()));
+        let known: &'static Self = Box::leak(Box::new(self));
+        all.insert(text, known);
         known
     }
 }
@@ -159,7 +202,7 @@ impl fmt::Display for ProtocolId {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::BuiltIn(own) => f.write_str(own.name()),
-            Self::Described(own) => write!(f, "{MARK}{}", own.0),
+            Self::Described(own) => f.write_str(own.name()),
         }
     }
 }
@@ -168,8 +211,10 @@ impl FromStr for ProtocolId {
     type Err = FieldError;
 
     fn from_str(name: &str) -> Result<Self, FieldError> {
-        if let Some(id) = name.strip_prefix(MARK).and_then(|id| id.parse().ok()) {
-            return Ok(Self::Described(DescribedId(id)));
+        if let Some(text) = name.strip_prefix(MARK) {
+            let (name, _) = text.split_once('{').unwrap_or((text, ""));
+            let described = describe(name, &text[name.len()..]);
+            return described.map(|own| own.id).map_err(|why| FieldError::Described(why.to_string()));
         }
         let own = BuiltIn::ALL.into_iter().find(|own| own.name() == name);
         own.map(Self::BuiltIn).ok_or_else(|| Protocols::built_in().unknown(name))
@@ -178,7 +223,7 @@ impl FromStr for ProtocolId {
 
 impl Serialize for ProtocolId {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.collect_str(self)
+        serializer.serialize_str(&self.written())
     }
 }
 
@@ -190,7 +235,12 @@ impl<'de> Deserialize<'de> for ProtocolId {
 
 impl utoipa::PartialSchema for ProtocolId {
     fn schema() -> utoipa::openapi::RefOr<utoipa::openapi::schema::Schema> {
-        <BuiltIn as utoipa::PartialSchema>::schema()
+        utoipa::openapi::ObjectBuilder::new()
+            .schema_type(utoipa::openapi::schema::Type::String)
+            .description(Some(
+                "The name of a protocol that is built in, or `irp:`, a name and a description in IRP, such as `irp:doorbell{36k,400}<1,-1|1,-3>(6,-2,K:8,~K:8,1,^50m)*[K:0..255]`.",
+            ))
+            .into()
     }
 }
 

@@ -155,6 +155,9 @@ pub enum FieldError {
         /// The field.
         name: &'static str,
     },
+    /// A protocol that is no description.
+    #[error("{0}")]
+    Described(String),
     /// Values that do not go together.
     #[error("{0}")]
     Rule(&'static str),
@@ -222,6 +225,13 @@ impl Message {
 
     pub(super) fn from_values(protocol: &'static Protocol, values: Values) -> Self {
         Self { protocol, values }
+    }
+
+    /// As it is written down, so that it is read everywhere: with its description, where somebody has described it.
+    #[must_use]
+    pub fn written(&self) -> String {
+        let fields = self.fields().map(|(name, value)| format!(" {name}={value}"));
+        std::iter::once(self.protocol.id.written().into_owned()).chain(fields).collect()
     }
 
     /// Its protocol's name.

@@ -5,6 +5,7 @@
 //! of its fields; it can only be made through [`Message::new`], so every message can be sent.
 
 mod biphase;
+pub mod described;
 mod distance;
 mod id;
 mod kaseikyo;
@@ -25,6 +26,7 @@ mod sirc;
 #[cfg(test)]
 mod tests;
 
+pub use described::{NotDescribed, describe};
 pub use id::{DescribedId, ProtocolId};
 pub use message::{FieldError, Message};
 pub use misfit::Misfit;
@@ -139,6 +141,12 @@ pub struct Protocol {
     pub source: &'static str,
     /// How values become a frame, and a frame values.
     pub coding: &'static dyn Coding,
+}
+
+impl std::fmt::Debug for Protocol {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(&self.id.written())
+    }
 }
 
 /// The two directions of a protocol.

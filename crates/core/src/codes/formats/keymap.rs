@@ -174,7 +174,7 @@ fn raw_entry(entry: &Value) -> Result<(String, CodeBody), String> {
 /// A message where the timing says one, else the timing.
 fn of_capture(capture: Capture) -> CodeBody {
     match read_capture(&capture).best {
-        Some(best) => CodeBody::Decoded { message: best.message },
+        Some(best) => CodeBody::heard(best.message, capture.carrier_hz()),
         None => CodeBody::Raw { capture, medium: Medium::Ir },
     }
 }
@@ -184,9 +184,7 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
     let above = |bits: u32| scancode >> bits != 0;
     let name = |kind: &str| kind.replace(['-', '_'], "");
     let message = |id: ProtocolId, fields: &[(&str, u32)]| {
-        Message::new(id, fields.iter().copied())
-            .map(|message| CodeBody::Decoded { message })
-            .map_err(|error| error.to_string())
+        Message::new(id, fields.iter().copied()).map(CodeBody::of).map_err(|error| error.to_string())
     };
     let too_long = |bits: u32| format!("0x{scancode:x} has more than the {bits} bits of {kind}.");
     match (name(kind).as_str(), name(variant).as_str()) {
@@ -453,7 +451,7 @@ pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
     for entry in entries {
         let key = vocabulary::to_keymap(entry.name).map_or_else(|| entry.name.to_owned(), str::to_owned);
         match entry.body {
-            CodeBody::Decoded { message } => {
+            CodeBody::Decoded { message, .. } => {
                 let Some(own) = message.protocol_id().built_in() else {
                     left_out.push(format!("{}: a keymap holds no {}", entry.name, message.protocol_id()));
                     continue;
@@ -640,7 +638,7 @@ protocol = "mystery"
         assert_eq!(import.unread.len(), 0, "{:?}", import.unread);
         let body = &import.found[0].body;
         assert_eq!(body.to_string(), expected);
-        let CodeBody::Decoded { message } = body else { panic!("{body}") };
+        let CodeBody::Decoded { message, .. } = body else { panic!("{body}") };
         let capture = Capture::new(message.encode(message.least_frames().max(2)), None).unwrap();
         assert_eq!(read_capture(&capture).best.unwrap().message, *message);
         let (written, left_out) = write("back", &[Entry { name: "Power", body }]);
@@ -739,7 +737,7 @@ protocol = "mystery"
     proptest! {
         #[test]
         fn a_keymap_written_by_us_is_read_back_the_same(messages in prop::collection::vec(any_message(), 1..12)) {
-            let bodies: Vec<CodeBody> = messages.iter().map(|&message| CodeBody::Decoded { message }).collect();
+            let bodies: Vec<CodeBody> = messages.iter().map(|&message| CodeBody::Decoded { message, .. }).collect();
             let names: Vec<String> = (0..bodies.len()).map(|n| format!("Custom “{n}”")).collect();
             let entries: Vec<Entry<'_>> = names.iter().zip(&bodies).map(|(name, body)| Entry { name, body }).collect();
             let (text, left_out) = write("A test", &entries);

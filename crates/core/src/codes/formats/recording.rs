@@ -25,13 +25,13 @@ fn names(text: &str) -> Vec<String> {
 /// Reads a recording of several keys; none where the text is no recording of several presses. What cannot be read is listed key
 /// by key.
 #[must_use]
-pub fn read(text: &str) -> Option<Import> {
+pub fn read(text: &str, known: &Protocols) -> Option<Import> {
     let parsed = exchange::capture(text.as_bytes(), None).ok()?;
     if presses(&parsed.capture).len() < 2 {
         return None;
     }
     let names = names(text);
-    let keys = handset(&parsed.capture, Protocols::built_in());
+    let keys = handset(&parsed.capture, known);
     let mut import = Import { remarks: parsed.remarks, ..Import::default() };
     let count = keys.len();
     for (at, key) in keys.into_iter().enumerate() {
@@ -71,7 +71,7 @@ fn told(key: &KeyHeard) -> String {
 
 fn body(key: &KeyHeard) -> Option<CodeBody> {
     Some(match &key.says {
-        Said::Message(message) => CodeBody::Decoded { message: *message },
+        Said::Message(message) => CodeBody::heard(*message, key.capture.carrier_hz()),
         Said::Radio(code, unit_us) => {
             #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "150 to 700")]
             let unit_us = unit_us.round() as u32;
@@ -88,6 +88,10 @@ mod tests {
     use super::*;
     use kestrel_signal::{Message, ProtocolId, text};
 
+    fn heard(text: &str) -> Option<Import> {
+        read(text, Protocols::built_in())
+    }
+
     fn recording(commands: &[u32]) -> String {
         let mut durations = Vec::new();
         for &command in commands {
@@ -102,7 +106,7 @@ mod tests {
     #[test]
     fn keys_get_the_names_of_the_list_in_their_order() {
         let text = format!("# Keys: Power, Volume up\n# keys: Mute\n{}", recording(&[8, 9, 8, 10, 11]));
-        let import = read(&text).unwrap();
+        let import = heard(&text).unwrap();
         let found: Vec<(&str, String)> =
             import.found.iter().map(|found| (found.name.as_str(), found.body.to_string())).collect();
         let said = ["Power", "Volume up", "Mute", "Key 4"].into_iter().zip(8..12);
@@ -119,22 +123,22 @@ mod tests {
 
     #[test]
     fn without_a_list_they_are_numbered_and_that_is_said() {
-        let import = read(&recording(&[8, 9])).unwrap();
+        let import = heard(&recording(&[8, 9])).unwrap();
         assert_eq!(import.found[1].name, "Key 2");
         assert!(import.remarks[0].starts_with("2 keys were heard."), "{:?}", import.remarks);
     }
 
     #[test]
     fn one_press_is_no_recording_of_a_handset() {
-        assert!(read(&recording(&[8])).is_none());
-        assert!(read("hello").is_none());
+        assert!(heard(&recording(&[8])).is_none());
+        assert!(heard("hello").is_none());
     }
 
     #[test]
     fn what_is_not_understood_is_kept_as_timing_or_listed() {
         let strange = "+300 -437 +574 -711 +848 -985 +1122 -300 +437 -574 +711 -848 +985 -1122 +300 -437 +574 -700000";
         let sparks = "+300 -437 +574 -711 +848 -985 +1122 -300 +437 -700000";
-        let import = read(&format!("{} {strange} {sparks} +9000", recording(&[8]))).unwrap();
+        let import = heard(&format!("{} {strange} {sparks} +9000", recording(&[8]))).unwrap();
         assert!(matches!(import.found[1].body, CodeBody::Raw { .. }));
         assert!(
             import.unread[0].why.contains("first at 0:0") && import.unread[0].why.contains("Not recognised"),

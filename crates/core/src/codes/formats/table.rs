@@ -83,7 +83,7 @@ pub fn read(text: &str) -> Result<Import, ExchangeError> {
 
 fn body(kind: &str, code: &str) -> Result<CodeBody, String> {
     match kind {
-        "" | "message" => message(code).map(|message| CodeBody::Decoded { message }),
+        "" | "message" => message(code).map(CodeBody::of),
         "radio" => radio(code),
         "raw" => {
             let (medium, code) = match code.strip_prefix("radio ") {
@@ -177,7 +177,7 @@ pub fn write(rows: &[Row<'_>]) -> Result<String, csv::Error> {
     let row = |(device, function, press, body): &Row<'_>| {
         let radio = |medium: &Medium| if *medium == Medium::Rf433 { "radio " } else { "" };
         let (kind, code) = match body {
-            CodeBody::Decoded { message } => ("message", message.to_string()),
+            CodeBody::Decoded { message, .. } => ("message", message.written()),
             CodeBody::Radio { code, unit_us } => ("radio", format!("{code} unit={unit_us}")),
             CodeBody::Raw { capture, medium } => {
                 ("raw", format!("{}{}", radio(medium), text::to_signed(capture.durations_us()).trim()))

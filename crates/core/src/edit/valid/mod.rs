@@ -10,9 +10,9 @@ mod voice;
 
 use crate::id::DeviceId;
 use crate::model::{
-    Activity, AfterPowerOn, Cable, Code, CodeBody, CodeSet, Connection, Device, Entity, EntityKey, EntityKind,
-    Feedback, Means, NAME_MAX, NOTE_MAX, PHOTOS_MAX, PICTURE_MAX, Picture, Position, Power, Press, Profile, Reach,
-    Room, SOUND_MAX, Selection, Site, Span, Surface, with_overrides,
+    Activity, AfterPowerOn, Cable, Code, CodeBody, CodeSet, Connection, DescribedProtocol, Device, Entity, EntityKey,
+    EntityKind, Feedback, Means, NAME_MAX, NOTE_MAX, PHOTOS_MAX, PICTURE_MAX, Picture, Position, Power, Press, Profile,
+    Reach, Room, SOUND_MAX, Selection, Site, Span, Surface, with_overrides,
 };
 use kestrel_signal::radio::{RadioCode, UNITS_US};
 pub(crate) use once::{ACTIVITIES_MAX, ROOMS_MAX};
@@ -94,6 +94,10 @@ pub(super) fn tidied(mut entity: Entity) -> Entity {
         | Entity::Plans(_)
         | Entity::Picture(_)
         | Entity::Placed(_) => {}
+        Entity::Protocol(e) => {
+            [&mut e.name, &mut e.note].into_iter().for_each(tidy);
+            e.irp.retain(|own| !own.is_whitespace());
+        }
         Entity::Measurement(e) => [&mut e.by_way, &mut e.who, &mut e.note].into_iter().for_each(tidy),
         Entity::Result(e) => [&mut e.note, &mut e.who].into_iter().for_each(tidy),
         Entity::Order(e) => [&mut e.what, &mut e.note].into_iter().for_each(tidy),
@@ -170,6 +174,7 @@ fn alone(site: &Site, entity: &Entity) -> Result<(), EditError> {
         Entity::Measurement(reading) => evidence::reading(site, reading),
         Entity::Result(result) => evidence::result(site, result),
         Entity::Order(order) => evidence::order(site, order),
+        Entity::Protocol(own) => protocol(site, own),
         Entity::Placed(own) => space::placed(site, own),
         part => self::part(site, part),
     }
@@ -192,6 +197,30 @@ fn position(entity: &Entity) -> Result<(), EditError> {
         let problem =
             format!("{position} is too far back: places in a list go from 0 to {POSITION_MAX}. Number them anew.");
         return Err(field("Position", problem));
+    }
+    Ok(())
+}
+
+/// A description that can be read and sent. What codes are made of stays as it is: they would say something else.
+fn protocol(site: &Site, own: &DescribedProtocol) -> Result<(), EditError> {
+    own.protocol().map_err(|why| field("Description", why.to_string()))?;
+    let others = site.protocols.iter().filter(|known| known.id != own.id);
+    unique("Name", &own.name, others.map(|known| known.name.as_str()))?;
+    if own.note.chars().count() > NOTE_MAX {
+        return Err(field("Note", format!("is longer than {NOTE_MAX} characters. Shorten it.")));
+    }
+    let before = site.protocols.iter().find(|known| known.id == own.id);
+    if let Some(before) = before.filter(|before| (&before.name, &before.irp) != (&own.name, &own.irp))
+        && let Ok(known) = before.protocol()
+    {
+        let many = site.codes.iter().filter(|code| code.body.is_of(known.id)).count();
+        if many > 0 {
+            let codes = if many == 1 { "1 code is".to_owned() } else { format!("{many} codes are") };
+            return Err(field(
+                "Description",
+                format!("{codes} made of “{}” as it is. Describe the other one under another name.", before.name),
+            ));
+        }
     }
     Ok(())
 }
@@ -327,6 +356,7 @@ pub(crate) fn ids_in(site: &Site, see: &mut impl FnMut(EntityKey, Uuid)) {
     site.activities.iter().for_each(|e| see(of(K::Activity, e.id.0), e.id.0));
     site.code_sets.iter().for_each(|e| see(of(K::CodeSet, e.id.0), e.id.0));
     site.measurements.iter().for_each(|e| see(of(K::Measurement, e.id.0), e.id.0));
+    site.protocols.iter().for_each(|e| see(of(K::Protocol, e.id.0), e.id.0));
     site.placed.iter().for_each(|e| see(of(K::Placed, e.id.0), e.id.0));
     site.results.iter().for_each(|e| see(of(K::Result, e.id.0), e.id.0));
     site.orders.iter().for_each(|e| see(of(K::Order, e.id.0), e.id.0));

@@ -24,6 +24,11 @@ impl Deriver<'_> {
         |device, letter| chain::sending(self.request.site, device, letter)
     }
 
+    /// What a hand has forbidden.
+    fn forbidden(&self) -> impl Fn(DeviceId, Letter) -> bool {
+        |device, letter| hand::forbids(self.request.site, &self.changes, device, letter)
+    }
+
     /// What was found before for the same question, where nothing is forbidden by hand.
     pub(super) fn cached(
         &self,
@@ -62,7 +67,7 @@ impl Deriver<'_> {
         targets: &[Target],
         nodes: usize,
     ) -> Result<Homed, NoWord> {
-        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+        let forbidden = self.forbidden();
         let own = Cell::new(0);
         let spent = self.request.cache.map_or(&own, |cache| &cache.spent);
         homing::home_counted(group, known, targets, &forbidden, &self.sending(), (nodes, spent))
@@ -278,7 +283,7 @@ impl Deriver<'_> {
         targets: &[Target],
         handed: Option<&Joint>,
     ) -> (Option<Homed>, BTreeSet<Joint>) {
-        let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+        let forbidden = self.forbidden();
         let few = self.request.nodes < NODES / 20;
         let tried = if few { PARTS_TRIED / 8 } else { PARTS_TRIED };
         for part in homing::parts(group, known, targets, &forbidden, handed).into_iter().take(tried) {
@@ -292,7 +297,7 @@ impl Deriver<'_> {
     fn why_not(&self, group: &Group<'_>, known: &BTreeSet<Joint>, targets: &[Target], no: NoWord) -> NoWay {
         match no {
             NoWord::Proved => {
-                let forbidden = |device, letter| hand::forbids(&self.changes, device, letter);
+                let forbidden = self.forbidden();
                 let own = Cell::new(0);
                 let spent = self.request.cache.map_or(&own, |cache| &cache.spent);
                 let together = homing::obstacle(group, known, targets, &forbidden, &self.sending(), spent);

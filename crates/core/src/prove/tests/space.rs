@@ -230,6 +230,19 @@ fn a_stop_by_time_is_reached_from_the_upper_limit_and_proved() {
     assert!(rest.is_some_and(|rest| rest.timing == Some(crate::model::Timing::TravelDown)), "{:?}", found.rests);
 }
 
+/// The stop key is what a stop by time is sent with: who never sends that never stops between.
+#[test]
+fn a_forbidden_stop_key_forbids_the_stop_by_time() {
+    let mut site = with_timed_stop(300);
+    let film = activity(&site, "Feature film");
+    let stop = site.profile_of(ids::screen()).unwrap().motion.unwrap().stop.unwrap();
+    let change = PlanChange::Forbid { device: ids::screen(), function: stop };
+    site.rooms[0].plans.hand.push(HandChange { from: Situation::Off, to: film, change });
+    let found = plan(&site, ids::boat_hall(), Situation::Off, film);
+    assert!(!keys(&found, ids::screen()).contains(&"Stop"), "{:?}", keys(&found, ids::screen()));
+    assert!(found.findings.iter().any(|finding| finding.title == "No safe way"), "{:?}", found.findings);
+}
+
 #[test]
 fn a_stop_that_comes_too_late_stops_somewhere() {
     let site = with_timed_stop(300);

@@ -39,7 +39,7 @@ interface Props {
   lines?: readonly ReachLine[];
   chosen: string | undefined;
   onChoose: (device: string) => void;
-  onMove: (own: Placed, at: Point) => void;
+  onMove: (device: string, to: (own: Placed) => Point) => void;
   feet: boolean;
 }
 
@@ -80,7 +80,10 @@ export function Drawing({ floor, placed, name, down, field, lines, chosen, onCho
     return [(event.clientX - frame.left) * scale - EDGE, (event.clientY - frame.top) * scale - EDGE];
   };
   const drop = (own: Placed) => {
-    if (drag?.device === own.device) onMove(own, landed(floor, footprint(own), drag.at));
+    if (drag?.device === own.device) {
+      const to = landed(floor, footprint(own), drag.at);
+      if (to[0] !== own.at_mm[0] || to[1] !== own.at_mm[1]) onMove(own.device, () => to);
+    }
     setDrag(undefined);
   };
   const arrow = (event: React.KeyboardEvent, own: Placed) => {
@@ -92,12 +95,14 @@ export function Drawing({ floor, placed, name, down, field, lines, chosen, onCho
     event.preventDefault();
     event.stopPropagation();
     const [x, y] = way as [number, number];
-    const half = footprint(own).map((one) => one / 2) as [number, number];
     const within = (value: number, least: number, most: number) => Math.min(Math.max(value, least), most);
-    onMove(own, [
-      within(own.at_mm[0] + x, Math.min(half[0], length / 2), Math.max(length - half[0], length / 2)),
-      within(own.at_mm[1] + y, Math.min(half[1], width / 2), Math.max(width - half[1], width / 2)),
-    ]);
+    onMove(own.device, (now) => {
+      const [deep, wide] = footprint(now).map((one) => one / 2) as [number, number];
+      return [
+        within(now.at_mm[0] + x, Math.min(deep, length / 2), Math.max(length - deep, length / 2)),
+        within(now.at_mm[1] + y, Math.min(wide, width / 2), Math.max(width - wide, width / 2)),
+      ];
+    });
   };
   return (
     <svg

@@ -1,10 +1,10 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { client, data, surely } from "../../../api/client";
 import { takeOver } from "../../../api/queries";
+import type { Looking } from "../../../api/types";
 import { deviceName, useRoom } from "../../../shell/context";
 import { ProblemNote } from "../../../ui/Problem";
-import { useQueryClient } from "@tanstack/react-query";
 
 /** How many seconds something has been running for: it counts while it is shown. */
 function Elapsed() {
@@ -14,6 +14,46 @@ function Elapsed() {
     return () => clearInterval(clock);
   }, []);
   return <>{seconds} s of at most 20</>;
+}
+
+/** How far a search for gateways is, in words. */
+export function lookingWords(at: Looking): string {
+  switch (at.part) {
+    case "weighing":
+      return `What each box reaches from each place: ${at.done} of ${at.of}.`;
+    case "choosing":
+      return `${at.best == null ? "No set yet" : `The best set so far costs ${money(at.best)}`}; none costs less than ${money(at.bound)}.`;
+    case "comparing":
+      return "The set is found; what is usually bought is worked out beside it.";
+  }
+}
+
+/** A price as one writes it; prices are kept in the smallest unit of the house's money. */
+const money = (price: number) => (price % 100 === 0 ? String(price / 100) : (price / 100).toFixed(2));
+
+/** How far the search is, asked for while it runs. */
+function HowFar() {
+  const { house, room } = useRoom();
+  const params = { path: { house: house.house.id, room } };
+  const progress = useQuery({
+    queryKey: ["looking", house.house.id, room],
+    queryFn: async ({ signal }) =>
+      (await data(
+        client.GET("/api/houses/{house}/rooms/{room}/gateways/progress", { params, signal }),
+      )) ?? null,
+    refetchInterval: 500,
+    staleTime: 0,
+    gcTime: 0,
+  });
+  const at = progress.data;
+  return (
+    <div className="mt-2" role="status">
+      {at ? lookingWords(at) : "It begins."}
+      {at?.part === "weighing" && at.of > 0 && (
+        <progress className="mt-1 block w-full" aria-label="Places weighed" value={at.done} max={at.of} />
+      )}
+    </div>
+  );
 }
 
 /** The cheapest set of gateways for the room or the whole house. */
@@ -95,6 +135,7 @@ export function GatewaysPart() {
           </button>
         )}
       </p>
+      {find.isPending && <HowFar />}
       {(find.error ?? apply.error) && <ProblemNote text={(find.error ?? apply.error)?.message ?? ""} />}
       {found && (
         <div className="mt-3" data-testid="gateway-set">

@@ -1,6 +1,7 @@
 import { floorOf } from "../../../api/space";
 import type { FloorPlan } from "../../../api/types";
 import { useRoom } from "../../../shell/context";
+import type { ChangeFloor } from "./edits";
 import { LengthField } from "./LengthField";
 import { fontOf, lengthText } from "./geometry";
 
@@ -8,15 +9,7 @@ import { fontOf, lengthText } from "./geometry";
 const EDGE_MM = 600;
 
 /** Where the rooms of a house stand to each other, storey by storey: radio passes walls and ceilings between them. */
-export function HousePlan({
-  floor,
-  feet,
-  onPut,
-}: {
-  floor: FloorPlan;
-  feet: boolean;
-  onPut: (next: FloorPlan) => void;
-}) {
+export function HousePlan({ floor, feet, change }: { floor: FloorPlan; feet: boolean; change: ChangeFloor }) {
   const { house, room } = useRoom();
   const drawn = house.rooms.flatMap((one) => {
     const own = one.id === room ? floor : floorOf(house, one.id);
@@ -40,7 +33,8 @@ export function HousePlan({
             value={floor.storey}
             onChange={(event) => {
               const storey = Number(event.target.value);
-              if (Number.isInteger(storey) && storey >= -5 && storey <= 20) onPut({ ...floor, storey });
+              if (Number.isInteger(storey) && storey >= -5 && storey <= 20)
+                change((now) => ({ ...now, storey }));
             }}
           />
         </label>
@@ -51,11 +45,13 @@ export function HousePlan({
               label={label}
               feet={feet}
               mm={floor.at_mm[axis] ?? 0}
-              onMm={(mm) => {
-                const at_mm: [number, number] = [floor.at_mm[0], floor.at_mm[1]];
-                at_mm[axis] = mm;
-                onPut({ ...floor, at_mm });
-              }}
+              onMm={(mm) =>
+                change((now) => {
+                  const at_mm: [number, number] = [now.at_mm[0], now.at_mm[1]];
+                  at_mm[axis] = mm;
+                  return { ...now, at_mm };
+                })
+              }
             />
           ),
         )}

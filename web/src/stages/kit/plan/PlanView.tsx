@@ -10,6 +10,7 @@ import { ProblemNote } from "../../../ui/Problem";
 import { useReach, usePictures } from "./api";
 import { CablesPart } from "./CablesPart";
 import { Drawing, LEVELS } from "./Drawing";
+import { usePlanEdits } from "./edits";
 import { FloorForm, RoomSize } from "./FloorForm";
 import { GatewaysPart } from "./GatewaysPart";
 import { freePlace, footprint, type Point } from "./geometry";
@@ -28,7 +29,7 @@ const PARTS = [
 /** The room in space: its plan and its section at one scale, what reaches what, and the picture. */
 export function PlanView() {
   const { house, room, devices } = useRoom();
-  const edit = useEdit(house.house.id);
+  const { edit, changePlaced, place } = usePlanEdits();
   const [params, setParams] = useSearchParams();
   const [feet, setFeet] = useFeet();
   const [down, setDown] = useState(false);
@@ -51,11 +52,8 @@ export function PlanView() {
   const name = (device: string) => deviceName(house, device);
 
   if (!floor) return <NoPlan />;
-  const put = (value: Placed) => edit.mutate([putOver(house, { entity: "placed", value })]);
-  const move = (one: Placed, at: Point) => {
-    if (at[0] === one.at_mm[0] && at[1] === one.at_mm[1]) return;
-    put({ ...one, at_mm: [at[0], at[1], one.at_mm[2]] });
-  };
+  const move = (device: string, to: (own: Placed) => Point) =>
+    changePlaced(device, (own) => ({ ...own, at_mm: [...to(own), own.at_mm[2]] }));
   const show = (key: string, value: string) =>
     setParams(
       (old) => {
@@ -144,8 +142,7 @@ export function PlanView() {
               error={reach.error}
               gateway={gateway}
               senders={senders.length}
-              onPut={put}
-              placed={here}
+              change={changePlaced}
             />
           )}
           {part === "gateways" && <GatewaysPart />}
@@ -162,8 +159,8 @@ export function PlanView() {
               onLook={setLook}
             />
           )}
-          {selected && <PlacedForm key={selected.device} own={selected} feet={feet} onPut={put} />}
-          <NotPlaced here={here} floor={floor} onPlace={put} />
+          {selected && <PlacedForm key={selected.device} own={selected} feet={feet} change={changePlaced} />}
+          <NotPlaced here={here} floor={floor} onPlace={place} />
           <CablesPart feet={feet} />
           <FloorForm feet={feet} />
           {edit.error && <ProblemNote text={edit.error.message} />}

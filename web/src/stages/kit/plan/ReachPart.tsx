@@ -1,5 +1,6 @@
 import type { Placed, Reach, ReachHelp, ReachLine, ReachWhy, Three } from "../../../api/types";
 import { deviceName, useRoom } from "../../../shell/context";
+import type { ChangePlaced } from "./edits";
 import { ProblemNote } from "../../../ui/Problem";
 import { Waiting } from "../../../ui/Waiting";
 
@@ -45,15 +46,13 @@ export function ReachPart({
   error,
   gateway,
   senders,
-  placed,
-  onPut,
+  change,
 }: {
   reach: Reach | null | undefined;
   error: Error | null;
   gateway: string | undefined;
   senders: number;
-  placed: readonly Placed[];
-  onPut: (own: Placed) => void;
+  change: ChangePlaced;
 }) {
   const { house } = useRoom();
   const name = (device: string) => deviceName(house, device);
@@ -66,13 +65,15 @@ export function ReachPart({
   }
   if (error) return <ProblemNote text={error.message} />;
   if (!reach || !gateway) return <Waiting what="what is reached" error={error} />;
-  const box = placed.find((one) => one.device === gateway);
   const apply = (help: ReachHelp, line: ReachLine) => {
-    if (!box) return;
-    if (help.help === "turn")
-      onPut({ ...box, azimuth_deg: help.azimuth_deg, elevation_deg: help.elevation_deg });
-    if (help.help === "move") onPut({ ...box, at_mm: help.at_mm as Three });
-    if (help.help === "lead") onPut({ ...box, leads: [...(box.leads ?? []), line.device] });
+    const put = (next: (now: Placed) => Partial<Placed>) =>
+      change(gateway, (now) => ({ ...now, ...next(now) }));
+    if (help.help === "turn") {
+      const { azimuth_deg, elevation_deg } = help;
+      put(() => ({ azimuth_deg, elevation_deg }));
+    }
+    if (help.help === "move") put(() => ({ at_mm: help.at_mm as Three }));
+    if (help.help === "lead") put((now) => ({ leads: [...(now.leads ?? []), line.device] }));
   };
   return (
     <section aria-label={`What ${name(gateway)} reaches`}>

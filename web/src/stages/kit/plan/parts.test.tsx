@@ -2,9 +2,11 @@
 import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import type { FloorPlan, NamedStop, RoomPicture } from "../../../api/types";
+import type { FloorPlan, NamedStop, Placed, RoomPicture } from "../../../api/types";
 import { device, house, model, show } from "../../../testing/house";
+import { usePlanEdits } from "./edits";
 import { FloorForm } from "./FloorForm";
+import { PlacedForm } from "./PlacedForm";
 import { StopPosition } from "./StopPosition";
 
 afterEach(() => {
@@ -69,7 +71,7 @@ describe("the room in the house", () => {
     expect(value(0).spots.map((one) => one.name)).toEqual(["shelf", "spot 2"]);
     await userEvent.click(within(spots).getByRole("button", { name: "Remove shelf" }));
     await waitFor(() => expect(seen.edits).toHaveLength(2));
-    expect(value(1).spots).toEqual([]);
+    expect(value(1).spots.map((one) => one.name)).toEqual(["spot 2"]);
   });
 
   it("has lamps of its zones, and daylight; what is no number is said and kept", async () => {
@@ -92,6 +94,36 @@ describe("the room in the house", () => {
     await userEvent.click(within(lamps).getByRole("button", { name: "Add a lamp" }));
     await waitFor(() => expect(seen.edits).toHaveLength(3));
     expect(value(2).lamps).toHaveLength(2);
+  });
+});
+
+describe("a placed thing", () => {
+  const place = {
+    id: "p",
+    device: "d",
+    at_mm: [1000, 1000, 500],
+    size_mm: [430, 350, 100],
+    azimuth_deg: 0,
+    elevation_deg: 0,
+  } as unknown as Placed;
+
+  it("keeps both of two edits that are typed one behind the other", async () => {
+    function Form() {
+      const { changePlaced } = usePlanEdits();
+      return <PlacedForm own={place} feet={false} change={changePlaced} />;
+    }
+    const one = house({
+      profiles: [model("gateway", "d")],
+      devices: [device("d", "Box")],
+      placed: [place],
+      versions: { p: 1 },
+    });
+    const seen = show(one, <Form />);
+    // What is drawn is still of before the first edit when the second one is typed.
+    await userEvent.type(screen.getByLabelText("From the left"), "1.5 m{Enter}");
+    await userEvent.type(screen.getByLabelText("From the top"), "2 m{Enter}");
+    await waitFor(() => expect(seen.edits).toHaveLength(2));
+    expect(seen.edits[1]?.[0]).toMatchObject({ base: 2, entity: { value: { at_mm: [1500, 2000, 500] } } });
   });
 });
 
