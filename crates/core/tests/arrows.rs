@@ -15,8 +15,8 @@ const ORDER: [(&str, &[&str]); 5] = [
     (
         "signal",
         &[
-            "capture", "envelope", "text", "clean", "layout", "protocol", "reading", "combine", "radio", "long",
-            "payload", "ip", "exchange",
+            "capture", "envelope", "text", "clean", "layout", "protocol", "reading", "combine", "propose", "radio",
+            "long", "payload", "ip", "exchange",
         ],
     ),
     (

@@ -5,8 +5,9 @@ use crate::console::{Failure, input, print};
 use crate::serve::{self, Options};
 use crate::{spatial, verbs, visit};
 use clap::{Parser, Subcommand};
+use kestrel_signal::propose::propose;
 use kestrel_signal::radio::{self, RadioReading};
-use kestrel_signal::{Message, ProtocolId, Reading, exchange, read, text};
+use kestrel_signal::{Message, ProtocolId, Protocols, Reading, exchange, protocol, read_among, text};
 use serde::Serialize;
 use std::fmt::Write as _;
 use std::process::ExitCode;
@@ -29,11 +30,24 @@ enum Verb {
     Decode {
         /// The file.
         file: String,
+        /// A protocol to try besides those that are built in, such as 'doorbell{36k,400}<1,-1|1,-3>(…)*[K:0..255]'.
+        #[arg(long, value_name = "NAME{IRP}")]
+        irp: Vec<String>,
         /// Print one JSON document.
         #[arg(long)]
         json: bool,
     },
-    /// Print the signed text of a message: encode nec address=4 command=8, or encode ook-24 identity=5 key=1
+    /// Propose a description in IRP of a protocol that is not known, from captures of three or more keys of one remote.
+    Describe {
+        /// The captures, one key each.
+        #[arg(required = true)]
+        files: Vec<String>,
+        /// Print one JSON document.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Print the signed text of a message: encode nec address=4 command=8, encode ook-24 identity=5 key=1, or encode
+    /// 'irp:doorbell{36k,400}<…' K=5
     Encode {
         /// The protocol.
         protocol: String,
@@ -127,7 +141,8 @@ pub fn run(cli: Cli) -> ExitCode {
     let done = match cli.verb {
         Verb::Serve(options) => serve::run(&options, false).map_err(Failure::Other),
         Verb::Demo(options) => serve::run(&options, true).map_err(Failure::Other),
-        Verb::Decode { file, json } => decode(&file, json),
+        Verb::Decode { file, irp, json } => decode(&file, &irp, json),
+        Verb::Describe { files, json } => describe(&files, json),
         Verb::Encode { protocol, fields, repeats } => encode(&protocol, &fields, repeats),
         Verb::Plan(args) => verbs::plan(&args),
         Verb::Prove(args) => verbs::prove(&args),
@@ -164,9 +179,19 @@ pub fn run(cli: Cli) -> ExitCode {
     }
 }
 
-fn decode(file: &str, json: bool) -> Result<(), Failure> {
-    let parsed = exchange::capture(&input(file)?, None).map_err(|error| Failure::Input(format!("{file}: {error}")))?;
-    let reading = read(&parsed.capture);
+fn captured(file: &str) -> Result<text::Parsed, Failure> {
+    exchange::capture(&input(file)?, None).map_err(|error| Failure::Input(format!("{file}: {error}")))
+}
+
+fn decode(file: &str, irp: &[String], json: bool) -> Result<(), Failure> {
+    let parsed = captured(file)?;
+    let mut known = Protocols::built_in().clone();
+    for own in irp {
+        let name = own.split('{').next().unwrap_or_default();
+        let described = protocol::describe(name, &own[name.len()..]);
+        known = known.with(described.map_err(|why| Failure::Input(format!("--irp {name}: {why}")))?);
+    }
+    let reading = read_among(&parsed.capture, &known);
     let radio = if reading.best.is_none() { radio::read(&parsed.capture).ok() } else { None };
     if json {
         let document = serde_json::to_string_pretty(&Decoded { reading: &reading, radio: radio.as_ref() })
@@ -174,6 +199,17 @@ fn decode(file: &str, json: bool) -> Result<(), Failure> {
         print(document);
     } else {
         print(table(&parsed.remarks, &reading, radio.as_ref()).trim_end());
+    }
+    Ok(())
+}
+
+fn describe(files: &[String], json: bool) -> Result<(), Failure> {
+    let captures: Vec<_> = files.iter().map(|file| Ok(captured(file)?.capture)).collect::<Result<_, Failure>>()?;
+    let found = propose(&captures).map_err(|why| Failure::Input(why.to_string()))?;
+    if json {
+        print(serde_json::to_string_pretty(&found).map_err(|error| Failure::Other(error.to_string()))?);
+    } else {
+        print(format!("{}\n\n{}", found.irp, found.words.join("\n")));
     }
     Ok(())
 }

@@ -138,6 +138,8 @@ function withOne(house: HouseView, one: PutEntity): HouseView {
       return { ...house, results: replaced(house.results, one.value) };
     case "order":
       return { ...house, orders: replaced(house.orders, one.value) };
+    case "protocol":
+      return { ...house, protocols: replaced(house.protocols, one.value) };
     case "placed":
       return { ...house, placed: replaced(house.placed, one.value) };
     case "floor":
@@ -251,6 +253,8 @@ function without(house: HouseView, { kind, id }: TakenEntity): HouseView {
       return { ...house, results: others(house.results) };
     case "order":
       return { ...house, orders: others(house.orders) };
+    case "protocol":
+      return { ...house, protocols: others(house.protocols) };
     case "placed":
       return { ...house, placed: others(house.placed) };
     case "floor":

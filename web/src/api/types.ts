@@ -238,6 +238,11 @@ export type RoomPicture = Omit<Schemas["RoomPicture"], "size_m" | "throw"> & {
     | null;
 };
 export type GatewaySet = Schemas["GatewaySet"];
+export type Looking = Schemas["Looking"];
+export type DescribedProtocol = Schemas["DescribedProtocol"];
+export type Looked = Schemas["Looked"];
+export type ProtocolLook = Schemas["ProtocolLook"];
+export type Proposal = Schemas["Proposal"];
 export type Order = Schemas["Order"];
 export type OrderLine = Schemas["OrderListLine"];
 export type OrderState = Schemas["OrderState"];

@@ -35,6 +35,7 @@ export const PARTS = {
     ["export", "Export codes …"],
     ["presets", "Try code sets on a device …"],
     ["hidden", "Search for hidden keys …"],
+    ["protocols", "Describe a protocol …"],
   ],
   sequences: [
     ["plan", "Plan"],

@@ -40,6 +40,7 @@ export function house(part: Partial<HouseView> = {}): HouseView {
     code_sets: [],
     activities: [],
     placed: [],
+    protocols: [],
     measurements: [],
     results: [],
     orders: [],

@@ -298,7 +298,7 @@ mod tests {
     fn two_presses_stand_apart_and_flip_the_toggle_bit() {
         let message = Message::new(ProtocolId::Rc5, [("address", 20), ("command", 14)]).unwrap();
         let twice = Press { presses: 2, ..Press::default() };
-        let sent = CodeBody::Decoded { message, .. }.send_us(twice, None);
+        let sent = CodeBody::of(message).send_us(twice, None);
         let reading = read(&Capture::new(sent.clone(), None).unwrap());
         assert!(reading.best.unwrap().remarks[0].contains("toggle bit changed"));
         assert_eq!(sent.iter().filter(|&&us| us >= 200_000).count(), 1, "half of the 400 ms");

@@ -3,7 +3,7 @@
 use super::houses::put_all;
 use super::kit::no_device;
 use crate::houses::Houses;
-use crate::problem::{Body, Path, Problem};
+use crate::problem::{Body, Path, Problem, Query};
 use crate::views::{SavedView, SetLine};
 use crate::work::{FILES, SOON};
 use axum::Json;
@@ -19,13 +19,13 @@ use kestrel_core::kit::twins::{Twin, near};
 use kestrel_core::library;
 use kestrel_core::model::{CodeSet, SetKey, Site};
 use kestrel_signal::Capture;
-use kestrel_signal::combine::{Combined, combine};
+use kestrel_signal::combine::{Combined, combine_among};
 use kestrel_signal::ip::{IpCommand, PJLINK_SET};
 use kestrel_signal::payload::Payload;
 use kestrel_store::AttemptKind;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 /// The names that functions go by.
@@ -223,12 +223,24 @@ pub struct CombineRequest {
     captures: Vec<Capture>,
 }
 
+/// With whose protocols.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct CombineQuery {
+    /// The house whose protocols are tried besides those that are built in.
+    house: Option<HouseId>,
+}
+
 /// Makes one better reading of several captures of one key.
 #[utoipa::path(
-    post, path = "/api/readings/combined", tag = "codes", request_body = CombineRequest,
+    post, path = "/api/readings/combined", tag = "codes", params(CombineQuery), request_body = CombineRequest,
     responses((status = 200, body = Combined), (status = 422, body = Problem))
 )]
-pub async fn combined(Body(request): Body<CombineRequest>) -> Result<Json<Combined>, Problem> {
+pub async fn combined(
+    State(houses): State<Houses>,
+    Query(query): Query<CombineQuery>,
+    Body(request): Body<CombineRequest>,
+) -> Result<Json<Combined>, Problem> {
     let refuse = || {
         let detail = "Give 1 to 16 captures of one key.";
         Problem::refused(detail)
@@ -236,7 +248,8 @@ pub async fn combined(Body(request): Body<CombineRequest>) -> Result<Json<Combin
     if request.captures.len() > 16 {
         return Err(refuse());
     }
-    FILES.run(move || combine(&request.captures)).await?.map(Json).ok_or_else(refuse)
+    let known = super::readings::protocols_of(&houses, query.house).await?;
+    FILES.run(move || combine_among(&request.captures, &known)).await?.map(Json).ok_or_else(refuse)
 }
 
 /// A payload in both forms.

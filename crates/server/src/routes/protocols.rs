@@ -17,7 +17,7 @@ use utoipa::ToSchema;
 
 /// A description to be looked at.
 #[derive(Debug, Deserialize, ToSchema)]
-pub struct LookRequest {
+pub struct ProtocolLookRequest {
     /// What it is to be called.
     name: String,
     /// The description, in IRP.
@@ -26,7 +26,7 @@ pub struct LookRequest {
 
 /// What a description says, or where it goes wrong.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct LookView {
+pub struct ProtocolLook {
     /// What it says; none where it is no description.
     looked: Option<Looked>,
     /// What is wrong with it.
@@ -37,14 +37,14 @@ pub struct LookView {
 
 /// Looks at a description while it is typed; keeps nothing.
 #[utoipa::path(
-    post, path = "/api/protocols/look", tag = "codes", request_body = LookRequest,
-    responses((status = 200, body = LookView))
+    post, path = "/api/protocols/look", tag = "codes", request_body = ProtocolLookRequest,
+    responses((status = 200, body = ProtocolLook))
 )]
-pub async fn look_at_protocol(Body(request): Body<LookRequest>) -> Result<Json<LookView>, Problem> {
+pub async fn look_at_protocol(Body(request): Body<ProtocolLookRequest>) -> Result<Json<ProtocolLook>, Problem> {
     let looked = FILES.run(move || look_at(&request.name, &request.irp)).await?;
     Ok(Json(match looked {
-        Ok(looked) => LookView { looked: Some(looked), problem: None, at: None },
-        Err(why) => LookView { looked: None, problem: Some(why.to_string()), at: why.at },
+        Ok(looked) => ProtocolLook { looked: Some(looked), problem: None, at: None },
+        Err(why) => ProtocolLook { looked: None, problem: Some(why.to_string()), at: why.at },
     }))
 }
 

@@ -29,6 +29,13 @@ pub struct ReadText {
     pub radio: Option<RadioReading>,
 }
 
+/// The protocols that are read with: of a house, or those that are built in.
+pub(super) async fn protocols_of(houses: &Houses, house: Option<HouseId>) -> Result<Protocols, Problem> {
+    let Some(house) = house else { return Ok(Protocols::built_in().clone()) };
+    let site = houses.snapshot(house).await?.site.clone();
+    FILES.run(move || site.protocols_read()).await
+}
+
 /// A fixed radio code, where infrared explains nothing.
 fn as_radio(capture: &Capture, reading: &Reading) -> Option<RadioReading> {
     if reading.best.is_some() { None } else { radio::read(capture).ok() }
@@ -60,13 +67,9 @@ pub async fn read_text(
     Query(query): Query<SignalQuery>,
     Raw(bytes): Raw,
 ) -> Result<Json<ReadText>, Problem> {
-    let site = match query.house {
-        Some(house) => Some(houses.snapshot(house).await?.site.clone()),
-        None => None,
-    };
+    let known = protocols_of(&houses, query.house).await?;
     let read = FILES.run(move || {
         let parsed = exchange::capture(&bytes, query.signal.as_deref())?;
-        let known = site.map_or_else(|| Protocols::built_in().clone(), |site| site.protocols_read());
         let reading = read_among(&parsed.capture, &known);
         let radio = as_radio(&parsed.capture, &reading);
         let format = parsed.format.to_owned();

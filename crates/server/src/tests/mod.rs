@@ -7,6 +7,7 @@ mod handover;
 mod kit;
 mod long;
 mod proofs;
+mod protocols;
 mod replacing;
 mod rooms;
 mod shelf;

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
-import { useDeferredValue, useEffect, useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { client, data, RequestError } from "../../api/client";
 import { put, useEdit } from "../../api/queries";
 import type { Capture, Code, CodeLine, Device, DeviceFunction, Medium, ReadText } from "../../api/types";
@@ -11,6 +11,8 @@ import { ProblemNote } from "../../ui/Problem";
 import { NameInput } from "./NameInput";
 import { readText } from "./readText";
 import { ReadingView } from "./ReadingView";
+import { carrierOf } from "./protocols";
+import { useSettled } from "./useSettled";
 import { forget, useTyped } from "../../ui/draft";
 
 /** The most that the server reads, in bytes. */
@@ -18,16 +20,6 @@ const MAX_BYTES = 1_000_000;
 
 /** No capture yet: one list, so that it is the same each time. */
 const NONE: Capture[] = [];
-
-/** A value a little later, so that a text is read once and not at every key. */
-function useSettled<T>(value: T, ms: number): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), ms);
-    return () => clearTimeout(timer);
-  }, [value, ms]);
-  return settled;
-}
 
 /** Paste or upload a capture, see what it says, name it, save it. */
 export function CaptureForm({
@@ -52,7 +44,7 @@ export function CaptureForm({
   const [signal, setSignal] = useState<string>();
   const [more, setMore] = useTyped<Capture[]>(`${draft}:more`, NONE);
   const [radioChoice, setRadioChoice] = useState(0);
-  const { reading, read, captures, together, settled } = useReading(text, more, signal);
+  const { reading, read, captures, together, settled } = useReading(house.house.id, text, more, signal);
   const shown = together?.reading ?? read?.reading;
   const best = shown?.best;
   const radio = together ? undefined : (read?.radio ?? undefined);
@@ -154,14 +146,14 @@ export function CaptureForm({
 }
 
 /** What a pasted text says, by itself and together with the captures before it. */
-function useReading(text: string, more: Capture[], signal: string | undefined) {
+function useReading(house: string, text: string, more: Capture[], signal: string | undefined) {
   const settled = useDeferredValue(useSettled(text, 150));
   const reading = useQuery({
-    queryKey: ["reading", settled, signal],
+    queryKey: ["reading", house, settled, signal],
     queryFn: () =>
       data(
         client.POST("/api/readings", {
-          params: { query: signal ? { signal } : {} },
+          params: { query: { house, ...(signal && { signal }) } },
           body: settled,
           bodySerializer: (body) => body,
           headers: { "content-type": "text/plain; charset=utf-8" },
@@ -173,8 +165,9 @@ function useReading(text: string, more: Capture[], signal: string | undefined) {
   const read: ReadText | undefined = settled.trim() && !reading.error ? reading.data : undefined;
   const captures = read ? [...more, read.capture] : more;
   const combined = useQuery({
-    queryKey: ["combined", JSON.stringify(captures)],
-    queryFn: () => data(client.POST("/api/readings/combined", { body: { captures } })),
+    queryKey: ["combined", house, JSON.stringify(captures)],
+    queryFn: () =>
+      data(client.POST("/api/readings/combined", { params: { query: { house } }, body: { captures } })),
     enabled: more.length > 0,
     placeholderData: keepPreviousData,
   });
@@ -317,7 +310,11 @@ function codeOf(
     device: device.id,
     function: fn.id,
     body: best
-      ? { as: "decoded", message: { protocol: best.protocol, fields: best.fields } }
+      ? {
+          as: "decoded",
+          message: { protocol: best.protocol, fields: best.fields },
+          ...carrierOf(kept.carrier_hz, best.carrier_hz),
+        }
       : radio && radioCode
         ? { as: "radio", code: radioCode, unit_us: Math.round(radio.unit_us) }
         : { as: "raw", capture: kept },

@@ -17,6 +17,7 @@ import { HiddenSheet } from "./HiddenSheet";
 import { ImportSheet } from "./ImportSheet";
 import { LearnRun } from "./LearnRun";
 import { PresetSheet } from "./PresetSheet";
+import { ProtocolsSheet } from "./ProtocolsSheet";
 import { RenameSheet } from "./RenameSheet";
 import { filtered, FILTERS, passes, rowsOf, type Cell, type Filter } from "./table";
 
@@ -277,6 +278,7 @@ function ToolSheets({
       {tool === "import" && <ImportSheet devices={columns} first={first} onClose={onClose} />}
       {tool === "export" && <ExportSheet devices={columns} first={first} onClose={onClose} />}
       {tool === "presets" && <PresetSheet devices={learnable} first={first} onClose={onClose} />}
+      {tool === "protocols" && <ProtocolsSheet onClose={onClose} />}
       {tool === "hidden" && <HiddenSheet devices={learnable} first={first} onClose={onClose} />}
     </>
   );

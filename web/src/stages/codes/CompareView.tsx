@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useCode, useTwins } from "../../api/queries";
 import type { CodeLine, ReadCode } from "../../api/types";
+import { protocolName } from "./protocols";
 import { deviceName, useRoom } from "../../shell/context";
 import { Choice } from "../../ui/Choice";
 import { Waiting } from "../../ui/Waiting";
@@ -101,7 +102,7 @@ function Differences({ one, other }: { one: ReadCode; other: ReadCode }) {
   if (!a || !b) return null;
   const names = [...new Set([...Object.keys(a.fields), ...Object.keys(b.fields)])];
   const rows: [string, string, string][] = [
-    ["protocol", a.protocol, b.protocol],
+    ["protocol", protocolName(a.protocol), protocolName(b.protocol)],
     ...names.map((name): [string, string, string] => [
       name,
       String(a.fields[name] ?? "–"),

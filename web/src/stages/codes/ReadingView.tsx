@@ -1,4 +1,5 @@
 import type { Candidate, RadioReading, Reading } from "../../api/types";
+import { protocolName } from "./protocols";
 import { radioSentence } from "./radio";
 import { Waveform } from "./Waveform";
 
@@ -33,7 +34,7 @@ export function ReadingView({
         ))}
         {reading.candidates.slice(1).map((other) => (
           <li key={other.protocol}>
-            Also possible: {other.protocol}, confidence {Math.round(other.confidence * 100)} %.
+            Also possible: {protocolName(other.protocol)}, confidence {Math.round(other.confidence * 100)} %.
           </li>
         ))}
       </ul>
@@ -48,7 +49,7 @@ function Facts({ best }: { best: Candidate }) {
   };
   const frames = best.frames_matched + best.held_signs;
   const facts: [string, string, string?][] = [
-    ["Protocol", best.protocol],
+    ["Protocol", protocolName(best.protocol)],
     ...Object.entries(best.fields).map(([name, value]): [string, string] => [
       name,
       `${value} (0x${value.toString(16).toUpperCase()})`,

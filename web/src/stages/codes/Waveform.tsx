@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import type { Candidate, Reading } from "../../api/types";
+import { protocolName } from "./protocols";
 
 const OVERVIEW = { top: 2, height: 16 };
 const WAVE = { top: 40, height: 44 };
@@ -85,7 +86,7 @@ export function Waveform({ reading, known = false }: { reading: Reading; known?:
           role="img"
           aria-label={
             best
-              ? `Waveform of ${durations.length} durations, read as ${best.protocol} with ${best.parts.filter((p) => p.bit !== null && p.bit !== undefined).length} bits`
+              ? `Waveform of ${durations.length} durations, read as ${protocolName(best.protocol)} with ${best.parts.filter((p) => p.bit !== null && p.bit !== undefined).length} bits`
               : `Waveform of ${durations.length} durations${known ? "" : " that were not recognised"}`
           }
         >

@@ -737,7 +737,7 @@ protocol = "mystery"
     proptest! {
         #[test]
         fn a_keymap_written_by_us_is_read_back_the_same(messages in prop::collection::vec(any_message(), 1..12)) {
-            let bodies: Vec<CodeBody> = messages.iter().map(|&message| CodeBody::Decoded { message, .. }).collect();
+            let bodies: Vec<CodeBody> = messages.iter().map(|&message| CodeBody::of(message)).collect();
             let names: Vec<String> = (0..bodies.len()).map(|n| format!("Custom “{n}”")).collect();
             let entries: Vec<Entry<'_>> = names.iter().zip(&bodies).map(|(name, body)| Entry { name, body }).collect();
             let (text, left_out) = write("A test", &entries);

@@ -38,9 +38,8 @@ function HowFar() {
   const progress = useQuery({
     queryKey: ["looking", house.house.id, room],
     queryFn: async ({ signal }) =>
-      (await data(
-        client.GET("/api/houses/{house}/rooms/{room}/gateways/progress", { params, signal }),
-      )) ?? null,
+      (await data(client.GET("/api/houses/{house}/rooms/{room}/gateways/progress", { params, signal }))) ??
+      null,
     refetchInterval: 500,
     staleTime: 0,
     gcTime: 0,
