@@ -6,6 +6,7 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use infrared::protocol::Nec;
 use infrared::receiver::BufferInputReceiver;
 use irp::{Decoder, InfraredData, Irp, Options};
+use kestrel_signal::protocol::describe;
 use kestrel_signal::{BuiltIn, Capture, Message, ProtocolId, read};
 use std::hint::black_box;
 
@@ -72,6 +73,11 @@ fn same_captures(c: &mut Criterion) {
     });
     group.bench_function("kestrel, all protocols ranked", |b| {
         b.iter(|| captures.iter().filter(|capture| read(black_box(capture)).best.is_some()).count());
+    });
+    let described = describe("bench", NEC).unwrap();
+    assert!(presses.iter().all(|press| described.decode(press).is_ok()), "what is timed is read");
+    group.bench_function("kestrel, described in IRP", |b| {
+        b.iter(|| presses.iter().filter(|press| described.decode(black_box(press)).is_ok()).count());
     });
     let heard: Vec<Vec<u32>> = presses.iter().map(|press| [&[50_000], press.as_slice()].concat()).collect();
     group.bench_function("infrared crate, one protocol", |b| {

@@ -216,12 +216,23 @@ pub enum IpError {
     Path(String),
 }
 
+/// What stands for the address of a device that nobody has named.
+const SOME_HOST: &str = "device";
+
 impl IpCommand {
     /// The bytes that are sent.
     ///
     /// # Errors
     /// An [`IpError`] that says what is wrong with what was typed.
     pub fn bytes(&self) -> Result<Vec<u8>, IpError> {
+        self.bytes_to(SOME_HOST)
+    }
+
+    /// The same to a device at this address: an HTTP request names it.
+    ///
+    /// # Errors
+    /// As above.
+    pub fn bytes_to(&self, host: &str) -> Result<Vec<u8>, IpError> {
         match self {
             Self::Payload { form, text, terminator, checksum, expect, .. } => {
                 if let Some(expect) = expect {
@@ -242,9 +253,15 @@ impl IpCommand {
                 if path.len() + body.len() > TEXT_MAX {
                     return Err(IpError::TooLong(path.len() + body.len()));
                 }
-                let length =
-                    if body.is_empty() { String::new() } else { format!("Content-Length: {}\r\n", body.len()) };
-                Ok(format!("{} {path} HTTP/1.1\r\nConnection: close\r\n{length}\r\n{body}", verb.name()).into_bytes())
+                // As the driver sends it; a request that only asks has no length where it has no body.
+                let length = if body.is_empty() && *verb == Verb::Get {
+                    String::new()
+                } else {
+                    format!("content-length: {}\r\n", body.len())
+                };
+                let head =
+                    format!("{} {path} HTTP/1.1\r\nhost: {host}\r\ncontent-type: application/json\r\n", verb.name());
+                Ok(format!("{head}{length}\r\n{body}").into_bytes())
             }
             Self::WakeOnLan { mac } => magic_packet(parse_mac(mac)?).map(|packet| packet.to_vec()),
             Self::Pjlink { command } => pjlink(command),
@@ -531,7 +548,9 @@ mod tests {
     fn an_http_request_states_its_length() {
         let command = IpCommand::Http { verb: Verb::Post, path: "/input".to_owned(), body: "disc".to_owned() };
         let text = String::from_utf8(command.bytes().unwrap()).unwrap();
-        assert!(text.starts_with("POST /input HTTP/1.1\r\n") && text.ends_with("Content-Length: 4\r\n\r\ndisc"));
+        assert!(text.starts_with("POST /input HTTP/1.1\r\n") && text.ends_with("content-length: 4\r\n\r\ndisc"));
+        let text = String::from_utf8(command.bytes_to("192.0.2.7:80").unwrap()).unwrap();
+        assert!(text.contains("\r\nhost: 192.0.2.7:80\r\n"), "{text}");
         let wrong = IpCommand::Http { verb: Verb::Get, path: "in put".to_owned(), body: String::new() };
         assert!(wrong.bytes().is_err());
     }

@@ -71,12 +71,22 @@ export interface Seen {
   at: string;
 }
 
+/** What was sent: JSON, or a text as it is. */
+function bodyOf(text: string): unknown {
+  if (!text) return undefined;
+  try {
+    return JSON.parse(text) as unknown;
+  } catch {
+    return text;
+  }
+}
+
 /** A stand-in of the server: edits are taken, or refused with a sentence; what else is asked is answered from `answers`. */
 function serve(seen: Seen, answers: Record<string, unknown>, refuse: string | undefined) {
   vi.stubGlobal("fetch", async (request: Request) => {
     const path = new URL(request.url).pathname;
     const text = await request.text();
-    const body: unknown = text ? JSON.parse(text) : undefined;
+    const body = bodyOf(text);
     seen.asked.push({ method: request.method, path, body });
     if (request.method !== "GET" && refuse) {
       return Response.json(

@@ -253,6 +253,40 @@ async fn a_display_is_woken_by_a_packet_and_told_the_rest_over_http(#[case] net:
     assert_eq!(error, "the device refused: there is no such input");
 }
 
+/// What the view of a request shows is what goes out, byte for byte.
+#[rstest]
+#[case::asks(kestrel_signal::ip::Verb::Get, "/state", "")]
+#[case::tells(kestrel_signal::ip::Verb::Put, "/input", r#"{"input":"Disc"}"#)]
+#[case::tells_nothing(kestrel_signal::ip::Verb::Post, "/standby", "")]
+#[tokio::test]
+async fn a_request_is_sent_as_it_is_shown(
+    #[case] verb: kestrel_signal::ip::Verb,
+    #[case] path: &str,
+    #[case] body: &str,
+) {
+    let command = IpCommand::Http { verb, path: path.to_owned(), body: body.to_owned() };
+    let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    let expected = command.bytes_to(&address.to_string()).unwrap();
+    let many = expected.len();
+    let heard = tokio::spawn(async move {
+        let (mut stream, _) = listener.accept().await.unwrap();
+        let mut bytes = vec![0; many];
+        stream.read_exact(&mut bytes).await.unwrap();
+        stream.write_all(b"HTTP/1.1 200 OK\r\ncontent-length: 0\r\n\r\n").await.unwrap();
+        // Nothing comes behind it.
+        let mut more = Vec::new();
+        stream.read_to_end(&mut more).await.unwrap();
+        (bytes, more)
+    });
+    let bench = Bench::new(Net::Sockets, ids::loft_display()).await;
+    let own = Address { tcp: address, ..bench.address };
+    Http::new(&Net::Sockets, own, bench.clock()).command(&command).await.unwrap();
+    let (bytes, more) = heard.await.unwrap();
+    assert_eq!(String::from_utf8_lossy(&bytes), String::from_utf8_lossy(&expected));
+    assert_eq!(more, b"");
+}
+
 /// ANSI E1.31: the crate `sacn` 0.11 of the registry reads our packets as what they are.
 #[tokio::test]
 async fn an_independent_receiver_reads_our_levels() {

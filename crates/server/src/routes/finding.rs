@@ -294,14 +294,26 @@ pub struct CommandView {
     pub expects: Option<String>,
 }
 
+/// To whom.
+#[derive(Debug, Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct HostQuery {
+    /// The address of the device: an HTTP request names it.
+    host: Option<String>,
+}
+
 /// Shows the bytes of a command on the network.
 #[utoipa::path(
-    post, path = "/api/commands", tag = "codes", request_body = IpCommand,
+    post, path = "/api/commands", tag = "codes", params(HostQuery), request_body = IpCommand,
     responses((status = 200, body = CommandView), (status = 422, body = Problem))
 )]
-pub async fn command(Body(command): Body<IpCommand>) -> Result<Json<CommandView>, Problem> {
-    let bytes = command
-        .bytes()
+pub async fn command(
+    Query(query): Query<HostQuery>,
+    Body(command): Body<IpCommand>,
+) -> Result<Json<CommandView>, Problem> {
+    let host = query.host.as_deref().map(str::trim).filter(|host| !host.is_empty());
+    let bytes = host
+        .map_or_else(|| command.bytes(), |host| command.bytes_to(host))
         .map_err(|error| Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "command", error.to_string()))?;
     let hex: Vec<String> = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
     let text = |bytes: &[u8]| kestrel_bench::lines::printable(bytes);

@@ -17,7 +17,7 @@ import { CompareView } from "./CompareView";
 import { PasteForm } from "./PasteForm";
 import { PressForm } from "./PressForm";
 import { ReadingView } from "./ReadingView";
-import { SentView } from "./SentView";
+import { hostOf, SentView } from "./SentView";
 import { pressText } from "./table";
 import { TestBar } from "./TestBar";
 
@@ -229,7 +229,7 @@ function Reading({ code }: { code: ReturnType<typeof useCode> }) {
             lead={leadOf(code.data.captured, code.data.code.body.as)}
           />
         ) : (
-          <SentView code={code.data.code} />
+          <SentView code={code.data.code} host={hostOf(device)} />
         )
       ) : (
         <Waiting what="the code" error={code.error} />

@@ -3,7 +3,7 @@ import { client, data } from "../../api/client";
 import type { CodeLine, Device, DeviceFunction, IpCommand } from "../../api/types";
 import { Choice } from "../../ui/Choice";
 import { ProblemNote } from "../../ui/Problem";
-import { CommandBytes } from "./SentView";
+import { CommandBytes, hostOf } from "./SentView";
 import { useSaveCode } from "./useSaveCode";
 import { forget, useTyped } from "../../ui/draft";
 
@@ -154,7 +154,7 @@ export function CommandForm({
       {kind === "payload" && payload.text === "" ? (
         <p className="text-muted">Type what the device wants to hear; its bytes are shown here.</p>
       ) : (
-        <CommandBytes command={command} />
+        <CommandBytes command={command} host={hostOf(device)} />
       )}
       {error && <ProblemNote text={error.message} />}
       <div className="flex gap-2">

@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, data } from "../../api/client";
-import type { CodeBody, IpCommand } from "../../api/types";
+import type { CodeBody, Device, IpCommand } from "../../api/types";
 
 /** A code that has no timing: an opaque payload in both forms, or a command with its bytes. */
-export function SentView({ code }: { code: { body: CodeBody } }) {
+export function SentView({ code, host }: { code: { body: CodeBody }; host?: string | undefined }) {
   const body = code.body;
   if (body.as === "opaque") return <PayloadView hex={body.payload} sendMs={body.send_ms ?? undefined} />;
-  if (body.as === "ip") return <CommandBytes command={body.command} />;
+  if (body.as === "ip") return <CommandBytes command={body.command} host={host} />;
   return null;
 }
 
@@ -38,11 +38,17 @@ export function PayloadView({ hex, sendMs }: { hex: string; sendMs?: number | un
   );
 }
 
+/** Where a device is spoken to: what an HTTP request names. */
+export function hostOf(device: Device): string | undefined {
+  return device.network?.drive_at?.trim() || device.network?.ip?.trim() || undefined;
+}
+
 /** The bytes of a command on the network, as they are typed. */
-export function CommandBytes({ command }: { command: IpCommand }) {
+export function CommandBytes({ command, host }: { command: IpCommand; host?: string | undefined }) {
   const bytes = useQuery({
-    queryKey: ["command", JSON.stringify(command)],
-    queryFn: () => data(client.POST("/api/commands", { body: command })),
+    queryKey: ["command", host, JSON.stringify(command)],
+    queryFn: () =>
+      data(client.POST("/api/commands", { params: { query: host ? { host } : {} }, body: command })),
     placeholderData: (before) => before,
     retry: false,
   });

@@ -427,6 +427,9 @@ impl Coding for Described {
                     }
                     None => values = self.shape.looked_up(frame, stretch)?,
                 }
+                if compiled.dfa.is_some() && self.shape.is_fixed() {
+                    return Some(values);
+                }
                 // It is that only if it would be sent like this.
                 let (sent, _) = shape::frames(&encode(&compiled.irp, &self.letters, &values).ok()?).ok()?;
                 let same =

@@ -289,6 +289,11 @@ impl Shape {
         })
     }
 
+    /// Has every frame as many durations?
+    pub const fn is_fixed(&self) -> bool {
+        self.count.0 == self.count.1
+    }
+
     /// Can a frame be one of these, by how it opens and by how long it is?
     pub fn opens(&self, frame: &[u32]) -> Result<(), Misfit> {
         let (least, most) = self.count;
