@@ -43,9 +43,33 @@ async function part(name, make) {
 await part("kit", async () => {
   await open("Boat Hall", "kit");
   await keep("kit");
-  await page.getByRole("button", { name: "What is this stage for" }).click();
-  await keep("help");
-  await page.getByRole("button", { name: "What is this stage for" }).click();
+});
+
+/** A press of a key of a remote that no built-in protocol fits. */
+function unknownPress(key) {
+  const bits = (value, count) => Array.from({ length: count }, (_, at) => (value >> at) & 1);
+  const said = [...bits(0x7a11, 16), ...bits(key, 8), ...bits(~key, 8)];
+  const frame = [6000, -3000, ...said.flatMap((bit) => [500, bit ? -1500 : -500]), 500];
+  const length = frame.reduce((sum, us) => sum + Math.abs(us), 0);
+  const whole = [...frame, length - 90_000].map((us) => (us < 0 ? String(us) : `+${us}`));
+  return Array.from({ length: 3 }, () => whole.join(" ")).join(" ");
+}
+
+await part("protocols", async () => {
+  await open("Boat Hall", "codes?tool=protocols");
+  const sheet = page.getByRole("dialog", { name: "Protocols of this house" });
+  for (const key of [3, 77, 128]) {
+    await sheet.getByLabel("A capture of one key").fill(unknownPress(key));
+    await sheet.getByRole("button", { name: "Add this capture" }).click();
+  }
+  await sheet.getByRole("button", { name: "Propose a description" }).click();
+  await sheet.getByRole("list", { name: "What was found" }).waitFor();
+  await sheet.getByLabel("Name").fill("lantern");
+  await sheet.getByTestId("described-frame").waitFor();
+  await sheet.getByRole("button", { name: "Keep with the house" }).scrollIntoViewIfNeeded();
+  await keep("protocols");
+  // What was typed is forgotten.
+  await page.evaluate(() => localStorage.clear());
 });
 
 await part("codes", async () => {

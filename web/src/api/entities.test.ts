@@ -31,6 +31,7 @@ const house = (part: Partial<HouseView> = {}): HouseView => ({
   results: [],
   orders: [],
   placed: [],
+  protocols: [],
   behaves: { d1: { serves: ["hall"], own: null }, d2: { serves: ["loft"], own: null } },
   connections: [],
   codes: [],

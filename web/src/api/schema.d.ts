@@ -714,6 +714,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/houses/{house}/protocols": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The protocols that were described in a house, and those that its codes bring with them. */
+        get: operations["protocols"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/houses/{house}/redo": {
         parameters: {
             query?: never;
@@ -966,6 +983,23 @@ export interface paths {
          *     stay; which device is sent through which is chosen in Kit.
          */
         post: operations["apply_gateways"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/houses/{house}/rooms/{room}/gateways/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the search for gateways is that somebody has begun from this room; none where none is under way. */
+        get: operations["gateways_progress"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2299,6 +2333,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/protocols/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at a description while it is typed; keeps nothing. */
+        post: operations["look_at_protocol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/protocols/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Proposes a description of what no protocol fits, from three or more captures of different keys. */
+        post: operations["propose_protocol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -3352,6 +3420,8 @@ export interface components {
         CodeBody: {
             /** @enum {string} */
             as: "decoded";
+            /** @description The carrier with which it was captured, in Hz, where that is not the protocol's own. */
+            carrier_hz?: number | null;
             /** @description What it says. */
             message: components["schemas"]["Message"];
         } | {
@@ -3795,6 +3865,22 @@ export interface components {
          * @description Degrees of latitude or longitude, kept in ten-thousandths (some 11 m).
          */
         Degrees: number;
+        /** @description A protocol that somebody has described. Codes carry the description themselves: this is what captures are read with. */
+        DescribedProtocol: {
+            /** @description Its id. */
+            id: components["schemas"]["DescribedProtocolId"];
+            /** @description What it says, in IRP. */
+            irp: string;
+            /** @description What it is called: letters, digits and hyphens. */
+            name: string;
+            /** @description Where it is from: which remote, who described it. */
+            note?: string;
+        };
+        /**
+         * Format: uuid
+         * @description A protocol that somebody has described.
+         */
+        DescribedProtocolId: string;
         /** @description A device in a room. */
         Device: {
             behind?: components["schemas"]["DeviceId"] | null;
@@ -4183,6 +4269,11 @@ export interface components {
             value: components["schemas"]["InRoom_FloorPlan"];
         } | {
             /** @enum {string} */
+            entity: "protocol";
+            /** @description A protocol that somebody has described. */
+            value: components["schemas"]["DescribedProtocol"];
+        } | {
+            /** @enum {string} */
             entity: "placed";
             /** @description Where a device stands. */
             value: components["schemas"]["Placed"];
@@ -4216,7 +4307,7 @@ export interface components {
          * @description What kind of entity an id belongs to.
          * @enum {string}
          */
-        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "floor" | "placed" | "accepted" | "picture" | "measurement" | "result" | "order";
+        EntityKind: "house" | "room" | "profile" | "device" | "connection" | "code" | "activity" | "code-set" | "light" | "cue" | "surface" | "story" | "voice" | "plans" | "floor" | "protocol" | "placed" | "accepted" | "picture" | "measurement" | "result" | "order";
         /** @description An entity as the page keeps it: codes without their captures, pictures without their bytes. */
         EntityView: {
             /** @enum {string} */
@@ -4278,6 +4369,10 @@ export interface components {
             /** @enum {string} */
             entity: "floor";
             value: components["schemas"]["InRoom_FloorPlan"];
+        } | {
+            /** @enum {string} */
+            entity: "protocol";
+            value: components["schemas"]["DescribedProtocol"];
         } | {
             /** @enum {string} */
             entity: "placed";
@@ -5392,6 +5487,8 @@ export interface components {
             price: number;
             /** @description Is that proved? */
             proved: boolean;
+            /** @description Was it given up before any set was found? */
+            stopped: boolean;
             /** @description Devices for which no claim is made: they are not placed, or nothing is known of them. */
             unknown: components["schemas"]["DeviceId"][];
             /** @description Devices that nothing reaches. */
@@ -5779,6 +5876,8 @@ export interface components {
             placed: components["schemas"]["Placed"][];
             /** @description Its profiles. */
             profiles: components["schemas"]["Profile"][];
+            /** @description Protocols that its people have described. */
+            protocols: components["schemas"]["DescribedProtocol"][];
             redo?: components["schemas"]["HistoryStep"] | null;
             /** @description The last result of each test, without what it rests on. */
             results: components["schemas"]["TestResult"][];
@@ -6677,6 +6776,51 @@ export interface components {
          * @description A look.
          */
         LookId: string;
+        /** @description What a description says: its frame, and its fields. */
+        Looked: {
+            /** @description Its carrier, in Hz. */
+            carrier_hz: number;
+            /** @description How many of its bits only repeat or check others. */
+            check_bits: number;
+            /** @description Its fields. */
+            fields: components["schemas"]["LookedField"][];
+            /** @description A frame with every field at its default or least value: mark, space, …, in µs. */
+            frame: number[];
+            /** @description The frame that is sent while the key is held, where that is another one, in µs. */
+            held?: number[] | null;
+            /** @description How many frames a press has at least. */
+            least_frames: number;
+            /** @description The parts of the frame. */
+            parts: components["schemas"]["PartSpan"][];
+        };
+        /** @description A field of a description. */
+        LookedField: {
+            /** @description The value that it has where none is given; none where one must be. */
+            default?: number | null;
+            /** @description Its greatest value; the least is 0. */
+            max: number;
+            /** @description Its name. */
+            name: string;
+        };
+        /** @description How far the search for the cheapest set is. */
+        Looking: {
+            /** @description So many of them are done. */
+            done: number;
+            /** @description Of so many. */
+            of: number;
+            /** @enum {string} */
+            part: "weighing";
+        } | {
+            /** @description What the best set so far costs; none before there is one. */
+            best?: number | null;
+            /** @description No set costs less than this. */
+            bound: number;
+            /** @enum {string} */
+            part: "choosing";
+        } | {
+            /** @enum {string} */
+            part: "comparing";
+        };
         /** @description How likely a plan is to fail by a lost press. */
         Loss: {
             fails?: components["schemas"]["Range"] | null;
@@ -8039,11 +8183,76 @@ export interface components {
             /** @description The greatest throw ratio, in hundredths. */
             throw_most_hundredths: number;
         };
-        /**
-         * @description The protocols that are built in, by their names.
-         * @enum {string}
-         */
-        ProtocolId: "nec" | "nec-ext" | "nec-32" | "rc5" | "rc5-15" | "rc5-20" | "rc6" | "rc6-6a" | "rc6-6a-t" | "sirc-12" | "sirc-15" | "sirc-20" | "kaseikyo" | "pd32" | "pd16" | "pd42";
+        /** @description A description that explains captures. */
+        Proposal: {
+            /** @description How many frames it reads. */
+            explained: number;
+            /** @description Its fields. */
+            fields: components["schemas"]["ProposedField"][];
+            /**
+             * Format: double
+             * @description From how much on one bit would read as another, in µs.
+             */
+            flip_us: number;
+            /** @description How many frames there are that could say a key. */
+            frames: number;
+            /** @description The description, in IRP. */
+            irp: string;
+            /** @description What was found, a sentence each. */
+            words: string[];
+            /**
+             * Format: double
+             * @description How far the worst duration is off, stretch taken out, in µs.
+             */
+            worst_us: number;
+        };
+        /** @description Captures of different keys of one remote. */
+        ProposeRequest: {
+            /** @description Each as text, in any form in which captures are read. */
+            captures: string[];
+        };
+        /** @description A field of a proposal. */
+        ProposedField: {
+            /** @description How many bits it has. */
+            bits: number;
+            /** @description Its name. */
+            name: string;
+            /** @description What each capture says. */
+            values: number[];
+        };
+        /** @description The name of a protocol that is built in, or `irp:`, a name and a description in IRP, such as `irp:doorbell{36k,400}<1,-1|1,-3>(6,-2,K:8,~K:8,1,^50m)*[K:0..255]`. */
+        ProtocolId: string;
+        /** @description What a description says, or where it goes wrong. */
+        ProtocolLook: {
+            /** @description Where that is, in characters from 0. */
+            at?: number | null;
+            looked?: components["schemas"]["Looked"] | null;
+            /** @description What is wrong with it. */
+            problem?: string | null;
+        };
+        /** @description A description to be looked at. */
+        ProtocolLookRequest: {
+            /** @description The description, in IRP. */
+            irp: string;
+            /** @description What it is to be called. */
+            name: string;
+        };
+        /** @description A protocol that is read in a house besides those that are built in. */
+        ProtocolView: {
+            /** @description How many codes are made of it. */
+            codes: number;
+            id?: components["schemas"]["DescribedProtocolId"] | null;
+            /** @description Its description, in IRP. */
+            irp: string;
+            /** @description What it says. */
+            looked: components["schemas"]["Looked"];
+            /** @description Its name. */
+            name: string;
+            /** @description Where it is from. */
+            note: string;
+            /** @description How its messages name it. */
+            written: string;
+        };
         /** @description Keys that were sent to a device and worked. */
         ProvenRequest: {
             /** @description The keys (at most 400). */
@@ -14614,6 +14823,73 @@ export interface operations {
             };
         };
     };
+    protocols: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtocolView"][];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -16113,6 +16389,74 @@ export interface operations {
             };
             /** @description Well-formed, and not possible; the detail says why. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    gateways_progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["schemas"]["HouseId"];
+                room: components["schemas"]["RoomId"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looking"] | null;
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description There is nothing of that name. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -23997,11 +24341,223 @@ export interface operations {
             };
         };
     };
+    look_at_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProtocolLookRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProtocolLook"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Well-formed, and not possible; the detail says why. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_protocol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeRequest"];
+            };
+        };
+        responses: {
+            /** @description The answer. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description The address or the body cannot be read. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The change was asked for by another page than this server's own. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request did not arrive in time. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request is too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not declared as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request names another host than this server answers to. */
+            421: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Which capture cannot be read, or why nothing can be proposed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something in the server went wrong. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The database, or something else that is needed, cannot be reached, or too many connections are open. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_text: {
         parameters: {
             query?: {
                 /** @description Its name. */
                 signal?: string;
+                /** @description The house whose protocols are tried besides those that are built in. */
+                house?: components["schemas"]["HouseId"];
             };
             header?: never;
             path?: never;
@@ -24098,7 +24654,10 @@ export interface operations {
     };
     combined: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The house whose protocols are tried besides those that are built in. */
+                house?: components["schemas"]["HouseId"];
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -29,7 +29,10 @@ export function CapturesList({
   const [text, setText] = useState("");
   const [trouble, setTrouble] = useState<string>();
   const raw = house.codes.filter(
-    (code) => code.kind === "raw" && devices.some((own) => own.id === code.device),
+    (code) =>
+      code.medium === "ir" &&
+      code.summary.startsWith("raw timing") &&
+      devices.some((own) => own.id === code.device),
   );
   const owners = [...new Set(raw.map((code) => code.device))];
   const add = (more: NamedCapture[]) => onCaptures([...captures, ...more]);

@@ -111,7 +111,7 @@ export function CodePanel({
       ) : (
         <>
           <Tabs label={`What is known of ${fn.name}`} parts={VIEWS} value={view} onChange={setView} />
-          {view === "reading" && <Reading code={code} />}
+          {view === "reading" && <Reading code={code} device={device} />}
           {view === "compare" && line && <CompareView line={line} />}
           {view === "attempts" && <Attempts device={device} fn={fn} />}
           {view === "press" && (
@@ -218,7 +218,7 @@ function PanelHead({
 }
 
 /** What the code says, or what it sends. */
-function Reading({ code }: { code: ReturnType<typeof useCode> }) {
+function Reading({ code, device }: { code: ReturnType<typeof useCode>; device: Device }) {
   return (
     <>
       {code.data ? (

@@ -266,7 +266,7 @@ function Drawn({ name, looked }: { name: string; looked: Looked }) {
           {open ? "Hide its durations" : "Its durations"}
         </button>
       </p>
-      <Waveform reading={drawnOf(name, looked)} />
+      <Waveform drawn reading={drawnOf(name, looked)} />
       {open && <p className="font-mono text-[12px] break-all">{own.frame.join(" ")} µs</p>}
     </div>
   );

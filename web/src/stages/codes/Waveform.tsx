@@ -62,13 +62,26 @@ function fieldsOf(best: Candidate): FieldSpan[] {
 }
 
 /** The capture above, one frame of it below with its bits, its fields and the error of every edge. */
-export function Waveform({ reading, known = false }: { reading: Reading; known?: boolean }) {
+export function Waveform({
+  reading,
+  known = false,
+  drawn: asDrawn = false,
+}: {
+  reading: Reading;
+  known?: boolean;
+  /** Is it a frame as it would be sent, and not one that was heard? Nothing of it is off. */
+  drawn?: boolean;
+}) {
   const [ref, width] = useWidth();
   const best = reading.best ?? undefined;
   const durations = reading.cleaned.durations_us;
   const frame = useMemo(() => pick(reading), [reading]);
   const total = durations.reduce((sum, us) => sum + us, 0);
-  const height = best ? ERRORS.top + ERRORS.height + 6 : WAVE.top + WAVE.height + 22;
+  const height = best
+    ? asDrawn
+      ? ERRORS.top - 8
+      : ERRORS.top + ERRORS.height + 6
+    : WAVE.top + WAVE.height + 22;
 
   const drawn = useMemo(() => {
     if (width < 40) return undefined;
@@ -101,7 +114,9 @@ export function Waveform({ reading, known = false }: { reading: Reading; known?:
             />
           )}
           <text x={1} y={33} className="fill-muted text-[12px]">
-            {caption(reading, total)}
+            {asDrawn
+              ? `${(total / 1000).toFixed(1)} ms, without the silence behind it`
+              : caption(reading, total)}
           </text>
           <path
             d={outline(frame.durations, drawn.near, WAVE.top, WAVE.height)}
@@ -109,7 +124,10 @@ export function Waveform({ reading, known = false }: { reading: Reading; known?:
             strokeWidth={1.3}
           />
           {best ? (
-            <Read best={best} near={drawn.near} durations={frame.durations} width={width} />
+            <>
+              <Bits best={best} near={drawn.near} />
+              {!asDrawn && <Errors best={best} near={drawn.near} durations={frame.durations} width={width} />}
+            </>
           ) : (
             <Ruler near={drawn.near} length={frame.length} />
           )}
@@ -150,20 +168,8 @@ function middlesOf(durations: number[]): number[] {
   return middles;
 }
 
-function Read({
-  best,
-  near,
-  durations,
-  width,
-}: {
-  best: Candidate;
-  near: (us: number) => number;
-  durations: number[];
-  width: number;
-}) {
-  const middles = middlesOf(durations);
-  const flip = Math.max(1, ...best.errors_us.map(Math.abs), 60);
-  const y = scaleLinear([-flip, flip], [ERRORS.top + ERRORS.height, ERRORS.top]);
+/** The bits of a frame, and its fields under them. */
+function Bits({ best, near }: { best: Candidate; near: (us: number) => number }) {
   return (
     <>
       {best.parts.map((part, index) => {
@@ -218,6 +224,27 @@ function Read({
           </g>
         );
       })}
+    </>
+  );
+}
+
+/** How far each duration of a frame is off. */
+function Errors({
+  best,
+  near,
+  durations,
+  width,
+}: {
+  best: Candidate;
+  near: (us: number) => number;
+  durations: number[];
+  width: number;
+}) {
+  const middles = middlesOf(durations);
+  const flip = Math.max(1, ...best.errors_us.map(Math.abs), 60);
+  const y = scaleLinear([-flip, flip], [ERRORS.top + ERRORS.height, ERRORS.top]);
+  return (
+    <>
       <line x1={0} x2={width} y1={y(0)} y2={y(0)} className="stroke-rule" />
       {best.errors_us.map((error, index) => {
         const x = near(middles[index] ?? 0);

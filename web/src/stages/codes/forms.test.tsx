@@ -301,7 +301,7 @@ describe("the search for hidden keys", () => {
 
 describe("codes beside each other", () => {
   const line = (id: string, summary: string) =>
-    ({ id, device: "amp", function: "disc", medium: "ir", kind: "decoded", summary }) as CodeLine;
+    ({ id, device: "amp", function: "disc", medium: "ir", summary }) as unknown as CodeLine;
   const read = (protocol: string, command: number) => ({
     reading: {
       best: {

@@ -70,7 +70,13 @@ describe("a described protocol", () => {
 });
 
 describe("the sheet of protocols", () => {
-  const raw = (id: string) => ({ id, device: "lamp", function: "on", kind: "raw", medium: "ir" });
+  const raw = (id: string) => ({
+    id,
+    device: "lamp",
+    function: "on",
+    summary: "raw timing, 67 durations",
+    medium: "ir",
+  });
   const own = () =>
     house({
       profiles: [model("light", "lamp")],

@@ -112,7 +112,7 @@ export function PlanView() {
         </label>
       </div>
       <div className="grid gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_minmax(300px,460px)]">
-        <div className="min-w-0">
+        <div className="min-w-0 self-start lg:sticky lg:top-2">
           <Drawing
             floor={floor}
             placed={here}

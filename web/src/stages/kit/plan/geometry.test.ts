@@ -59,6 +59,26 @@ describe("names on the plan", () => {
     expect(second && first && second.y !== first.y).toBe(true);
   });
 
+  it("stand apart in a crowd along a wall", () => {
+    const crowd = ["Receiver 8 dB", "Streamer 9 dB", "Disc player 11 dB", "Blind", "Console 10 dB"];
+    const all = labels(
+      crowd.map((text, at) => thing(1500 + 330 * at, 200, text)),
+      180,
+      drawing,
+    );
+    const apart = all.every((one, at) =>
+      all.every(
+        (other, which) =>
+          which <= at ||
+          one.y + one.height <= other.y ||
+          other.y + other.height <= one.y ||
+          one.x + one.width <= other.x ||
+          other.x + other.width <= one.x,
+      ),
+    );
+    expect(apart).toBe(true);
+  });
+
   it("stay inside the drawing", () => {
     const [own] = labels([thing(6300, 1200, "Hall gateway")], 180, drawing);
     expect((own?.x ?? 0) + (own?.width ?? 0)).toBeLessThanOrEqual(6400);

@@ -48,8 +48,8 @@ const meet = (a: LabelBox, b: LabelBox) =>
   a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
 
 /**
- * Where the names of things stand: below, above, right or left of each, whichever meets no other name and no other thing, and
- * inside the drawing. `font` is the height of a line, in mm.
+ * Where the names of things stand: below, above, right or left of each, or some lines away, whichever meets no other name and no
+ * other thing, and inside the drawing. `font` is the height of a line, in mm.
  */
 export function labels(
   things: readonly { at: Point; size: Point; text: string }[],
@@ -77,6 +77,11 @@ export function labels(
       box(left, above - font * 1.25),
       box(left + size[0] + font * 0.4, at[1] - font / 2),
       box(left - width - font * 0.4, at[1] - font / 2),
+      // In a crowd a name stands some lines further from its thing.
+      ...[1, 2, 3, 4, 5].flatMap((line) => [
+        box(left, above + size[1] + font * (0.25 + 1.1 * line)),
+        box(left, above - font * (1.25 + 1.1 * line)),
+      ]),
     ];
     const free = tries.find(
       (one) =>
