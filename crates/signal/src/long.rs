@@ -28,6 +28,8 @@ pub struct KeyHeard {
     pub confidence: f64,
     /// What was remarked on that press.
     pub remarks: Vec<String>,
+    /// Does the held key send its whole frame again, where others of its protocol send a shorter one?
+    pub whole_repeats: bool,
 }
 
 /// What a press says.
@@ -93,15 +95,18 @@ fn said(press: &Capture, reading: &Reading) -> (Said, f64, Vec<String>) {
 pub fn handset(capture: &Capture, protocols: &Protocols) -> Vec<KeyHeard> {
     let mut keys: Vec<KeyHeard> = Vec::new();
     for (at_us, press) in presses(capture) {
-        let (says, confidence, remarks) = said(&press, &read_among(&press, protocols));
+        let reading = read_among(&press, protocols);
+        let whole_repeats = reading.best.as_ref().is_some_and(|best| best.whole_repeats);
+        let (says, confidence, remarks) = said(&press, &reading);
         match keys.iter_mut().find(|known| known.says.same_key(&says)) {
             Some(known) => {
                 known.presses += 1;
+                known.whole_repeats |= whole_repeats;
                 if confidence > known.confidence {
                     (known.capture, known.confidence, known.remarks) = (press, confidence, remarks);
                 }
             }
-            None => keys.push(KeyHeard { says, capture: press, at_us, presses: 1, confidence, remarks }),
+            None => keys.push(KeyHeard { says, capture: press, at_us, presses: 1, confidence, remarks, whole_repeats }),
         }
     }
     keys

@@ -15,7 +15,7 @@
 use super::Capture;
 use super::clean::{Cleaned, Frame, clean, clean_harder};
 use super::layout::PartSpan;
-use super::protocol::{Message, Misfit, Protocol, ProtocolId, Protocols, Turn};
+use super::protocol::{Message, Misfit, Period, Protocol, ProtocolId, Protocols, Turn};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -78,6 +78,8 @@ pub struct Candidate {
     pub carrier_hz: u32,
     /// Measured time from the first frame's start to the next one's, in µs.
     pub period_us: Option<u64>,
+    /// Does a held key send its whole frame again, where others of this protocol send a shorter one? It is to be sent like that.
+    pub whole_repeats: bool,
     /// Start of the frame that is drawn, in µs.
     pub frame_start_us: u64,
     /// Its parts over its measured durations, in µs from the frame's start.
@@ -295,6 +297,7 @@ fn read_as(protocol: &'static Protocol, frames: &[Frame<'_>]) -> Result<Candidat
         worst_error_us: fit.worst_us,
         rms_error_us: fit.rms_us,
         carrier_hz: protocol.carrier_hz,
+        whole_repeats: whole_repeats(&message, &matched, held_signs, frames),
         period_us: (matched.len() > 1).then(|| frames[matched[1]].start_us - frames[matched[0]].start_us),
         frame_start_us: frames[index].start_us,
         parts: fit.parts,
@@ -303,6 +306,25 @@ fn read_as(protocol: &'static Protocol, frames: &[Frame<'_>]) -> Result<Candidat
         message,
         matched,
     })
+}
+
+/// Did a held key send its whole frame again, in a protocol that has a shorter one for that? Two presses one after the other
+/// are further apart.
+fn whole_repeats(message: &Message, matched: &[usize], held_signs: usize, frames: &[Frame<'_>]) -> bool {
+    let (first, held) = (message.layout(Turn::First).durations_us(), message.layout(Turn::Held).durations_us());
+    let [one, two, ..] = matched else { return false };
+    if held_signs > 0 || first == held || frames[*two].durations_us.len() != first.len() {
+        return false;
+    }
+    let apart = frames[*two].start_us - frames[*one].start_us;
+    let length: u32 = first.iter().sum();
+    let usual = match message.protocol().period {
+        Period::StartToStart(us) => us,
+        Period::Silence(us) => us + f64::from(length),
+    };
+    #[expect(clippy::cast_precision_loss, reason = "some ms")]
+    let apart = apart as f64;
+    apart < 1.4 * usual
 }
 
 /// The key that most frames say (the earliest on a tie) and the frames that say it.
@@ -483,6 +505,23 @@ mod tests {
         let slow = nec(1).iter().map(|&us| us + us / 25).collect();
         let best = read_durations(slow).best.unwrap();
         assert!((best.unit_error_percent - 4.0).abs() < 0.3, "{}", best.unit_error_percent);
+    }
+
+    /// Two ways of holding a key: a short frame that says so, or the whole frame again.
+    #[test]
+    fn the_way_in_which_a_held_key_repeats_is_told() {
+        let best = read_durations(nec(3)).best.unwrap();
+        assert!(!best.whole_repeats);
+        let whole = |times: usize| nec(1).repeat(times);
+        assert!(read_durations(whole(3)).best.unwrap().whole_repeats);
+        // Two presses, one after the other.
+        let mut twice = nec(1);
+        *twice.last_mut().unwrap() += 300_000;
+        twice.extend(nec(1));
+        assert!(!read_durations(twice).best.unwrap().whole_repeats);
+        let message = Message::new(ProtocolId::Nec, [("address", 4), ("command", 8)]).unwrap();
+        assert_eq!(message.encode_held(3, true), whole(3));
+        assert_eq!(message.encode_held(3, false), nec(3));
     }
 
     #[test]

@@ -10924,7 +10924,10 @@ export interface operations {
     };
     command: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The address of the device: an HTTP request names it. */
+                host?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -120,11 +120,16 @@ impl Http {
         let closed = |_| DriverError::DeviceClosed;
         let (mut sender, connection) =
             hyper::client::conn::http1::handshake(TokioIo::new(stream)).await.map_err(closed)?;
-        let request = Request::builder()
+        let mut request = Request::builder()
             .method(method)
             .uri(path)
             .header("host", address)
-            .header("content-type", "application/json")
+            .header("content-type", "application/json");
+        if method != "GET" || !body.is_empty() {
+            // A request that tells something says how long that is, also where it is nothing (RFC 9110, 8.6).
+            request = request.header("content-length", body.len());
+        }
+        let request = request
             .body(Full::new(Bytes::from(body)))
             .map_err(|error| DriverError::NoWay(format!("this is no request: {error}")))?;
         let talk = async {

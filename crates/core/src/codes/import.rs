@@ -104,7 +104,7 @@ fn understood(body: &mut CodeBody, known: &Protocols) {
     if let CodeBody::Raw { capture, medium: Medium::Ir } = body
         && let Some(best) = read_among(capture, known).best.filter(|best| best.confidence >= DOUBTFUL)
     {
-        *body = CodeBody::heard(best.message, capture.carrier_hz());
+        *body = CodeBody::heard(best.message, capture.carrier_hz(), best.whole_repeats);
     }
 }
 

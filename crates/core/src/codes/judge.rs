@@ -176,7 +176,7 @@ fn judge_infrared(site: &Site, captures: &[Capture], judgement: &mut Judgement) 
     judgement.capture = Some(combined.capture.clone());
     match &reading.best {
         Some(best) => {
-            judgement.body = Some(CodeBody::heard(best.message, combined.capture.carrier_hz()));
+            judgement.body = Some(CodeBody::heard(best.message, combined.capture.carrier_hz(), best.whole_repeats));
             let another = captures
                 .iter()
                 .filter_map(|capture| read_among(capture, &known).best)

@@ -35,6 +35,9 @@ pub enum CodeBody {
         /// The carrier with which it was captured, in Hz, where that is not the protocol's own.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         carrier_hz: Option<u32>,
+        /// Is the whole frame sent again while the key is held, where the protocol has a shorter one for that? So it was captured.
+        #[serde(default, skip_serializing_if = "is_false")]
+        whole_repeats: bool,
     },
     /// A fixed code by radio at 433.92 MHz.
     Radio {
@@ -71,6 +74,11 @@ pub enum CodeBody {
     },
 }
 
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks for a reference")]
+const fn is_false(value: &bool) -> bool {
+    !*value
+}
+
 fn infrared() -> Medium {
     Medium::Ir
 }
@@ -92,15 +100,16 @@ impl CodeBody {
     /// A message, sent with the carrier of its protocol.
     #[must_use]
     pub const fn of(message: Message) -> Self {
-        Self::Decoded { message, carrier_hz: None }
+        Self::Decoded { message, carrier_hz: None, whole_repeats: false }
     }
 
-    /// A message as it was captured: a carrier that is not the one of its protocol is kept, and sent.
+    /// A message as it was captured: a carrier that is not the one of its protocol is kept, and sent, and so is the way in which
+    /// its held key repeats.
     #[must_use]
-    pub fn heard(message: Message, carrier_hz: Option<u32>) -> Self {
+    pub fn heard(message: Message, carrier_hz: Option<u32>, whole_repeats: bool) -> Self {
         let own = f64::from(message.protocol().carrier_hz);
         let other = carrier_hz.filter(|hz| *hz > 0 && (f64::from(*hz) / own - 1.0).abs() > SAME_CARRIER);
-        Self::Decoded { message, carrier_hz: other }
+        Self::Decoded { message, carrier_hz: other, whole_repeats }
     }
 
     /// On what it is sent.
@@ -143,9 +152,9 @@ impl CodeBody {
     /// The same key pressed for the `number`-th time: a toggle bit flips.
     fn turned(&self, number: u8) -> Self {
         match self {
-            Self::Decoded { message, .. } if number > 0 && message.get("toggle").is_some() => {
+            &Self::Decoded { message, carrier_hz, whole_repeats } if number > 0 && message.get("toggle").is_some() => {
                 let toggle = (message.get("toggle") == Some(1)) != (number % 2 == 1);
-                Self::of(message.with_toggle(toggle))
+                Self::Decoded { message: message.with_toggle(toggle), carrier_hz, whole_repeats }
             }
             other => other.clone(),
         }
@@ -159,9 +168,10 @@ impl CodeBody {
             u32::try_from(more).unwrap_or(FRAMES_MAX).max(least).max(frames).min(FRAMES_MAX)
         };
         match self {
-            Self::Decoded { message, .. } => {
-                let (two, one) = (length(&message.encode(2)), length(&message.encode(1)));
-                message.encode(needed(message.least_frames(), two.saturating_sub(one)))
+            Self::Decoded { message, whole_repeats, .. } => {
+                let send = |frames| message.encode_held(frames, *whole_repeats);
+                let (two, one) = (length(&send(2)), length(&send(1)));
+                send(needed(message.least_frames(), two.saturating_sub(one)))
             }
             Self::Radio { code, unit_us } => {
                 let frame_ms = u64::from(*unit_us) * 128 / 1000;
@@ -184,7 +194,7 @@ impl CodeBody {
     #[must_use]
     pub fn carrier_hz(&self) -> u32 {
         match self {
-            Self::Decoded { message, carrier_hz } => carrier_hz.unwrap_or(message.protocol().carrier_hz),
+            Self::Decoded { message, carrier_hz, .. } => carrier_hz.unwrap_or(message.protocol().carrier_hz),
             Self::Radio { .. }
             | Self::Raw { medium: Medium::Rf433, .. }
             | Self::Opaque { medium: Medium::Rf433, .. } => RADIO_HZ,

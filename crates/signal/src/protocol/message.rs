@@ -282,10 +282,16 @@ impl Message {
     /// that the sum is the time for which the press occupies the medium.
     #[must_use]
     pub fn encode(&self, frames: u32) -> Vec<u32> {
+        self.encode_held(frames, false)
+    }
+
+    /// The same; `again` sends the whole frame again while the key is held, where the protocol has a shorter one for that.
+    #[must_use]
+    pub fn encode_held(&self, frames: u32, again: bool) -> Vec<u32> {
         let mut durations = Vec::new();
         let (mut due, mut sent) = (0.0, 0u32);
         for number in 0..frames.max(1) {
-            let layout = self.layout(if number == 0 { Turn::First } else { Turn::Held });
+            let layout = self.layout(if number == 0 || again { Turn::First } else { Turn::Held });
             let frame = layout.durations_us();
             let length: u32 = frame.iter().sum();
             due += match self.protocol().period {

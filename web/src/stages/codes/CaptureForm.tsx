@@ -314,6 +314,7 @@ function codeOf(
           as: "decoded",
           message: { protocol: best.protocol, fields: best.fields },
           ...carrierOf(kept.carrier_hz, best.carrier_hz),
+          ...(best.whole_repeats && { whole_repeats: true }),
         }
       : radio && radioCode
         ? { as: "radio", code: radioCode, unit_us: Math.round(radio.unit_us) }

@@ -176,6 +176,7 @@ describe("a capture", () => {
     rms_error_us: 1,
     carrier_hz: 38_400,
     period_us: null,
+    whole_repeats: true,
     frame_start_us: 0,
     parts: [],
     errors_us: [],
@@ -221,6 +222,7 @@ describe("a capture", () => {
         as: "decoded",
         message: { protocol: "nec", fields: { address: 4, command: 8 } },
         carrier_hz: 40_000,
+        whole_repeats: true,
       },
       captured: capture,
     });

@@ -34,6 +34,7 @@ export function drawnOf(name: string, own: Looked): Reading {
     rms_error_us: 0,
     carrier_hz: looked.carrier_hz,
     period_us: null,
+    whole_repeats: false,
     frame_start_us: 0,
     parts: looked.parts,
     errors_us: looked.frame.map(() => 0),

@@ -174,7 +174,7 @@ fn raw_entry(entry: &Value) -> Result<(String, CodeBody), String> {
 /// A message where the timing says one, else the timing.
 fn of_capture(capture: Capture) -> CodeBody {
     match read_capture(&capture).best {
-        Some(best) => CodeBody::heard(best.message, capture.carrier_hz()),
+        Some(best) => CodeBody::heard(best.message, capture.carrier_hz(), best.whole_repeats),
         None => CodeBody::Raw { capture, medium: Medium::Ir },
     }
 }
@@ -439,6 +439,12 @@ pub struct Entry<'a> {
     pub body: &'a CodeBody,
 }
 
+/// A key with its timing.
+fn timing(key: &str, durations_us: &[u32]) -> String {
+    let list: Vec<String> = durations_us.iter().map(ToString::to_string).collect();
+    format!("\n  [[protocols.raw]]\n  keycode = {}\n  raw = [{}]\n", quoted(key), list.join(", "))
+}
+
 /// A protocol with its number of bits where it has several, and its scancodes with their keys.
 type Block = ((BuiltIn, u32), Vec<(String, String)>);
 
@@ -453,7 +459,8 @@ pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
         match entry.body {
             CodeBody::Decoded { message, .. } => {
                 let Some(own) = message.protocol_id().built_in() else {
-                    left_out.push(format!("{}: a keymap holds no {}", entry.name, message.protocol_id()));
+                    // What somebody has described is no protocol of a keymap: its timing is.
+                    raw.push_str(&timing(&key, &entry.body.press_us()));
                     continue;
                 };
                 let bits = message.get("bits").unwrap_or(0);
@@ -475,9 +482,7 @@ pub fn write(title: &str, entries: &[Entry<'_>]) -> (String, Vec<String>) {
                 }
             }
             CodeBody::Raw { capture, medium: Medium::Ir } => {
-                let list: Vec<String> = capture.durations_us().iter().map(ToString::to_string).collect();
-                let _ =
-                    write!(raw, "\n  [[protocols.raw]]\n  keycode = {}\n  raw = [{}]\n", quoted(&key), list.join(", "));
+                raw.push_str(&timing(&key, capture.durations_us()));
             }
             other => left_out.push(format!("{}: a keymap holds infrared alone, and this is {other}", entry.name)),
         }

@@ -31,7 +31,7 @@ pub fn read(text: &str) -> Result<Import, ExchangeError> {
             Ok(parsed) => {
                 let (device, function) = name.split_once(DOT).unwrap_or(("", name));
                 let body = match (read_capture(&parsed.capture).best, radio::read(&parsed.capture)) {
-                    (Some(best), _) => CodeBody::heard(best.message, parsed.capture.carrier_hz()),
+                    (Some(best), _) => CodeBody::heard(best.message, parsed.capture.carrier_hz(), best.whole_repeats),
                     (None, Ok(heard)) => {
                         #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "150 to 700")]
                         let unit_us = heard.unit_us.round() as u32;

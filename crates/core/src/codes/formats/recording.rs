@@ -71,7 +71,7 @@ fn told(key: &KeyHeard) -> String {
 
 fn body(key: &KeyHeard) -> Option<CodeBody> {
     Some(match &key.says {
-        Said::Message(message) => CodeBody::heard(*message, key.capture.carrier_hz()),
+        Said::Message(message) => CodeBody::heard(*message, key.capture.carrier_hz(), key.whole_repeats),
         Said::Radio(code, unit_us) => {
             #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "150 to 700")]
             let unit_us = unit_us.round() as u32;
