@@ -3206,6 +3206,8 @@ export interface components {
              * @description How much slower (+) or faster (−) the sender's clock runs, in %.
              */
             unit_error_percent: number;
+            /** @description Does a held key send its whole frame again, where others of this protocol send a shorter one? It is to be sent like that. */
+            whole_repeats: boolean;
             /**
              * Format: double
              * @description The largest error of a duration once stretch and clock are taken out, in µs.
@@ -3424,6 +3426,8 @@ export interface components {
             carrier_hz?: number | null;
             /** @description What it says. */
             message: components["schemas"]["Message"];
+            /** @description Is the whole frame sent again while the key is held, where the protocol has a shorter one for that? So it was captured. */
+            whole_repeats?: boolean;
         } | {
             /** @enum {string} */
             as: "radio";
