@@ -179,6 +179,14 @@ fn of_capture(capture: Capture) -> CodeBody {
     }
 }
 
+/// The same of timing that a scancode stands for: nobody has heard it, so it says nothing of a held key or of a carrier.
+fn of_shape(capture: Capture) -> CodeBody {
+    match of_capture(capture) {
+        CodeBody::Decoded { message, .. } => CodeBody::of(message),
+        raw => raw,
+    }
+}
+
 fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<CodeBody, String> {
     let byte = |at: u32| u32::try_from(scancode >> at & 0xff).unwrap_or(0);
     let above = |bits: u32| scancode >> bits != 0;
@@ -201,7 +209,7 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
             let code = sent.iter().rev().fold(0u32, |bits, &byte| bits << 8 | byte);
             // Bytes that are complements are one of the shorter forms.
             message(ProtocolId::Nec32, &[("code", code)])
-                .or_else(|_| Ok(of_capture(distance(&Shape::NEC, u64::from(code))?)))
+                .or_else(|_| Ok(of_shape(distance(&Shape::NEC, u64::from(code))?)))
         }
         // Without a variant, or with the shortest one, its length says which it is.
         ("nec", _) if above(32) => Err(too_long(32)),
@@ -259,7 +267,7 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
             if above(bits) {
                 return Err(too_long(bits));
             }
-            Ok(of_capture(pairs(bits, scancode)?))
+            Ok(of_shape(pairs(bits, scancode)?))
         }
         ("rc6", "" | "rc60") => {
             if above(16) {
@@ -268,7 +276,7 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
             message(ProtocolId::Rc6, &[("address", byte(8)), ("command", byte(0))])
         }
         ("pulsedistance", _) | ("pulselength", _) => {
-            Ok(of_capture(distance(&Shape::of(protocol, name(kind) == "pulselength")?, scancode)?))
+            Ok(of_shape(distance(&Shape::of(protocol, name(kind) == "pulselength")?, scancode)?))
         }
         (family, variant) if !family.starts_with("rc") && !family.starts_with("nec") && sirc(variant).is_some() => {
             let (id, bits) = sirc(variant).unwrap_or((ProtocolId::Sirc12, 5));
@@ -290,7 +298,7 @@ fn body(protocol: &Table, kind: &str, variant: &str, scancode: u64) -> Result<Co
                 message(ProtocolId::Pd42, &[("address", address), ("command", byte(0))])
             }
             _ if above(13) => Err(too_long(13)),
-            _ => Ok(of_capture(echoed(byte(8) & 31, byte(0))?)),
+            _ => Ok(of_shape(echoed(byte(8) & 31, byte(0))?)),
         },
         _ => Err(match (kind, variant) {
             ("", _) => "This entry stands under no protocol.".to_owned(),

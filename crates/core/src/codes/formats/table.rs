@@ -83,7 +83,7 @@ pub fn read(text: &str) -> Result<Import, ExchangeError> {
 
 fn body(kind: &str, code: &str) -> Result<CodeBody, String> {
     match kind {
-        "" | "message" => message(code).map(CodeBody::of),
+        "" | "message" => decoded(code),
         "radio" => radio(code),
         "raw" => {
             let (medium, code) = match code.strip_prefix("radio ") {
@@ -109,6 +109,33 @@ fn body(kind: &str, code: &str) -> Result<CodeBody, String> {
         }
         other => Err(format!("“{other}” is not known: as is message, radio, raw, opaque or command.")),
     }
+}
+
+/// How a held key repeats, where it sends its whole frame again.
+const WHOLE: &str = "repeats=whole";
+
+/// A message, and behind it what of its capture is not the protocol's own: `carrier=40000`, `repeats=whole`.
+fn decoded(code: &str) -> Result<CodeBody, String> {
+    let (mut carrier_hz, mut whole_repeats, mut words) = (None, false, Vec::new());
+    for word in code.split_whitespace() {
+        if let Some(hz) = word.strip_prefix("carrier=") {
+            let usual = |hz: &u32| (10_000..=600_000).contains(hz);
+            let hz = hz.parse().ok().filter(usual);
+            carrier_hz = Some(hz.ok_or_else(|| format!("“{word}” is no carrier: it is 10000 to 600000 Hz."))?);
+        } else if word == WHOLE {
+            whole_repeats = true;
+        } else {
+            words.push(word);
+        }
+    }
+    Ok(CodeBody::Decoded { message: message(&words.join(" "))?, carrier_hz, whole_repeats })
+}
+
+/// What `decoded` reads.
+fn as_decoded(message: &Message, carrier_hz: Option<u32>, whole_repeats: bool) -> String {
+    let carrier = carrier_hz.map(|hz| format!(" carrier={hz}")).unwrap_or_default();
+    let repeats = if whole_repeats { format!(" {WHOLE}") } else { String::new() };
+    format!("{}{carrier}{repeats}", message.written())
 }
 
 /// `nec address=4 command=8` as a message.
@@ -177,7 +204,9 @@ pub fn write(rows: &[Row<'_>]) -> Result<String, csv::Error> {
     let row = |(device, function, press, body): &Row<'_>| {
         let radio = |medium: &Medium| if *medium == Medium::Rf433 { "radio " } else { "" };
         let (kind, code) = match body {
-            CodeBody::Decoded { message, .. } => ("message", message.written()),
+            CodeBody::Decoded { message, carrier_hz, whole_repeats } => {
+                ("message", as_decoded(message, *carrier_hz, *whole_repeats))
+            }
             CodeBody::Radio { code, unit_us } => ("radio", format!("{code} unit={unit_us}")),
             CodeBody::Raw { capture, medium } => {
                 ("raw", format!("{}{}", radio(medium), text::to_signed(capture.durations_us()).trim()))
@@ -196,6 +225,18 @@ mod tests {
     use super::*;
     use crate::library;
     use rstest::rstest;
+
+    /// What was captured besides the message is kept on the way out and back.
+    #[test]
+    fn the_carrier_and_the_way_in_which_a_key_repeats_are_kept() {
+        let message = message("nec address=4 command=8").unwrap();
+        let body = CodeBody::Decoded { message, carrier_hz: Some(40_000), whole_repeats: true };
+        let text = write(&[("Amp", "Disc", Press::default(), &body)]).unwrap();
+        assert!(text.contains("nec address=4 command=8 carrier=40000 repeats=whole"), "{text}");
+        assert_eq!(read(&text).unwrap().found[0].body, body);
+        let wrong = text.replace("40000", "4000000");
+        assert!(read(&wrong).unwrap().unread[0].why.contains("is no carrier"), "{wrong}");
+    }
 
     #[test]
     fn every_code_of_the_library_is_read_back_the_same() {
