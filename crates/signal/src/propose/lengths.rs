@@ -110,8 +110,16 @@ impl Lengths {
         let (mark, space) = (marks[0], spaces[0]);
         // A receiver makes marks longer by what it takes off spaces: of two that are nearly alike, their mean is the unit.
         let alike = (mark - space).abs() <= 0.45 * mark.max(space);
-        let unit = if alike { f64::midpoint(mark, space) } else { mark };
-        let stretch_us = if alike { (mark - space) / 2.0 } else { 0.0 };
+        let (unit, stretch_us) = match coding {
+            // From one position to the next is a unit, whatever the receiver adds to marks.
+            Coding::Position(_) => {
+                let step = spaces.windows(2).map(|pair| pair[1] - pair[0]).fold(f64::INFINITY, f64::min);
+                let marks = (mark / step).round().max(1.0);
+                (step, mark - marks * step)
+            }
+            _ if alike => (f64::midpoint(mark, space), (mark - space) / 2.0),
+            _ => (mark, 0.0),
+        };
         #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "some hundred µs")]
         let unit_us = (unit.round() as u32).max(1);
         Self { coding, unit_us, stretch_us, leader, marks, spaces }

@@ -141,3 +141,95 @@ fn noise_makes_no_proposal() {
         assert!(propose(&captures).is_err());
     }
 }
+
+/// A small generator (xorshift, Marsaglia 2003), so that a seed always gives the same capture.
+struct Chance(u64);
+
+impl Chance {
+    fn within(&mut self, most: i32) -> i32 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        i32::try_from(self.0 % u64::try_from(2 * most + 1).unwrap()).unwrap() - most
+    }
+}
+
+/// What a learner gives: marks longer or shorter, a clock that is off, and jitter at every edge.
+fn as_heard(capture: &Capture, stretch: i32, clock_per_mille: u32, jitter: i32, chance: &mut Chance) -> Capture {
+    let one = |(at, &us): (usize, &u32)| {
+        let own = us / 1_000 * clock_per_mille + us % 1_000 * clock_per_mille / 1_000;
+        let stretch = if at.is_multiple_of(2) { stretch } else { -stretch };
+        own.saturating_add_signed(stretch + chance.within(jitter)).max(60)
+    };
+    Capture::new(capture.durations_us().iter().enumerate().map(one).collect(), capture.carrier_hz()).unwrap()
+}
+
+/// The general forms of bits, each with a remote that uses it: pulse distance of 36 and of 42 bits, pulse length, mark and space
+/// together, positions, two halves.
+const FORMS: [(&str, &str); 6] = [
+    ("distance, 36 bits", "{38k,480}<1,-1|1,-3>(9,-5,D:16,F:20,1,^100m)*[D:0..65535,F:0..1048575]"),
+    ("distance, 42 bits", "{38k,520}<1,-1|1,-3>(16,-8,D:13,~D:13,F:8,~F:8,1,^110m)*[D:0..8191,F:0..255]"),
+    ("length", "{40k,550}<1,-1|2,-1>(5,-1,F:8,D:8,^60m)*[D:0..255,F:0..255]"),
+    ("both", "{38k,400}<1,-3|3,-1>(8,-4,D:8,F:8,^60m)*[D:0..255,F:0..255]"),
+    ("position", "{38k,320,msb}<1,-2|1,-3|1,-4|1,-5>(9,-6,D:8,F:8,1,^60m)*[D:0..255,F:0..255]"),
+    ("two halves", "{36k,msb,800}<1,-1|-1,1>(1,D:5,F:8,^100m)*[D:0..31,F:0..255]"),
+];
+
+/// Keys of which no two say the same, and which between them show both values of most bits.
+const KEYS: [u32; 6] = [0x2d, 0x53, 0x8e, 0xb4, 0x71, 0xca];
+
+/// What is proposed from captures as learners give them reads a key that was in none of them, over what receivers and senders do.
+#[rstest]
+#[case::clean(0, 1_000, 0)]
+#[case::long_marks(70, 1_000, 0)]
+#[case::short_marks(-40, 1_000, 0)]
+#[case::a_slow_clock(0, 1_030, 0)]
+#[case::a_fast_clock(0, 970, 0)]
+#[case::jitter(0, 1_000, 25)]
+#[case::all_of_it(40, 1_015, 20)]
+fn every_general_form_is_described_from_what_learners_give(
+    #[case] stretch: i32,
+    #[case] clock: u32,
+    #[case] jitter: i32,
+) {
+    let mut chance = Chance(0x2545_f491_4f6c_dd1d);
+    for (form, irp) in FORMS {
+        let made = describe("made-up", irp).unwrap();
+        let captures: Vec<Capture> = KEYS
+            .iter()
+            .map(|&key| {
+                let fields = [("D", 0x15), ("F", key)];
+                let press = Message::of(made, fields).unwrap().encode(3);
+                as_heard(&heard(press, 0), stretch, clock, jitter, &mut chance)
+            })
+            .collect();
+        let found = propose(&captures[..5]).unwrap_or_else(|why| panic!("{form}: {why}"));
+        assert_eq!(found.explained, found.frames, "{form}: {found:?}");
+        let own = describe("proposed", &found.irp).unwrap();
+        let known = Protocols::built_in().clone().with(own);
+        let reading = read_among(&captures[5], &known);
+        let read = reading.candidates.iter().find(|read| read.protocol == own.id);
+        assert!(read.is_some_and(|read| read.confidence > 0.5), "{form}: {} {reading:?}", found.irp);
+    }
+}
+
+/// Two remotes among the captures: nothing is made of what does not belong together.
+#[test]
+fn captures_of_two_remotes_make_no_proposal_that_is_called_whole() {
+    let one = of_irp(FORMS[0].1, &[&[("D", 1), ("F", 5)], &[("D", 1), ("F", 9)]], 2, 0);
+    let other = of_irp(FORMS[2].1, &[&[("D", 3), ("F", 7)]], 2, 0);
+    let all: Vec<Capture> = one.into_iter().chain(other).collect();
+    match propose(&all) {
+        Err(why) => assert!(!why.to_string().is_empty()),
+        Ok(found) => assert!(found.explained < found.frames, "{found:?}"),
+    }
+}
+
+/// A capture that is too short to say a key is named by its number.
+#[test]
+fn a_capture_that_says_nothing_is_named() {
+    let mut all = of_irp(FORMS[0].1, &[&[("D", 1), ("F", 5)], &[("D", 1), ("F", 9)]], 2, 0);
+    all.push(Capture::new(vec![500, 500, 500], None).unwrap());
+    let why = propose(&all).unwrap_err().to_string();
+    assert!(why.starts_with("Capture 3 has no frame that is long enough"), "{why}");
+}
