@@ -122,3 +122,69 @@ test("an unknown protocol is described from three captures, learned on, sent, ex
     await expect(brought.getByRole("button", { name: "Remove lantern" })).toBeVisible();
   });
 });
+
+test.describe("on a phone, by touch", () => {
+  test.use({ viewport: { width: 390, height: 844 }, hasTouch: true });
+
+  test("a protocol is typed, mended where it goes wrong, kept, and taken back", async ({ page, kestrel }) => {
+    await page.goto(kestrel.home);
+    await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+    await page.goto(`${page.url().replace(/\/kit.*$/, "")}/codes?tool=protocols`);
+    const sheet = page.getByRole("dialog", { name: "Protocols of this house" });
+    const irp = sheet.getByLabel("Description in IRP");
+    await irp.tap();
+    await irp.fill("{38k,500}<1,-1|1,-3>(12,-6,D:16,F:8,1)*[D:0..65535,F:0..255]");
+    await expect(sheet.getByText(/say the silence after it/)).toBeVisible();
+    await expect(sheet.getByRole("button", { name: "Keep with the house" })).toBeDisabled();
+    await irp.fill("{38k,500}<1,-1|1,-3>(12,-6,D:16,F:8,1,^90m)*[D:0..65535,F:0..255]");
+    await expect(sheet.getByTestId("described-frame")).toContainText("Nothing checks its bits.");
+    await sheet.getByLabel("Name").fill("attic");
+    await sheet.getByRole("button", { name: "Keep with the house" }).tap();
+    const kept = sheet.getByRole("row").filter({ hasText: "attic" });
+    await expect(kept).toBeVisible();
+    // Nothing stands beyond the edge of the phone.
+    const wide = await page.evaluate(() => document.documentElement.scrollWidth);
+    expect(wide).toBeLessThanOrEqual(390);
+    await accessible(page);
+    await kept.getByRole("button", { name: "Remove attic" }).tap();
+    await expect(sheet.getByText("None is described yet.")).toBeVisible();
+  });
+});
+
+test("a protocol is described with the keyboard alone, and what was typed outlives a reload", async ({
+  page,
+  kestrel,
+}) => {
+  await opened(page, kestrel);
+  await page.keyboard.press("2");
+  await page.getByRole("button", { name: "More" }).focus();
+  await page.keyboard.press("Enter");
+  await page.getByRole("menuitem", { name: "Describe a protocol …" }).focus();
+  await page.keyboard.press("Enter");
+  const sheet = page.getByRole("dialog", { name: "Protocols of this house" });
+  await sheet.getByLabel("A capture of one key").focus();
+  for (const key of [3, 77, 128]) {
+    await page.keyboard.insertText(press(key));
+    await page.keyboard.press("Tab");
+    await expect(sheet.getByRole("button", { name: "Add this capture" })).toBeFocused();
+    await page.keyboard.press("Enter");
+    await sheet.getByLabel("A capture of one key").focus();
+  }
+  await page.reload();
+  await expect(sheet.getByRole("list", { name: "Captures to compare" }).getByRole("listitem")).toHaveCount(3);
+  await sheet.getByRole("button", { name: "Propose a description" }).focus();
+  await page.keyboard.press("Enter");
+  await expect(sheet.getByRole("list", { name: "What was found" })).toContainText(
+    "It explains 9 of 9 frames",
+  );
+  await sheet.getByLabel("Name").focus();
+  await page.keyboard.type("lantern");
+  await expect(sheet.getByTestId("described-frame")).toBeVisible();
+  await page.keyboard.press("Enter");
+  await expect(sheet.getByRole("row").filter({ hasText: "lantern" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(sheet).toHaveCount(0);
+  // It is one step of the history.
+  await page.getByRole("button", { name: /^Undo/ }).click();
+  await expect(page.getByText(/lantern/).first()).toBeVisible();
+});
