@@ -54,11 +54,8 @@ async fn a_protocol_is_proposed_kept_read_with_and_carried_elsewhere_by_its_code
     assert!(protocol.starts_with("irp:lantern{38k,"), "{protocol}");
 
     // A code of it, exported and imported at another device: the file says what it means.
-    let before = shown(&app).await;
-    let free = before["profiles"].as_array().unwrap().iter().find(|own| own["id"] == before["devices"][0]["profile"]);
-    let function = free.unwrap()["functions"][0]["id"].clone();
     let code = json!({
-        "id": Uuid::from_u128(0xc0de), "device": before["devices"][0]["id"], "function": function,
+        "id": Uuid::from_u128(0xc0de), "device": ids::receiver(), "function": ids::receiver_disc(),
         "body": {"as": "decoded", "message": {"protocol": protocol, "fields": {"D": 0x7a11, "F": 201}}},
         "captured": null, "tested": null,
     });
@@ -76,8 +73,11 @@ async fn a_protocol_is_proposed_kept_read_with_and_carried_elsewhere_by_its_code
     assert_eq!(preview["lines"][0]["summary"], "lantern D=31249 F=9", "{preview}");
 
     // What codes are made of stays as it is; without them it may change.
-    let (status, refused) = call(&app, "POST", &house("/edits"), put(&own(IRP), Some(1))).await;
-    assert!(status.is_client_error(), "{refused}");
+    let version = shown(&app).await["versions"][Uuid::from_u128(0xde5c).to_string()].as_i64();
+    let other = IRP.replace("^90m", "^95m");
+    let (status, refused) = call(&app, "POST", &house("/edits"), put(&own(&other), version)).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{refused}");
+    assert!(refused["detail"].as_str().unwrap().contains("1 code is made of “lantern” as it is"), "{refused}");
 }
 
 #[tokio::test]
