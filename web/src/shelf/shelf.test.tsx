@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Shelf, ShelfLine, Stages } from "../api/types";
 import { house, show } from "../testing/house";
 import { isBehind, useShelf } from "./api";
@@ -40,17 +40,6 @@ const line = (part: Partial<ShelfLine> = {}): ShelfLine => ({
 
 const daily: Shelf["daily"] = { folder: "", keep: 14, secrets: true };
 
-beforeEach(() => {
-  localStorage.clear();
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe = none;
-      unobserve = none;
-      disconnect = none;
-    },
-  );
-});
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();

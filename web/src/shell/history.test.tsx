@@ -1,24 +1,11 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { HistoryStep, HouseView, Notes } from "../api/types";
 import { device, house, model, show } from "../testing/house";
 import { Logbook } from "./Logbook";
 import { Palette } from "./Palette";
 import { Passage } from "./Passage";
-
-beforeEach(() => {
-  localStorage.clear();
-  Element.prototype.scrollIntoView = () => undefined;
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  );
-});
 
 afterEach(() => {
   cleanup();

@@ -1,27 +1,13 @@
 // @vitest-environment jsdom
 import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Room } from "../api/types";
 import { device, house, model, show } from "../testing/house";
 import { ExportSheet } from "../stages/codes/ExportSheet";
 import { StartsView } from "../stages/cues/StartsView";
 import { AddRoom } from "./AddRoom";
 import { RemoveRoom } from "./RemoveRoom";
-
-beforeEach(() => {
-  localStorage.clear();
-  Element.prototype.hasPointerCapture = () => false;
-  Element.prototype.scrollIntoView = () => undefined;
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  );
-});
 
 afterEach(() => {
   cleanup();

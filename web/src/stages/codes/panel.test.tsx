@@ -1,22 +1,10 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { CodeLine, DeviceFunction } from "../../api/types";
 import { device, house, model, show } from "../../testing/house";
 import { CodePanel } from "./CodePanel";
-
-beforeEach(() => {
-  localStorage.clear();
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  );
-});
 
 afterEach(() => {
   cleanup();

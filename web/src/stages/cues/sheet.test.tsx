@@ -1,15 +1,10 @@
 // @vitest-environment jsdom
 import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Cue } from "../../api/types";
 import { house, show } from "../../testing/house";
 import { CueSheetView } from "./CueSheetView";
-
-beforeEach(() => {
-  localStorage.clear();
-  Element.prototype.scrollIntoView = () => undefined;
-});
 
 afterEach(() => {
   cleanup();

@@ -1,16 +1,11 @@
 // @vitest-environment jsdom
 import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { GapDevice, TimingKnown } from "../../api/types";
 import { device, house, model, show } from "../../testing/house";
 import { GapFinder } from "./GapFinder";
 
-beforeAll(() => {
-  // What a drop-down list asks of a browser, and this one has not.
-  Element.prototype.hasPointerCapture = () => false;
-  Element.prototype.scrollIntoView = () => undefined;
-});
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();

@@ -1,25 +1,11 @@
 // @vitest-environment jsdom
 import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { device, house, model, show } from "../../testing/house";
 import { Machine } from "./Machine";
 import { ModelsView } from "./ModelsView";
 import { RemoteSheet } from "./RemoteSheet";
-
-beforeEach(() => {
-  vi.stubGlobal(
-    "ResizeObserver",
-    class {
-      observe() {}
-      unobserve() {}
-      disconnect() {}
-    },
-  );
-  // A drop-down list asks for what this stand-in of a browser has not.
-  Element.prototype.hasPointerCapture = () => false;
-  Element.prototype.scrollIntoView = () => undefined;
-});
 
 afterEach(() => {
   cleanup();

@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
-import { afterEach, beforeAll, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { MappedPart, ReplacingView } from "../../api/types";
 import { device, house, model, show } from "../../testing/house";
 import { ReplaceSheet } from "./ReplaceSheet";
@@ -10,12 +10,6 @@ afterEach(() => {
   localStorage.clear();
   cleanup();
   vi.unstubAllGlobals();
-});
-
-beforeAll(() => {
-  // What a list of choices asks of a browser and jsdom has not.
-  Element.prototype.scrollIntoView = () => undefined;
-  Element.prototype.hasPointerCapture = () => false;
 });
 
 const part = (own: Partial<MappedPart>): MappedPart => ({

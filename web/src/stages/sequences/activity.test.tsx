@@ -59,8 +59,6 @@ async function saved(): Promise<Activity | undefined> {
 
 beforeEach(() => {
   sent = [];
-  Element.prototype.scrollIntoView = () => undefined;
-  Element.prototype.hasPointerCapture = () => false;
   vi.stubGlobal("fetch", async (request: Request) => {
     sent.push((await request.json()) as (typeof sent)[number]);
     const changed = { house: "h", revision: 2, put: [], taken: [], undo: null, redo: null };

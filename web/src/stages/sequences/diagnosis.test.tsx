@@ -1,14 +1,9 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Diagnosis, Plan } from "../../api/types";
 import { device, house, model, show } from "../../testing/house";
 import { DiagnosisPart } from "./DiagnosisPart";
-
-beforeEach(() => {
-  Element.prototype.scrollIntoView = () => undefined;
-  Element.prototype.hasPointerCapture = () => false;
-});
 
 afterEach(() => {
   cleanup();

@@ -1,14 +1,9 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, screen } from "@testing-library/react";
-import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { device, house, model, show } from "../../testing/house";
 import { extrasText, type ExtrasText } from "./extras";
 import { ExtrasFields } from "./ExtrasFields";
-
-beforeEach(() => {
-  Element.prototype.scrollIntoView = () => undefined;
-  Element.prototype.hasPointerCapture = () => false;
-});
 
 afterEach(() => {
   cleanup();
