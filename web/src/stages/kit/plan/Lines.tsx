@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from "react";
 import type { Three } from "../../../api/types";
+import { Field } from "../../../ui/Inline";
 import { changed } from "./geometry";
 import { LengthField } from "./LengthField";
 
@@ -27,20 +28,16 @@ export function Line({
   );
 }
 
-/** The name of a line; an empty one is not taken. */
+/** The name of a line; an empty one is not taken. What was typed is of this name alone: lines move up where one is removed. */
 export function NameField({ name, onName }: { name: string; onName: (name: string) => void }) {
+  const save = (typed: string) => {
+    const next = typed.trim();
+    if (next && next !== name) onName(next);
+  };
   return (
     <label className="block">
       <span className="label">Name</span>
-      <input
-        className="field w-40"
-        defaultValue={name}
-        maxLength={80}
-        onBlur={(event) => {
-          const next = event.target.value.trim();
-          if (next && next !== name) onName(next);
-        }}
-      />
+      <Field key={name} label="Name" className="w-40" value={name} onSave={save} />
     </label>
   );
 }

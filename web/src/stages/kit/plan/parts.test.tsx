@@ -1,11 +1,12 @@
 // @vitest-environment jsdom
-import { cleanup, screen, waitFor, within } from "@testing-library/react";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { FloorPlan, NamedStop, Placed, RoomPicture } from "../../../api/types";
 import { device, house, model, show } from "../../../testing/house";
 import { usePlanEdits } from "./edits";
 import { FloorForm } from "./FloorForm";
+import { NameField } from "./Lines";
 import { PlacedForm } from "./PlacedForm";
 import { StopPosition } from "./StopPosition";
 
@@ -172,5 +173,31 @@ describe("a stop height as a position", () => {
     screenWith([], { ...stop, position: null, no_position: "So near to its lower limit." });
     expect(screen.getByText("So near to its lower limit.")).toBeTruthy();
     expect(screen.queryByLabelText("Keep this height as")).toBeNull();
+  });
+});
+
+describe("the name of a line", () => {
+  it("is not that of a line that was removed above it, whatever was typed there", async () => {
+    const named = vi.fn();
+    const { rerender } = render(<NameField name="Seat 1" onName={named} />);
+    const field = () => screen.getByLabelText("Name") as HTMLInputElement;
+    await userEvent.clear(field());
+    await userEvent.type(field(), "Window seat{Enter}");
+    expect(named).toHaveBeenCalledExactlyOnceWith("Window seat");
+    rerender(<NameField name="Window seat" onName={named} />);
+    expect(field().value).toBe("Window seat");
+    rerender(<NameField name="Seat 2" onName={named} />);
+    expect(field().value).toBe("Seat 2");
+    await userEvent.click(field());
+    await userEvent.tab();
+    expect(named).toHaveBeenCalledOnce();
+  });
+
+  it("is kept where only blanks are typed", async () => {
+    const named = vi.fn();
+    render(<NameField name="Seat 1" onName={named} />);
+    await userEvent.clear(screen.getByLabelText("Name"));
+    await userEvent.type(screen.getByLabelText("Name"), "   {Enter}");
+    expect(named).not.toHaveBeenCalled();
   });
 });
