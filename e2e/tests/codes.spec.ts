@@ -195,6 +195,7 @@ test("a test writes down what it proves, and somebody can say otherwise", async 
   const margin = page.getByRole("complementary", { name: "Notes in the margin" });
   await expect(margin.getByText("On and off of Cabin disc player are swapped")).toBeVisible();
   await page.getByRole("button", { name: "Power off of Cabin disc player: decoded" }).click();
+  await expect(page.getByRole("region", { name: "Power off of Cabin disc player" })).toContainText("Read as");
   await page.keyboard.press("t");
   await expect(
     page.getByText("Cabin disc player took it for “Power on” and not for “Power off”."),

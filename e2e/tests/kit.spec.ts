@@ -89,6 +89,7 @@ test("records are kept with a photo, and inputs are read back from the device", 
   await expect(page.getByRole("alert")).toContainText("Is it on?");
   await page.keyboard.press("2");
   await page.getByRole("button", { name: "Power on of Receiver: decoded" }).click();
+  await expect(page.getByRole("region", { name: "Power on of Receiver" })).toContainText("Read as nec-ext");
   await page.keyboard.press("t");
   await expect(page.getByText("Sent. Receiver: starting up.")).toBeVisible();
   await page.keyboard.press("1");
